@@ -1,0 +1,386 @@
+//! The load ladder as it stands: every rung, every mode, what was logged and what is in the way.
+
+use serde::{Deserialize, Serialize};
+
+use super::expect::{expected_draw, expected_power};
+use super::gates::{GateFound, Intended, gates};
+use super::rungs::{Rung, RungId, Step, next_step, rungs, steps, words};
+use crate::claims::USUAL_SUPPLY_V;
+use crate::format;
+use crate::runs::checks::{Check, check_session};
+use crate::runs::entry::{Readings, print};
+use crate::runs::figures::numbers;
+use crate::session::{Mode, Run, Session};
+use crate::units::{Ohms, Volts};
+use crate::verdict::summary::used_run;
+use crate::wiring::Wiring;
+use crate::working::{Figure, Working, source};
+
+/// Where a run stands: the key of a rung, and a mode.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct Place {
+    /// Key of the rung.
+    pub rung: String,
+    /// Mode.
+    pub mode: Mode,
+}
+
+/// One run in a cell.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct RunBrief {
+    /// Its id.
+    pub id: String,
+    /// When.
+    #[schema(value_type = String, format = DateTime)]
+    pub at: jiff::Timestamp,
+    /// What was read, as a line that can be typed again.
+    pub line: String,
+    /// Total power as shown.
+    pub total: String,
+    /// It is the one the policy uses.
+    pub used: bool,
+    /// It was run past a gate without a reason, and stays out of the verdict.
+    pub ungated: bool,
+    /// Checks on it.
+    pub checks: Vec<Check>,
+}
+
+/// What a cell shows.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct CellFigures {
+    /// Total power, without its unit.
+    pub power: String,
+    /// Supply volts and efficiency, as far as they are known.
+    pub under: String,
+    /// Length of its bar, of 1.
+    pub fraction: f64,
+}
+
+/// One mode of a rung.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct Cell {
+    /// Its mode.
+    pub mode: Mode,
+    /// Whether it is to be run.
+    pub planned: bool,
+    /// What it shows, when something was logged.
+    pub figures: Option<CellFigures>,
+    /// Its runs, the newest last.
+    pub runs: Vec<RunBrief>,
+    /// Gates in the way, open or not.
+    pub gates: Vec<GateFound>,
+    /// Whether one of them is shut.
+    pub shut: bool,
+    /// Extra drive for it, decibels.
+    pub extra_drive_db: f64,
+}
+
+/// What to expect of a rung.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct Expected {
+    /// Least draw.
+    pub low_a: Figure,
+    /// Most draw.
+    pub high_a: Figure,
+    /// Supply fuses.
+    pub fuses_a: Option<Figure>,
+    /// Whether the most draw is past them.
+    pub past_fuses: bool,
+    /// Heat that the loads have to take.
+    pub load_w: Figure,
+}
+
+/// What is set for a rung.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct RungSettings {
+    /// Supply at rest.
+    pub rest_v: Option<Volts>,
+    /// Load as measured.
+    pub load_measured_ohm: Option<Ohms>,
+    /// Test frequency.
+    pub tone_hz: f64,
+    /// Whether a charger is on.
+    pub charger_on: Option<bool>,
+    /// Drive above clip onset; by mode when not set.
+    pub extra_drive_db: Option<f64>,
+}
+
+/// One load of the ladder.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct LadderRung {
+    /// Its key.
+    pub key: String,
+    /// "4 Ω".
+    pub label: String,
+    /// "3.91 real", or that none was measured.
+    pub real: String,
+    /// "40 Hz · mono".
+    pub words: String,
+    /// Its wiring.
+    pub wiring: Wiring,
+    /// How many outputs it has.
+    pub outputs: u8,
+    /// Its switch.
+    pub setting: Option<String>,
+    /// Its nominal load.
+    pub load_ohm: Ohms,
+    /// What is set for it.
+    pub set: RungSettings,
+    /// The claim to prove here, as shown.
+    pub claim: Option<String>,
+    /// Where its mark stands, of 1.
+    pub claim_fraction: Option<f64>,
+    /// What to expect.
+    pub expected: Option<Expected>,
+    /// Certified, clipping, dynamic.
+    pub cells: Vec<Cell>,
+}
+
+/// The ladder as it stands.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct Ladder {
+    /// Its rungs, highest load first.
+    pub rungs: Vec<LadderRung>,
+    /// The run to make next; nothing when all are logged.
+    pub next: Option<Place>,
+    /// Every place, in the session's order.
+    pub order: Vec<Place>,
+    /// Places logged.
+    pub logged: usize,
+    /// Places planned.
+    pub planned: usize,
+}
+
+/// Where the claim mark stands on a bar.
+const CLAIM_AT: f64 = 0.8;
+
+/// Builds the ladder.
+#[must_use]
+pub fn ladder(session: &Session) -> Ladder {
+    let all = rungs(session);
+    let checks = check_session(session);
+    let place = |step: Step| all.get(step.rung).map(|rung| Place { rung: rung.id.key(), mode: step.mode });
+    let shown: Vec<LadderRung> = all.iter().map(|rung| ladder_rung(session, rung, &checks)).collect();
+    let order: Vec<Place> = steps(session, &all).into_iter().filter_map(place).collect();
+    Ladder {
+        next: next_step(session, &all, None).and_then(place),
+        logged: shown.iter().flat_map(|rung| &rung.cells).filter(|cell| cell.planned && !cell.runs.is_empty()).count(),
+        planned: order.len(),
+        order,
+        rungs: shown,
+    }
+}
+
+/// The place to go to after logging at `from`.
+#[must_use]
+pub fn next_after(session: &Session, from: &Place) -> Option<Place> {
+    let all = rungs(session);
+    let at = all.iter().position(|rung| rung.id.key() == from.rung).map(|rung| Step { rung, mode: from.mode });
+    next_step(session, &all, at).and_then(|step| all.get(step.rung).map(|rung| Place { rung: rung.id.key(), mode: step.mode }))
+}
+
+/// The rung with this key.
+#[must_use]
+pub fn find(session: &Session, key: &str) -> Option<Rung> {
+    rungs(session).into_iter().find(|rung| rung.id.key() == key)
+}
+
+/// The run that is about to be made at a rung.
+#[must_use]
+pub fn intended(rung: &Rung, mode: Mode) -> Intended<'_> {
+    Intended { wiring: rung.id.wiring, setting: rung.id.setting.as_deref(), load_ohm: rung.id.load_ohm, mode, rest_v: rung.set.rest_v }
+}
+
+/// A run as it would be logged now: what was read, with what is set for the rung.
+#[must_use]
+pub fn run_at(session: &Session, rung: &Rung, mode: Mode, readings: Readings, id: String, at: jiff::Timestamp, who: Option<String>) -> Run {
+    Run {
+        id,
+        at,
+        wiring: rung.id.wiring,
+        setting: rung.id.setting.clone(),
+        load_nominal_ohm: rung.id.load_ohm,
+        load_measured_ohm: rung.set.load_measured_ohm,
+        mode,
+        method: super::rungs::method_of(mode, &readings.outputs),
+        tone_hz: rung.id.tone_hz,
+        limit_ratio: (mode == Mode::Certified).then_some(session.policy.thd_limit_ratio),
+        extra_drive_db: Some(rung.extra_drive_db(session, mode)),
+        outputs: readings.outputs,
+        rest_v: rung.set.rest_v,
+        end_v: readings.end_v,
+        current_a: readings.current_a,
+        charger_on: rung.set.charger_on,
+        thd_ratio: readings.thd_ratio,
+        temperature_c: readings.temperature_c,
+        valid: true,
+        efficiency_read_ratio: None,
+        struck: Vec::new(),
+        accepted: Vec::new(),
+        supersedes: None,
+        reason: None,
+        incident: None,
+        ungated: false,
+        incomplete: false,
+        who,
+        note: readings.note,
+        extra: serde_json::Map::new(),
+    }
+}
+
+/// What was read in a run, as a line.
+#[must_use]
+pub fn line_of(run: &Run) -> String {
+    print(&Readings {
+        outputs: run.outputs.clone(),
+        end_v: run.end_v,
+        current_a: run.current_a,
+        thd_ratio: run.thd_ratio,
+        temperature_c: run.temperature_c,
+        note: run.note.clone(),
+    })
+}
+
+fn ladder_rung(session: &Session, rung: &Rung, checks: &[Check]) -> LadderRung {
+    let id = &rung.id;
+    let expected = expected_power(session, id.wiring, id.setting.as_deref(), id.load_ohm);
+    let claim_w = expected.as_ref().filter(|e| e.assumption.is_none()).map(|e| e.power_w);
+    let runs: Vec<&Run> = session.standing_runs().filter(|run| RungId::of(run).is(id)).collect();
+    let most = runs.iter().filter_map(|run| Some(numbers(session, run).total.ok()?.total_w)).fold(0.0, f64::max);
+    let scale_w = claim_w.map_or(0.0, |claim| claim / CLAIM_AT).max(most / 0.97);
+    let cells = Mode::ALL.into_iter().map(|mode| cell(session, rung, mode, &runs, scale_w, checks)).collect();
+    LadderRung {
+        key: id.key(),
+        label: format!("{}{}Ω", format::ohms(id.load_ohm.get()), format::THIN),
+        real: rung.set.load_measured_ohm.map_or_else(|| "not measured".into(), |load| format!("{} real", format::ohms(load.get()))),
+        words: words(id),
+        wiring: id.wiring,
+        outputs: id.wiring.outputs(),
+        setting: id.setting.clone(),
+        load_ohm: id.load_ohm,
+        set: RungSettings {
+            rest_v: rung.set.rest_v,
+            load_measured_ohm: rung.set.load_measured_ohm,
+            tone_hz: id.tone_hz.get(),
+            charger_on: rung.set.charger_on,
+            extra_drive_db: rung.set.extra_drive_db.map(|db| db.get()),
+        },
+        claim: claim_w.map(|w| format::with_unit(&format::watts(w), "W")),
+        claim_fraction: claim_w.map(|w| w / scale_w),
+        expected: expected.map(|expected| {
+            let supply_v = rung.set.rest_v.map_or(USUAL_SUPPLY_V, Volts::get);
+            let draw = expected_draw(&expected, supply_v);
+            let fuses = session.amplifier.supply_fuse_a();
+            Expected {
+                past_fuses: fuses.is_some_and(|fuses| draw.high.value > fuses),
+                fuses_a: fuses.map(|fuses| {
+                    let parts = session.amplifier.fuse_words().unwrap_or_default();
+                    Figure::amps(fuses, Working::new("Supply fuses", "Σ fuses", source::METHOD).with_text("fuses", "as noted", parts))
+                }),
+                load_w: Figure::watts(
+                    expected.power_w,
+                    Working::new("Heat in the loads", "C", source::METHOD)
+                        .with("C", "power claimed, in total", expected.power_w, "W")
+                        .assuming("All of the output becomes heat in the loads."),
+                ),
+                low_a: draw.low,
+                high_a: draw.high,
+            }
+        }),
+        cells,
+    }
+}
+
+fn cell(session: &Session, rung: &Rung, mode: Mode, runs: &[&Run], scale_w: f64, checks: &[Check]) -> Cell {
+    let runs: Vec<&Run> = runs.iter().copied().filter(|run| run.mode == mode).collect();
+    let used = used_run(session, &runs, checks);
+    let shown = used.or_else(|| runs.last().copied());
+    let gates = gates(session, &intended(rung, mode));
+    Cell {
+        mode,
+        planned: rung.set.modes.contains(&mode),
+        figures: shown.and_then(|run| cell_figures(session, run, scale_w)),
+        runs: runs
+            .iter()
+            .map(|run| RunBrief {
+                id: run.id.clone(),
+                at: run.at,
+                line: line_of(run),
+                total: total_words(session, run),
+                used: used.is_some_and(|used| used.id == run.id),
+                ungated: run.ungated,
+                checks: checks.iter().filter(|check| check.runs.contains(&run.id)).cloned().collect(),
+            })
+            .collect(),
+        shut: gates.iter().any(|gate| !gate.is_open()),
+        gates,
+        extra_drive_db: rung.extra_drive_db(session, mode).get(),
+    }
+}
+
+fn total_words(session: &Session, run: &Run) -> String {
+    numbers(session, run).total.map_or_else(|why| why.to_string(), |total| format::with_unit(&format::watts(total.total_w), "W"))
+}
+
+fn cell_figures(session: &Session, run: &Run, scale_w: f64) -> Option<CellFigures> {
+    let numbers = numbers(session, run);
+    let total = numbers.total.ok()?;
+    let volts = run.end_volts().map(|volts| format::with_unit(&format::volts(volts.get()), "V"));
+    let efficiency = numbers.efficiency.map(|ratio| format::with_unit(&format::fixed(ratio * 100.0, 0), "%"));
+    Some(CellFigures {
+        power: format::watts(total.total_w),
+        under: volts.into_iter().chain(efficiency).collect::<Vec<_>>().join(" · "),
+        fraction: if scale_w > 0.0 { (total.total_w / scale_w).min(1.0) } else { 0.0 },
+    })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::session::examples::mono_1100;
+
+    #[test]
+    fn the_ladder_of_the_example() {
+        let mut session = mono_1100();
+        session.runs.truncate(7);
+        let ladder = ladder(&session);
+        assert_eq!((ladder.logged, ladder.planned), (7, 9));
+        assert_eq!(ladder.next, Some(Place { rung: "mono@1@40".into(), mode: Mode::Clipping }));
+        let four = &ladder.rungs[0];
+        assert_eq!((four.label.as_str(), four.real.as_str(), four.words.as_str()), ("4\u{202f}Ω", "3.91 real", "40 Hz · mono"));
+        assert_eq!(four.claim_fraction, Some(0.8));
+        let shown = four.cells[0].figures.as_ref().unwrap();
+        assert_eq!((shown.power.as_str(), shown.under.as_str()), ("447", "14.38\u{202f}V · 75\u{202f}%"));
+        assert!((shown.fraction - 447.0 / 562.5).abs() < 1e-12);
+        assert!(!four.cells[0].shut && ladder.rungs[2].cells[0].shut, "1 Ω may draw past the fuses");
+        assert!((four.cells[0].extra_drive_db, four.cells[1].extra_drive_db) == (6.0, 10.0));
+    }
+
+    #[test]
+    fn of_repeats_the_best_is_used_and_all_are_kept() {
+        let mut session = mono_1100();
+        let mut again = session.runs[0].clone();
+        again.id = "r1b".into();
+        again.outputs[0].power_w = Some(crate::units::Watts::new(452.0).unwrap());
+        session.runs.push(again);
+        let cell = &ladder(&session).rungs[0].cells[0];
+        assert_eq!(cell.runs.iter().map(|run| (run.id.as_str(), run.used)).collect::<Vec<_>>(), [("r1", false), ("r1b", true)]);
+        assert_eq!(cell.figures.as_ref().unwrap().power, "452");
+        assert_eq!(cell.runs[0].line, "447w 14.38v 41.2a 0.98%");
+    }
+
+    #[test]
+    fn a_run_as_it_would_be_logged() {
+        let session = mono_1100();
+        let rung = find(&session, "mono@2@40").unwrap();
+        let asked = crate::runs::entry::Asked { outputs: 1, mode: Mode::Certified };
+        let readings = crate::runs::entry::read("55.3vp 14.2 77 # by eye", asked).readings;
+        let run = run_at(&session, &rung, Mode::Certified, readings, "new".into(), "2026-11-20T11:00:00Z".parse().unwrap(), None);
+        assert_eq!(run.method, Some(crate::session::Method::Eye));
+        assert_eq!(run.load().get(), 1.98);
+        assert_eq!(run.rest_v.map(Volts::get), Some(14.6));
+        assert_eq!(line_of(&run), "55.3vp 14.2v 77a # by eye");
+        // 55.3² / (2 × 1.98) = 772.2 W
+        assert!((numbers(&session, &run).total.unwrap().total_w - 772.25).abs() < 0.01);
+    }
+}

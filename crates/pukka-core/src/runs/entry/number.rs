@@ -1,0 +1,191 @@
+//! Cuts a line into figures and gaps, a figure into numbers and units.
+
+/// A unit letter of the entry line.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Unit {
+    Watts,
+    SupplyVolts,
+    Amps,
+    VoltsRms,
+    VoltsPeak,
+    VoltsPeakToPeak,
+    Percent,
+    Celsius,
+}
+
+impl Unit {
+    /// The unit of a letter group, in any case.
+    pub fn parse(letters: &str) -> Option<Self> {
+        Some(match letters.to_lowercase().as_str() {
+            "w" => Self::Watts,
+            "v" => Self::SupplyVolts,
+            "a" => Self::Amps,
+            "vr" => Self::VoltsRms,
+            "vp" => Self::VoltsPeak,
+            "vpp" => Self::VoltsPeakToPeak,
+            "%" => Self::Percent,
+            "c" | "°c" => Self::Celsius,
+            _ => return None,
+        })
+    }
+
+    /// Whether it is of an output.
+    pub const fn is_output(self) -> bool {
+        matches!(self, Self::Watts | Self::VoltsRms | Self::VoltsPeak | Self::VoltsPeakToPeak)
+    }
+
+    /// The most that the bench can show, in this unit; beyond it a figure is a slip of the finger.
+    pub const fn most(self) -> f64 {
+        match self {
+            Self::Watts => 100_000.0,
+            Self::SupplyVolts => 60.0,
+            Self::Amps => 5_000.0,
+            Self::VoltsRms => 2_000.0,
+            Self::VoltsPeak => 3_000.0,
+            Self::VoltsPeakToPeak => 6_000.0,
+            Self::Percent => 100.0,
+            Self::Celsius => 300.0,
+        }
+    }
+
+    /// Its symbol and what it is, in words.
+    pub const fn words(self) -> (&'static str, &'static str) {
+        match self {
+            Self::Watts => ("W", "watts"),
+            Self::SupplyVolts => ("V", "supply volts"),
+            Self::Amps => ("A", "amps"),
+            Self::VoltsRms => ("V rms", "output volts rms"),
+            Self::VoltsPeak => ("V peak", "output volts peak"),
+            Self::VoltsPeakToPeak => ("V pp", "output volts peak to peak"),
+            Self::Percent => ("%", "distortion"),
+            Self::Celsius => ("°C", "heatsink"),
+        }
+    }
+}
+
+/// What the digits of one part say.
+#[derive(Debug, Clone, PartialEq)]
+pub enum Number {
+    /// One reading.
+    Plain(f64),
+    /// Still being typed: `13.`, or nothing yet.
+    Half(Option<f64>),
+    /// `1,068`: a thousand and sixty-eight, or one and a bit.
+    Either { thousands: f64, decimal: f64 },
+    /// Not a number, and why.
+    Not(&'static str),
+}
+
+/// One part of a figure: a number and the letters behind it.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Part {
+    pub number: Number,
+    pub digits: String,
+    pub letters: String,
+}
+
+/// A piece of the line.
+#[derive(Debug, Clone, PartialEq)]
+pub enum Piece {
+    Gap(String),
+    Figure { text: String, start: usize, parts: Vec<Part> },
+}
+
+const fn is_gap(c: char) -> bool {
+    matches!(c, '*' | '/' | ';')
+}
+
+/// The spaces that set thousands apart in figures shown by this program.
+const fn is_thin(c: char) -> bool {
+    matches!(c, '\u{202f}' | '\u{a0}' | '\u{2009}')
+}
+
+fn splits(c: char) -> bool {
+    (c.is_whitespace() && !is_thin(c)) || is_gap(c)
+}
+
+/// Cuts a line into figures and gaps. Letters that stand alone behind a bare number belong to it (`1068 w`).
+pub fn pieces(line: &str) -> Vec<Piece> {
+    let mut words = Vec::<(usize, &str)>::new();
+    let mut start = None;
+    for (at, c) in line.char_indices() {
+        match (splits(c), start) {
+            (true, Some(from)) => {
+                words.push((from, &line[from..at]));
+                start = None;
+            }
+            (false, None) => start = Some(at),
+            _ => {}
+        }
+    }
+    words.extend(start.map(|from| (from, &line[from..])));
+
+    let mut spans = Vec::<(usize, usize)>::new();
+    for (from, word) in words {
+        let unit_alone = Unit::parse(word).is_some();
+        match spans.last_mut() {
+            Some((first, last))
+                if unit_alone && line[*first..*last].ends_with(|c: char| c.is_ascii_digit()) && !line[*last..from].contains(is_gap) =>
+            {
+                *last = from + word.len();
+            }
+            _ => spans.push((from, from + word.len())),
+        }
+    }
+
+    let mut pieces = Vec::new();
+    let mut done = 0;
+    let count = spans.len();
+    for (i, (from, mut to)) in spans.into_iter().enumerate() {
+        // "1068, 13.96": a comma before a gap sets figures apart.
+        if i + 1 < count && line[from..to].ends_with(',') && to - from > 1 {
+            to -= 1;
+        }
+        if from > done {
+            pieces.push(Piece::Gap(line[done..from].to_owned()));
+        }
+        let text = line[from..to].to_owned();
+        pieces.push(Piece::Figure { parts: text.split('+').map(part).collect(), text, start: from });
+        done = to;
+    }
+    if done < line.len() {
+        pieces.push(Piece::Gap(line[done..].to_owned()));
+    }
+    pieces
+}
+
+fn part(text: &str) -> Part {
+    let text: String = text.chars().filter(|c| !is_thin(*c)).collect();
+    let end = text.find(|c: char| !(c.is_ascii_digit() || matches!(c, '.' | ',' | '-' | '−'))).unwrap_or(text.len());
+    let (digits, letters) = text.split_at(end);
+    Part { number: number(digits), digits: digits.to_owned(), letters: letters.trim().to_owned() }
+}
+
+fn number(digits: &str) -> Number {
+    if digits.contains(['-', '−']) {
+        return Number::Not("A reading cannot be negative.");
+    }
+    let marks = digits.matches(['.', ',']).count();
+    if marks > 1 {
+        return Number::Not("There are two decimal signs in this figure.");
+    }
+    if digits.is_empty() {
+        return Number::Half(None);
+    }
+    let plain = digits.replace(',', ".");
+    let Some((whole, decimals)) = plain.split_once('.') else {
+        return finite(&plain);
+    };
+    if decimals.is_empty() {
+        return Number::Half(whole.parse().ok());
+    }
+    let grouped = decimals.len() == 3 && (1..=3).contains(&whole.len()) && !whole.starts_with('0');
+    match (finite(&plain), format!("{whole}{decimals}").parse()) {
+        (Number::Plain(decimal), Ok(thousands)) if grouped => Number::Either { thousands, decimal },
+        (number, _) => number,
+    }
+}
+
+fn finite(text: &str) -> Number {
+    text.parse::<f64>().ok().filter(|value| value.is_finite()).map_or(Number::Not("This is not a number."), Number::Plain)
+}

@@ -1,0 +1,178 @@
+use proptest::prelude::*;
+
+use super::*;
+use crate::units::{VoltsPeak, VoltsPeakToPeak, VoltsRms, Watts};
+
+const MONO: Asked = Asked { outputs: 1, mode: Mode::Certified };
+const TWO: Asked = Asked { outputs: 2, mode: Mode::Certified };
+
+fn watts(entry: &Entry) -> Vec<f64> {
+    entry.readings.outputs.iter().filter_map(|output| output.power_w).map(Watts::get).collect()
+}
+
+fn volts_and_amps(entry: &Entry) -> (Option<f64>, Option<f64>) {
+    (entry.readings.end_v.map(Volts::get), entry.readings.current_a.map(Amps::get))
+}
+
+fn trouble(entry: &Entry) -> Vec<(SegmentKind, String, String)> {
+    let bad = |s: &&Segment| !matches!(s.kind, SegmentKind::Gap | SegmentKind::Reading | SegmentKind::Note);
+    entry.segments.iter().filter(bad).map(|s| (s.kind, s.text.clone(), s.says.clone())).collect()
+}
+
+#[test]
+fn in_the_order_the_eye_reads_meters() {
+    for line in [
+        "1068 13.96 124.6",
+        "1068w 13.96v 124.6a",
+        "124.6a 1068W 13.96 V",
+        "13,96v 1068 124,6",
+        "1068*13.96*124.6",
+        "1068, 13.96; 124.6",
+        "1\u{202f}068 13.96 124.6",
+    ] {
+        let entry = read(line, MONO);
+        assert_eq!(entry.not_yet, None, "{line}");
+        assert_eq!(watts(&entry), [1068.0], "{line}");
+        assert_eq!(volts_and_amps(&entry), (Some(13.96), Some(124.6)), "{line}");
+    }
+}
+
+#[test]
+fn several_outputs_with_a_plus() {
+    for line in ["77+72 14.42 53", "77w+72w 14.42 53", "77+72w 14.42 53"] {
+        assert_eq!(watts(&read(line, TWO)), [77.0, 72.0], "{line}");
+    }
+    let entry = read("38.2+38.0vp", TWO);
+    let peaks: Vec<_> = entry.readings.outputs.iter().filter_map(|o| o.volts_peak).map(VoltsPeak::get).collect();
+    assert_eq!(peaks, [38.2, 38.0]);
+    assert_eq!(entry.readings.outputs[1].name.as_deref(), Some("2"));
+}
+
+#[test]
+fn every_letter() {
+    let entry = read("21.5vr 0.8% 41c # fan on", MONO);
+    assert_eq!(entry.readings.outputs[0].volts_rms.map(VoltsRms::get), Some(21.5));
+    assert_eq!(entry.readings.thd_ratio.map(Ratio::get), Some(0.008));
+    assert_eq!(entry.readings.temperature_c.map(Celsius::get), Some(41.0));
+    assert_eq!(entry.readings.note.as_deref(), Some("fan on"));
+    assert_eq!(entry.not_yet, None);
+    let entry = read("76vpp 13.9 40", MONO);
+    assert_eq!(entry.readings.outputs[0].volts_pp.map(VoltsPeakToPeak::get), Some(76.0));
+    assert_eq!(volts_and_amps(&entry), (Some(13.9), Some(40.0)), "a lettered output leaves volts and amps to the bare figures");
+}
+
+#[test]
+fn two_readings_in_one_are_asked_about() {
+    let entry = read("1,068 13.96", MONO);
+    let asked = &entry.segments[0];
+    assert_eq!(asked.kind, SegmentKind::Unclear);
+    assert_eq!(asked.says, "1\u{202f}068 W or 1.068 W? A comma before three digits can be either.");
+    let lines: Vec<_> = asked.choices.iter().map(|choice| choice.line.as_str()).collect();
+    assert_eq!(lines, ["1068 13.96", "1,0680 13.96"]);
+    assert!(watts(&entry).is_empty(), "it does not guess");
+    assert!(entry.not_yet.is_some());
+    assert_eq!(watts(&read(lines[0], MONO)), [1068.0]);
+    assert_eq!(watts(&read(lines[1], MONO)), [1.068]);
+    assert_eq!(read("77+1.072 14", TWO).segments[0].choices[0].line, "77+1072 14");
+    // A second reading that cannot be is none: no supply gives 13 960 V, and below 1 there are no thousands.
+    assert_eq!(volts_and_amps(&read("1068 13.960 124.600", MONO)), (Some(13.96), Some(124.6)));
+    assert_eq!(read("1068w 0.998%", MONO).not_yet, None);
+    assert_eq!(watts(&read("1068.25", MONO)), [1068.25]);
+    assert_eq!(read("1068 14 1.246", MONO).segments[4].kind, SegmentKind::Unclear, "1 246 A can be");
+}
+
+#[test]
+fn half_typed_is_neither_wrong_nor_ready() {
+    for (line, text) in [("1068 13.", "13."), ("77+", "77+"), ("1068 13.96 .", "."), ("1068 13,", "13,")] {
+        let entry = read(line, TWO);
+        assert_eq!(trouble(&entry)[0].0, SegmentKind::Pending, "{line}");
+        assert_eq!(trouble(&entry)[0].1, text);
+        assert!(entry.not_yet.is_some(), "{line}");
+    }
+    assert_eq!(volts_and_amps(&read("1068 13.", MONO)).0, Some(13.0), "and is shown as far as it goes");
+    assert_eq!(trouble(&read("13. 1068", TWO))[0].0, SegmentKind::Wrong, "in the middle of a line it is wrong");
+    assert!(read("", MONO).not_yet.unwrap().starts_with("Type what was read"));
+    assert!(read("# only a note", MONO).not_yet.is_some());
+}
+
+#[test]
+fn what_is_not_a_reading_says_why() {
+    let says = |line: &str, asked| trouble(&read(line, asked)).into_iter().next().map(|t| (t.0, t.2)).unwrap();
+    let wrong = |line: &str, why: &str| assert_eq!(says(line, TWO), (SegmentKind::Wrong, why.to_owned()), "{line}");
+    wrong("0 13", "0 W is no reading of watts.");
+    wrong("-5", "A reading cannot be negative.");
+    wrong("1000000000000", "1\u{202f}000\u{202f}000\u{202f}000\u{202f}000 W is too much for watts: 100\u{202f}000 at most.");
+    wrong("nan", "“nan” is not a figure. A note goes behind a #.");
+    wrong("inf 13", "“inf” is not a figure. A note goes behind a #.");
+    wrong("1e12", "“e12” is no unit here: w, v, a, vr, vp, vpp, % or c.");
+    wrong("1068x", "“x” is no unit here: w, v, a, vr, vp, vpp, % or c.");
+    wrong("1.2.3", "There are two decimal signs in this figure.");
+    wrong("1 2 3 4", "Watts, volts and amps are there already: give this figure its letter.");
+    wrong("1068w 13v 14v", "There are two readings of supply volts.");
+    wrong("1068w 13v+14v", "Only outputs are joined by a +: there is one supply.");
+    wrong("77w+38vp", "Outputs joined by a + are read in one unit.");
+    wrong("1+2+3", "3 readings for two outputs.");
+    wrong("77w 38vp", "The outputs are there already: join them by a +.");
+    wrong("1068 70v", "70 V is too much for supply volts: 60 at most.");
+    wrong(&"9".repeat(400), "This is not a number.");
+    let clipping = Asked { outputs: 1, mode: Mode::Clipping };
+    assert!(says("38vp", clipping).1.starts_with("A flattened top has more power"));
+    assert!(says("1+2", MONO).1.ends_with("one output."));
+    let long = "1 ".repeat(2_000);
+    assert_eq!(read(&long, MONO).not_yet.unwrap(), "4000 characters are too many for one line: 500 at most.");
+}
+
+fn figure(most: f64) -> impl Strategy<Value = f64> {
+    (1u32..10_000, 0i32..4).prop_map(move |(units, decimals)| (f64::from(units) / 10f64.powi(decimals)).min(most))
+}
+
+prop_compose! {
+    fn readings()(
+        powers in prop::collection::vec(figure(9_000.0), 1..4), which in 0u8..4,
+        end_v in prop::option::of(figure(60.0)), amps in prop::option::of(figure(4_000.0)), thd in prop::option::of(figure(50.0)),
+        heatsink in prop::option::of(figure(99.0)), note in prop::option::of("[a-z][a-z 0-9,.+]{0,20}[a-z]"),
+    ) -> Readings {
+        let output = |(i, value): (usize, &f64)| {
+            let mut output = OutputReading { name: Some((i + 1).to_string()), ..OutputReading::default() };
+            match which {
+                0 => output.power_w = Some(Watts::new(*value).unwrap()),
+                1 => output.volts_rms = Some(VoltsRms::new(value.min(2_000.0)).unwrap()),
+                2 => output.volts_peak = Some(VoltsPeak::new(value.min(3_000.0)).unwrap()),
+                _ => output.volts_pp = Some(VoltsPeakToPeak::new(value.min(6_000.0)).unwrap()),
+            }
+            output
+        };
+        Readings {
+            outputs: powers.iter().enumerate().map(output).collect(),
+            end_v: end_v.map(|v| Volts::new(v).unwrap()),
+            current_a: amps.map(|a| Amps::new(a).unwrap()),
+            thd_ratio: thd.map(|t| Ratio::new(t / 100.0).unwrap()),
+            temperature_c: heatsink.map(|c| Celsius::new(c).unwrap()),
+            note,
+        }
+    }
+}
+
+proptest! {
+    #[test]
+    fn what_is_printed_back_reads_the_same(readings in readings()) {
+        let line = print(&readings);
+        let entry = read(&line, Asked { outputs: 4, mode: Mode::Certified });
+        prop_assert_eq!(&entry.not_yet, &None, "{}", line);
+        prop_assert_eq!(entry.readings, readings, "{}", line);
+    }
+
+    #[test]
+    fn the_pieces_are_the_line_whatever_is_typed(line in "\\PC{0,60}") {
+        let entry = read(&line, TWO);
+        let whole: String = entry.segments.iter().map(|segment| segment.text.as_str()).collect();
+        prop_assert_eq!(whole, line);
+    }
+
+    #[test]
+    fn letters_in_any_order_read_the_same(order in Just(vec!["1068w", "13.96v", "124.6a", "0.8%", "41c"]).prop_shuffle()) {
+        let entry = read(&order.join(" "), MONO);
+        prop_assert_eq!(entry.not_yet, None);
+        prop_assert_eq!(entry.readings, read("1068 13.96 124.6 0.8% 41c", MONO).readings);
+    }
+}

@@ -1,0 +1,354 @@
+//! Draw, heat, efficiency, sag: what the readings of one run come to, each figure with its working.
+
+use serde::{Deserialize, Serialize};
+
+use super::power::{NoTotal, PowerOf, Total, total};
+use super::uncertainty;
+use crate::claims::Claim;
+use crate::format;
+use crate::session::{Mode, Run, Session};
+use crate::units::at_least;
+use crate::verdict::band::{Band, Basis, Sample, band};
+use crate::working::{Figure, Working, source};
+
+/// The bare numbers of a run, where they can be given.
+#[derive(Debug, Clone, PartialEq)]
+pub struct RunNumbers {
+    /// Total power, or why there is none.
+    pub total: Result<Total, NoTotal>,
+    /// Vend × I, watts.
+    pub input_w: Option<f64>,
+    /// Pout / Pin; never for a burst.
+    pub efficiency: Option<f64>,
+    /// Pin − Pout, watts; never for a burst.
+    pub heat_w: Option<f64>,
+    /// Rest − end, volts.
+    pub sag_v: Option<f64>,
+}
+
+/// Computes the numbers of a run.
+#[must_use]
+pub fn numbers(session: &Session, run: &Run) -> RunNumbers {
+    let total = total(session, run);
+    let input_w = run.end_volts().zip(run.amps()).map(|(volts, amps)| volts * amps);
+    let steady = run.mode != Mode::Dynamic;
+    let power = total.as_ref().ok().filter(|_| steady).map(|total| total.total_w);
+    let drawn = input_w.filter(|input| *input > 0.0);
+    RunNumbers {
+        efficiency: power.zip(drawn).map(|(p, input)| p / input).or_else(|| run.efficiency_read_ratio.filter(|_| steady).map(|r| r.get())),
+        heat_w: power.zip(input_w).map(|(p, input)| input - p),
+        sag_v: run.rest_v.filter(|_| !run.is_struck("rest_v")).zip(run.end_volts()).map(|(rest, end)| rest.get() - end.get()),
+        input_w,
+        total,
+    }
+}
+
+/// A run's power at the claim's voltage: one figure, or a band where the truth lies between.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct AtReference {
+    /// At which voltage, as shown.
+    pub reference: String,
+    /// Lower bound.
+    pub low: Figure,
+    /// Upper bound, when it is another.
+    pub high: Option<Figure>,
+}
+
+/// What the readings of one run come to.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct RunFigures {
+    /// Total power.
+    pub total: Figure,
+    /// Power of each metered output, when there are several.
+    pub per_output: Vec<Figure>,
+    /// Percent of the claim, as read.
+    pub against: Option<Figure>,
+    /// Watts of that claim, as shown.
+    pub claim: Option<String>,
+    /// Id of that claim.
+    pub claim_id: Option<String>,
+    /// Whether it is met as read.
+    pub claim_met: bool,
+    /// Brought to the claim's voltage.
+    pub at_reference: Option<AtReference>,
+    /// Draw, watts.
+    pub input: Option<Figure>,
+    /// Efficiency.
+    pub efficiency: Option<Figure>,
+    /// Heat, watts.
+    pub heat: Option<Figure>,
+    /// Sag, volts.
+    pub sag: Option<Figure>,
+    /// Channel balance, decibels.
+    pub balance: Option<Figure>,
+}
+
+/// The figures of a run, for people.
+///
+/// # Errors
+/// [`NoTotal`] when the readings give no power.
+pub fn figures(session: &Session, run: &Run) -> Result<RunFigures, NoTotal> {
+    let numbers = numbers(session, run);
+    let total = numbers.total.clone()?;
+    let claim = claim_of(session, run);
+    let claim_w = claim.and_then(Claim::total_w);
+    Ok(RunFigures {
+        total: total_figure(run, &total),
+        per_output: per_output(run, &total),
+        against: claim_w.map(|claim_w| {
+            Figure::percent(
+                total.total_w / claim_w,
+                Working::new("Percent of the claim, as read", "100 · P / C", source::METHOD)
+                    .with("P", "power as read", total.total_w, "W")
+                    .with("C", "power claimed, in total", claim_w, "W"),
+            )
+        }),
+        claim: claim_w.map(|w| format::with_unit(&format::watts(w), "W")),
+        claim_id: claim.map(|claim| claim.id.clone()),
+        claim_met: claim_w.is_some_and(|claim_w| at_least(total.total_w, claim_w)),
+        at_reference: claim.and_then(|claim| at_reference(session, run, &total, claim)),
+        input: numbers.input_w.map(|input| Figure::watts(input, draw_working(run, "Draw", "Pin = V · I"))),
+        efficiency: numbers.efficiency.map(|ratio| efficiency_figure(session, run, &total, ratio)),
+        heat: numbers.heat_w.map(|heat| {
+            Figure::watts(heat, draw_working(run, "Heat to shed", "Pheat = V · I − P").with("P", "power out, in total", total.total_w, "W"))
+        }),
+        sag: numbers.sag_v.map(|sag| sag_figure(run, sag)),
+        balance: total.balance_db().map(|db| balance_figure(&total, db)),
+    })
+}
+
+/// The rating in use that a run bears on: its own wiring and load, else an equivalent; of several the one with most watts.
+#[must_use]
+pub fn claim_of<'a>(session: &'a Session, run: &Run) -> Option<&'a Claim> {
+    use crate::wiring::{Relation, relation};
+    let bearing = |wanted: Relation| {
+        session
+            .claims
+            .iter()
+            .filter(|claim| claim.used && claim.is_rating() && claim.setting == run.setting)
+            .filter(|claim| {
+                claim.place().and_then(|place| relation(place, (run.wiring, run.load_nominal_ohm))).is_some_and(|found| found == wanted)
+            })
+            .filter(|claim| claim.total_w().is_some())
+            .max_by(|a, b| a.total_w().partial_cmp(&b.total_w()).unwrap_or(std::cmp::Ordering::Equal))
+    };
+    bearing(Relation::Same).or_else(|| bearing(Relation::Equivalent))
+}
+
+fn load_note(run: &Run, working: Working) -> Working {
+    match run.load_measured_ohm {
+        Some(load) => working.with("R", "load, measured", load.get(), "Ω"),
+        None => working.with("R", "load, nominal", run.load_nominal_ohm.get(), "Ω").assuming("Nominal load: none measured."),
+    }
+}
+
+fn output_working(run: &Run, title: String, of: PowerOf, reading: f64) -> Working {
+    match of {
+        PowerOf::Watts => Working::new(title, "P, as read", source::AMPLIFIERS).with("P", "power as read", reading, "W"),
+        PowerOf::VoltsRms => {
+            load_note(run, Working::new(title, "P = V² / R", source::CIRCUITS).with("V", "output volts rms, as read", reading, "V"))
+        }
+        PowerOf::VoltsPeak => load_note(
+            run,
+            Working::new(title, "P = Vpk² / (2 · R)", source::CIRCUITS).with("Vpk", "output volts peak, as read", reading, "V"),
+        )
+        .assuming("An unclipped sine: its peak is √2 times its rms value."),
+        PowerOf::VoltsPeakToPeak => load_note(
+            run,
+            Working::new(title, "P = Vpp² / (8 · R)", source::CIRCUITS).with("Vpp", "output volts peak to peak, as read", reading, "V"),
+        )
+        .assuming("An unclipped sine: its peak-to-peak value is 2·√2 times its rms value."),
+    }
+}
+
+fn output_name(run: &Run, index: usize) -> String {
+    run.outputs.get(index).and_then(|output| output.name.clone()).unwrap_or_else(|| (index + 1).to_string())
+}
+
+fn per_output(run: &Run, total: &Total) -> Vec<Figure> {
+    if total.outputs.len() < 2 {
+        return Vec::new();
+    }
+    let figure = |(i, output): (usize, &super::power::OutputPower)| {
+        let working = output_working(run, format!("Power of output {}", output_name(run, i)), output.of, output.reading);
+        Figure::watts(output.power_w, working).give_or_take(Some(2.0 * output.u_w))
+    };
+    total.outputs.iter().enumerate().map(figure).collect()
+}
+
+fn total_figure(run: &Run, total: &Total) -> Figure {
+    let metered = total.outputs.len();
+    let driven = metered + total.assumed_outputs;
+    let mut working = match total.outputs.as_slice() {
+        [only] if total.assumed_outputs == 0 => output_working(run, "Total power".into(), only.of, only.reading),
+        outputs => {
+            let formula = if total.assumed_outputs == 0 { "P = Σ Pi" } else { "P = (Σ Pi / m) · n" };
+            let mut working = Working::new("Total power", formula, source::METHOD);
+            for (i, output) in outputs.iter().enumerate() {
+                working = working.with(&format!("P{}", i + 1), format!("output {}", output_name(run, i)), output.power_w, "W");
+            }
+            working
+        }
+    };
+    if total.assumed_outputs > 0 {
+        working = working
+            .with_text("m", "outputs metered", metered.to_string())
+            .with_text("n", "outputs driven", driven.to_string())
+            .assuming(format!("Assumed for {} of {driven} outputs, which were on dummy loads.", total.assumed_outputs));
+    }
+    working = working.with_text("U", "expanded uncertainty, k = 2", format::with_unit(&format::watts(total.expanded_w()), "W"));
+    Figure::watts(total.total_w, working).give_or_take(Some(total.expanded_w()))
+}
+
+fn draw_working(run: &Run, title: &str, formula: &str) -> Working {
+    let mut working = Working::new(title, formula, source::CIRCUITS);
+    if let Some(volts) = run.end_volts() {
+        working = working.with("V", "supply at the amplifier, under load", volts.get(), "V");
+    }
+    if let Some(amps) = run.amps() {
+        working = working.with("I", "supply current, same moment", amps.get(), "A");
+    }
+    working
+}
+
+fn efficiency_figure(session: &Session, run: &Run, total: &Total, ratio: f64) -> Figure {
+    let Some((volts, amps)) = run.end_volts().zip(run.amps()) else {
+        let working = Working::new("Efficiency", "η, as read", source::METHOD).with("η", "efficiency as read", ratio * 100.0, "%");
+        return Figure::percent(ratio, working.assuming("Read off a meter, not computed from amps."));
+    };
+    let u = uncertainty::quadrature([
+        total.relative_u(),
+        uncertainty::supply_volts(session, volts.get()),
+        uncertainty::amps(session, amps.get()),
+    ]);
+    let working = draw_working(run, "Efficiency", "η = 100 · P / (V · I)").with("P", "power out, in total", total.total_w, "W").with_text(
+        "U",
+        "expanded uncertainty, k = 2",
+        format::with_unit(&format::fixed(200.0 * u * ratio, 1), "points"),
+    );
+    Figure::percent(ratio, working).give_or_take(Some(200.0 * u * ratio))
+}
+
+fn sag_figure(run: &Run, sag_v: f64) -> Figure {
+    let mut working = Working::new("Sag from rest", "sag = Vrest − Vend", source::METHOD);
+    if let Some((rest, end)) = run.rest_v.zip(run.end_volts()) {
+        working = working.with("Vrest", "supply before the run", rest.get(), "V").with("Vend", "supply under load", end.get(), "V");
+    }
+    if run.charger_on == Some(true) {
+        working = working.assuming("The charger was on: it lifts the start and holds back the sag.");
+    }
+    Figure::volts(sag_v, working)
+}
+
+fn balance_figure(total: &Total, db: f64) -> Figure {
+    let mut working = Working::new("Channel balance", "10 · log10(Pmax / Pmin)", source::METHOD);
+    for (i, output) in total.outputs.iter().enumerate() {
+        working = working.with(&format!("P{}", i + 1), format!("output {}", i + 1), output.power_w, "W");
+    }
+    if db < 0.5 {
+        working = working.assuming("Under 0.5 dB nobody hears it.");
+    }
+    Figure::decibels(db, working)
+}
+
+fn at_reference(session: &Session, run: &Run, total: &Total, claim: &Claim) -> Option<AtReference> {
+    run.end_volts()?;
+    let reference_v = claim.reference_v();
+    let sample = Sample::of(run, total);
+    let band = band(session, sample, reference_v);
+    let low = band_figure(sample, &band, reference_v, false);
+    let single = at_least(band.low_w, band.high_w);
+    Some(AtReference {
+        reference: format::with_unit(&format::as_read(reference_v), "V"),
+        high: (!single).then(|| band_figure(sample, &band, reference_v, true)),
+        low,
+    })
+}
+
+/// One bound of a run's power at a reference voltage, with its working.
+#[must_use]
+pub fn band_figure(sample: Sample, band: &Band, reference_v: f64, upper: bool) -> Figure {
+    let (bound, exponent, u) =
+        if upper { (band.high_w, band.high_exponent, band.high_expanded_w) } else { (band.low_w, band.low_exponent, band.low_expanded_w) };
+    let title = format!("Power at {} V", format::as_read(reference_v));
+    let mut working = Working::new(title, "P(Vref) = P · (Vref / V)^e", source::METHOD)
+        .with("P", "power as read", sample.power_w, "W")
+        .with("Vref", "voltage of the claim", reference_v, "V");
+    if let Some(end_v) = sample.end_v {
+        working = working.with("V", "supply under load", end_v, "V");
+    }
+    working = working.with("e", "exponent", exponent, "");
+    for assumption in band.basis.assumptions() {
+        working = working.assuming(*assumption);
+    }
+    if band.basis == Basis::Between {
+        working = working.assuming(if upper { "The upper end of the band." } else { "The lower end of the band." });
+    }
+    Figure::watts(bound, working).give_or_take(Some(u))
+}
+
+#[cfg(test)]
+mod tests {
+    use proptest::prelude::*;
+
+    use super::*;
+    use crate::session::examples;
+    use crate::units::{Amps, Volts};
+
+    fn at(power_w: f64, end_v: f64, current_a: f64) -> (Session, Run) {
+        let session = examples::mono_1100();
+        let mut run = session.runs[0].clone();
+        run.outputs[0].power_w = Some(crate::units::Watts::new(power_w).unwrap());
+        run.end_v = Some(Volts::new(end_v).unwrap());
+        run.current_a = Some(Amps::new(current_a).unwrap());
+        (session, run)
+    }
+
+    #[test]
+    fn the_one_ohm_run_worked_by_hand() {
+        let session = examples::mono_1100();
+        let run = session.run("r7").unwrap();
+        let shown = figures(&session, run).unwrap();
+        // 1068 W; 13.96 V × 124.6 A = 1739.4 W; 1068/1739.4 = 61.4 %; heat 671.4 W; sag 14.60 − 13.96 = 0.64 V
+        assert_eq!(shown.total.words(), "1\u{202f}068\u{202f}W");
+        assert_eq!(shown.input.unwrap().text, "1\u{202f}739");
+        assert_eq!(shown.efficiency.as_ref().unwrap().text, "61.4");
+        assert_eq!(shown.heat.unwrap().text, "671");
+        assert_eq!(shown.sag.unwrap().text, "0.64");
+        // 100 × 1068/1100 = 97.1 %; 1068 × (14.4/13.96)² = 1136.4 W
+        assert_eq!(shown.against.unwrap().text, "97.1");
+        assert!(!shown.claim_met);
+        let brought = shown.at_reference.unwrap();
+        assert_eq!((brought.low.text.as_str(), brought.high), ("1\u{202f}136", None));
+        assert_eq!(shown.efficiency.unwrap().working.formula, "η = 100 · P / (V · I)");
+    }
+
+    #[test]
+    fn a_burst_has_no_efficiency_and_no_heat() {
+        let (session, mut run) = at(489.0, 14.52, 60.0);
+        run.mode = Mode::Dynamic;
+        let numbers = numbers(&session, &run);
+        assert_eq!((numbers.efficiency, numbers.heat_w), (None, None));
+        assert!(numbers.input_w.is_some());
+    }
+
+    #[test]
+    fn struck_amps_leave_the_watts_standing() {
+        let (session, mut run) = at(447.0, 14.38, 41.2);
+        run.struck.push("current_a".into());
+        let shown = figures(&session, &run).unwrap();
+        assert_eq!(shown.total.text, "447");
+        assert!(shown.efficiency.is_none() && shown.input.is_none());
+    }
+
+    proptest! {
+        #[test]
+        fn what_goes_in_comes_out_as_power_or_heat(power in 1.0f64..2000.0, volts in 9.0f64..16.0, amps in 1.0f64..300.0) {
+            let (session, run) = at(power, volts, amps);
+            let n = numbers(&session, &run);
+            let total = n.total.unwrap().total_w;
+            prop_assert!((total + n.heat_w.unwrap() - n.input_w.unwrap()).abs() < 1e-9);
+            prop_assert!((n.efficiency.unwrap() * n.input_w.unwrap() - total).abs() < 1e-9);
+        }
+    }
+}

@@ -1,0 +1,10 @@
+//! From readings to figures: the entry line, the total, draw and efficiency, uncertainty, the checks.
+
+pub mod checks;
+pub mod entry;
+pub mod figures;
+pub mod power;
+pub mod uncertainty;
+
+pub use figures::{RunFigures, figures};
+pub use power::{NoTotal, PowerOf, Total, total};

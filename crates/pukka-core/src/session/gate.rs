@@ -1,0 +1,66 @@
+//! Gates that were opened: which, for what, why and by whom.
+
+use serde::{Deserialize, Serialize};
+
+use super::Mode;
+use crate::units::Ohms;
+use crate::wiring::{Wiring, same_load};
+
+/// Why a run asks for a reason before it starts.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum GateCode {
+    /// The load is below the floor.
+    BelowFloor,
+    /// The supply is above what the maker allows.
+    AboveSupply,
+    /// The draw may pass the fuses by more than they bear.
+    Fuses,
+    /// A resistor would take more than its ten-second rating.
+    LoadBank,
+}
+
+/// The owner's consent to a run that can kill a borrowed amplifier.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct OwnerConsent {
+    /// Who agreed.
+    pub by: String,
+    /// On which day.
+    #[schema(value_type = String, format = Date)]
+    pub on: jiff::civil::Date,
+    /// Who pays if it dies.
+    pub who_pays: String,
+}
+
+/// A gate that was opened.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct Gate {
+    /// Which gate.
+    pub code: GateCode,
+    /// For which wiring; any when not given.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub wiring: Option<Wiring>,
+    /// For which load.
+    pub load_ohm: Ohms,
+    /// For which mode; any when not given.
+    #[serde(default)]
+    pub mode: Option<Mode>,
+    /// Why.
+    pub reason: String,
+    /// Who opened it.
+    pub by: String,
+    /// The owner's consent, where it is somebody else's amplifier.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub owner_consent: Option<OwnerConsent>,
+}
+
+impl Gate {
+    /// Whether this record opens `code` for a run.
+    #[must_use]
+    pub fn opens(&self, code: GateCode, wiring: Wiring, load_ohm: f64, mode: Mode) -> bool {
+        self.code == code
+            && self.wiring.is_none_or(|own| own == wiring)
+            && same_load(self.load_ohm.get(), load_ohm)
+            && self.mode.is_none_or(|own| own == mode)
+    }
+}

@@ -1,0 +1,188 @@
+//! One amplifier, its claims, one sitting on one bench: the value everything is computed from, and the open file's shape.
+
+pub mod examples;
+mod gate;
+mod plan;
+mod policy;
+mod run;
+
+pub use gate::{Gate, GateCode, OwnerConsent};
+pub use plan::{Order, Plan, PlannedRung};
+pub use policy::{Policy, Repeats};
+pub use run::{Accepted, Incident, Method, Mode, OutputReading, Run, SecondReading};
+
+use serde::{Deserialize, Serialize};
+use serde_json::{Map, Value};
+
+use crate::amplifier::Amplifier;
+use crate::bench::Bench;
+use crate::claims::Claim;
+use crate::problem::{Problem, read_json, under};
+use crate::units::{Amps, Volts};
+
+/// Draw at rest, read once.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct Idle {
+    /// Supply amps with no tone.
+    pub current_a: Amps,
+    /// Supply volts with no tone.
+    #[serde(default)]
+    pub supply_v: Option<Volts>,
+}
+
+/// One sitting of one amplifier on one bench.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct Session {
+    /// Always `pukka-session`.
+    pub format: String,
+    /// Version of the shape.
+    pub version: u32,
+    /// The device under test.
+    pub amplifier: Amplifier,
+    /// What its maker says.
+    #[serde(default)]
+    pub claims: Vec<Claim>,
+    /// The bench as it was.
+    #[serde(default)]
+    pub bench: Bench,
+    /// The thresholds judged by.
+    #[serde(default)]
+    pub policy: Policy,
+    /// Draw at rest.
+    #[serde(default)]
+    pub idle: Option<Idle>,
+    /// What was to be run.
+    #[serde(default)]
+    pub plan: Plan,
+    /// Gates that were opened, and why.
+    #[serde(default)]
+    pub gates: Vec<Gate>,
+    /// What was run.
+    #[serde(default)]
+    pub runs: Vec<Run>,
+    /// Keys this version does not know, kept as they came.
+    #[serde(flatten)]
+    #[schema(ignore)]
+    pub extra: Map<String, Value>,
+}
+
+/// The word in every session file.
+pub const FORMAT: &str = "pukka-session";
+/// The version this program writes.
+pub const VERSION: u32 = 1;
+
+impl Session {
+    /// A session that has not begun.
+    #[must_use]
+    pub fn new(amplifier: Amplifier) -> Self {
+        Self {
+            format: FORMAT.into(),
+            version: VERSION,
+            amplifier,
+            claims: Vec::new(),
+            bench: Bench::default(),
+            policy: Policy::default(),
+            idle: None,
+            plan: Plan::default(),
+            gates: Vec::new(),
+            runs: Vec::new(),
+            extra: Map::new(),
+        }
+    }
+
+    /// Reads a session file.
+    ///
+    /// # Errors
+    /// Every [`Problem`] found, each with its path in the file.
+    pub fn read(text: &[u8]) -> Result<Self, Vec<Problem>> {
+        let session: Self = read_json(text).map_err(|problem| vec![problem])?;
+        let problems = session.check();
+        if problems.is_empty() { Ok(session) } else { Err(problems) }
+    }
+
+    /// What is wrong with the session, beyond what its types refuse.
+    #[must_use]
+    pub fn check(&self) -> Vec<Problem> {
+        let mut problems = Vec::new();
+        if self.format != FORMAT {
+            problems.push(Problem::new("format", format!("This is not a session file: its format is “{}”.", self.format)));
+        }
+        if self.version != VERSION {
+            problems.push(Problem::new("version", format!("Version {} is not known; this program reads version {VERSION}.", self.version)));
+        }
+        problems.extend(under("amplifier", self.amplifier.check()));
+        for (i, claim) in self.claims.iter().enumerate() {
+            problems.extend(under(&format!("claims[{i}]"), claim.check(self.amplifier.channels)));
+        }
+        same_ids(&mut problems, "claims", self.claims.iter().map(|claim| claim.id.as_str()));
+        same_ids(&mut problems, "runs", self.runs.iter().map(|run| run.id.as_str()));
+        for (i, run) in self.runs.iter().enumerate() {
+            problems.extend(under(&format!("runs[{i}]"), run.check(self)));
+        }
+        problems
+    }
+
+    /// The run with this id.
+    #[must_use]
+    pub fn run(&self, id: &str) -> Option<&Run> {
+        self.runs.iter().find(|run| run.id == id)
+    }
+
+    /// Runs that stand: not marked invalid, and not replaced by a correction.
+    pub fn standing_runs(&self) -> impl Iterator<Item = &Run> {
+        self.runs.iter().filter(|run| run.valid && !self.runs.iter().any(|other| other.supersedes.as_deref() == Some(run.id.as_str())))
+    }
+}
+
+fn same_ids<'a>(problems: &mut Vec<Problem>, list: &str, ids: impl Iterator<Item = &'a str>) {
+    let mut seen = std::collections::BTreeSet::new();
+    for (i, id) in ids.enumerate() {
+        if id.is_empty() {
+            problems.push(Problem::new(format!("{list}[{i}].id"), "This cannot be left empty."));
+        } else if !seen.insert(id) {
+            problems.push(Problem::new(format!("{list}[{i}].id"), format!("There is another “{id}” in this list.")));
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_session_survives_the_round_trip_with_keys_we_do_not_know() {
+        let mut session = examples::mono_1100();
+        session.extra.insert("weather".into(), Value::from("wet"));
+        session.runs[0].extra.insert("mood".into(), Value::from(3));
+        let text = serde_json::to_vec(&session).unwrap();
+        assert_eq!(Session::read(&text).unwrap(), session);
+    }
+
+    #[test]
+    fn what_cannot_be_is_refused_with_its_path() {
+        let good = serde_json::to_value(examples::mono_1100()).unwrap();
+        let refused = |path: &str, value: Value| {
+            let mut bad = good.clone();
+            *bad.pointer_mut(path).unwrap() = value;
+            Session::read(&serde_json::to_vec(&bad).unwrap()).unwrap_err()[0].path.clone()
+        };
+        assert_eq!(refused("/claims/0/load_ohm", 0.into()), "claims[0].load_ohm");
+        assert_eq!(refused("/runs/1/outputs/0/power_w", (-3).into()), "runs[1].outputs[0].power_w");
+        assert_eq!(refused("/runs/1/mode", "loud".into()), "runs[1].mode");
+        assert_eq!(refused("/format", "other".into()), "format");
+        assert_eq!(refused("/runs/1/id", "r1".into()), "runs[1].id");
+        assert_eq!(refused("/runs/0/outputs/0/meter", "m9".into()), "runs[0].outputs[0].meter");
+        assert_eq!(refused("/amplifier/channels", 300.into()), "amplifier.channels");
+    }
+
+    #[test]
+    fn a_correction_replaces_what_it_names() {
+        let mut session = examples::mono_1100();
+        let mut correction = session.runs[0].clone();
+        correction.id = "r1b".into();
+        correction.supersedes = Some("r1".into());
+        session.runs.push(correction);
+        assert!(session.standing_runs().all(|run| run.id != "r1"));
+        assert!(session.run("r1").is_some(), "and the old one stays visible");
+    }
+}

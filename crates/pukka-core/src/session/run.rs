@@ -1,0 +1,275 @@
+//! One run, as read.
+
+use jiff::Timestamp;
+use serde::{Deserialize, Serialize};
+use serde_json::{Map, Value};
+
+use super::Session;
+use crate::amplifier::check_load;
+use crate::problem::{Problem, check_text};
+use crate::units::{Amps, Celsius, Decibels, Hertz, Ohms, Ratio, Volts, VoltsPeak, VoltsPeakToPeak, VoltsRms, Watts};
+use crate::wiring::Wiring;
+
+/// What a run is after.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum Mode {
+    /// Clean: distortion inside the limit.
+    Certified,
+    /// The same tone past the limit.
+    Clipping,
+    /// A burst.
+    Dynamic,
+}
+
+impl Mode {
+    /// In the order of the bench.
+    pub const ALL: [Self; 3] = [Self::Certified, Self::Clipping, Self::Dynamic];
+
+    /// Its word.
+    #[must_use]
+    pub const fn word(self) -> &'static str {
+        match self {
+            Self::Certified => "certified",
+            Self::Clipping => "clipping",
+            Self::Dynamic => "dynamic",
+        }
+    }
+}
+
+/// How a certified figure was got.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum Method {
+    /// The level rises and stops at the limit.
+    Ramp,
+    /// Fixed levels, interpolated at the limit.
+    Steps,
+    /// By eye, on a scope.
+    Eye,
+}
+
+/// What went wrong in a run.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum Incident {
+    /// It went into protection.
+    Protection,
+    /// A fuse opened.
+    Fuse,
+    /// It smoked.
+    Smoke,
+    /// It died.
+    Died,
+}
+
+/// What a second meter says of the same output.
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(default)]
+pub struct SecondReading {
+    /// Watts.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub power_w: Option<Watts>,
+    /// Volts rms.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub volts_rms: Option<VoltsRms>,
+    /// Volts, zero to peak.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub volts_peak: Option<VoltsPeak>,
+    /// Volts, peak to peak.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub volts_pp: Option<VoltsPeakToPeak>,
+    /// Which meter.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub meter: Option<String>,
+}
+
+/// What was read at one output: the first present of watts, volts rms, peak, peak to peak is the one used.
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(default)]
+pub struct OutputReading {
+    /// Name of the output.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub name: Option<String>,
+    /// Watts.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub power_w: Option<Watts>,
+    /// Volts rms.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub volts_rms: Option<VoltsRms>,
+    /// Volts, zero to peak.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub volts_peak: Option<VoltsPeak>,
+    /// Volts, peak to peak.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub volts_pp: Option<VoltsPeakToPeak>,
+    /// Which meter.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub meter: Option<String>,
+    /// What other meters said.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub also: Vec<SecondReading>,
+}
+
+/// A check that the reviewer settled by accepting it.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct Accepted {
+    /// Which check.
+    pub code: String,
+    /// Why.
+    pub reason: String,
+}
+
+/// One run, as read.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct Run {
+    /// Its id inside the session.
+    pub id: String,
+    /// When.
+    #[schema(value_type = String, format = DateTime)]
+    pub at: Timestamp,
+    /// Which channels, and how.
+    pub wiring: Wiring,
+    /// The amplifier's switch.
+    #[serde(default)]
+    pub setting: Option<String>,
+    /// Nominal load of each output.
+    pub load_nominal_ohm: Ohms,
+    /// Load as measured at the amplifier's terminals.
+    #[serde(default)]
+    pub load_measured_ohm: Option<Ohms>,
+    /// What it is after.
+    pub mode: Mode,
+    /// How its figure was got.
+    #[serde(default)]
+    pub method: Option<Method>,
+    /// Test frequency.
+    pub tone_hz: Hertz,
+    /// Distortion limit it was run to.
+    #[serde(default)]
+    pub limit_ratio: Option<Ratio>,
+    /// Drive above clip onset.
+    #[serde(default)]
+    pub extra_drive_db: Option<Decibels>,
+    /// What was read at the outputs.
+    pub outputs: Vec<OutputReading>,
+    /// Supply before the run.
+    #[serde(default)]
+    pub rest_v: Option<Volts>,
+    /// Supply under load, at the moment of the reading.
+    #[serde(default)]
+    pub end_v: Option<Volts>,
+    /// Supply current.
+    #[serde(default)]
+    pub current_a: Option<Amps>,
+    /// Whether a charger was on.
+    #[serde(default)]
+    pub charger_on: Option<bool>,
+    /// Distortion, as a fraction.
+    #[serde(default)]
+    pub thd_ratio: Option<Ratio>,
+    /// Heatsink.
+    #[serde(default)]
+    pub temperature_c: Option<Celsius>,
+    /// False when it was taken back.
+    #[serde(default = "yes")]
+    pub valid: bool,
+    /// Efficiency as read off a meter.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub efficiency_read_ratio: Option<Ratio>,
+    /// Readings kept and shown, but not computed with.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub struck: Vec<String>,
+    /// Checks settled by accepting.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub accepted: Vec<Accepted>,
+    /// The run this one corrects.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub supersedes: Option<String>,
+    /// Why it corrects it.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub reason: Option<String>,
+    /// What went wrong.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub incident: Option<Incident>,
+    /// It was run past a gate for which no reason has been given.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub ungated: bool,
+    /// It was cut short.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub incomplete: bool,
+    /// Who ran it.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub who: Option<String>,
+    /// A note.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub note: Option<String>,
+    /// Keys this version does not know, kept as they came.
+    #[serde(flatten)]
+    #[schema(ignore)]
+    pub extra: Map<String, Value>,
+}
+
+const fn yes() -> bool {
+    true
+}
+
+impl Run {
+    /// The load computed with: measured when known, else nominal.
+    #[must_use]
+    pub fn load(&self) -> Ohms {
+        self.load_measured_ohm.unwrap_or(self.load_nominal_ohm)
+    }
+
+    /// Whether a reading was struck.
+    #[must_use]
+    pub fn is_struck(&self, reading: &str) -> bool {
+        self.struck.iter().any(|name| name == reading)
+    }
+
+    /// Supply volts under load, unless struck.
+    #[must_use]
+    pub fn end_volts(&self) -> Option<Volts> {
+        self.end_v.filter(|_| !self.is_struck("end_v"))
+    }
+
+    /// Supply amps, unless struck.
+    #[must_use]
+    pub fn amps(&self) -> Option<Amps> {
+        self.current_a.filter(|_| !self.is_struck("current_a"))
+    }
+
+    /// What is wrong with it inside its session.
+    #[must_use]
+    pub fn check(&self, session: &Session) -> Vec<Problem> {
+        let mut problems = Vec::new();
+        self.wiring.check(session.amplifier.channels, "wiring", &mut problems);
+        check_load(&mut problems, "load_nominal_ohm", self.load_nominal_ohm);
+        if let Some(load) = self.load_measured_ohm {
+            check_load(&mut problems, "load_measured_ohm", load);
+        }
+        if self.outputs.len() > usize::from(self.wiring.outputs()) {
+            problems.push(Problem::new(
+                "outputs",
+                format!("{} outputs were read, but {} has {}.", self.outputs.len(), self.wiring.words(), self.wiring.outputs()),
+            ));
+        }
+        for (i, output) in self.outputs.iter().enumerate() {
+            let also = output.also.iter().map(|second| &second.meter);
+            for meter in std::iter::once(&output.meter).chain(also).flatten() {
+                if !session.bench.meters.iter().any(|known| &known.id == meter) {
+                    problems.push(Problem::new(format!("outputs[{i}].meter"), format!("There is no meter “{meter}” on this bench.")));
+                }
+            }
+        }
+        if let Some(note) = &self.note {
+            check_text(&mut problems, "note", note, false, 2_000);
+        }
+        if let Some(old) = &self.supersedes
+            && session.run(old).is_none()
+        {
+            problems.push(Problem::new("supersedes", format!("There is no run “{old}”.")));
+        }
+        problems
+    }
+}

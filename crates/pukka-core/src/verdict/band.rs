@@ -1,0 +1,150 @@
+//! What a run at one supply voltage says of another: P·(Vref/V)^e.
+//!
+//! e = 2 for an unregulated supply (its rails follow), 0 for a regulated one. Unknown, or further than 1.0 V away: the
+//! truth lies between.
+
+use crate::amplifier::SupplyType;
+use crate::runs::power::Total;
+use crate::runs::uncertainty;
+use crate::session::{Run, Session};
+use crate::units::{SLACK, Volts, more_than};
+
+/// How far from the claim's voltage a run still speaks for it by its supply type alone.
+pub const WINDOW_V: f64 = 1.0;
+
+/// How a band was made.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Basis {
+    /// No supply voltage was read.
+    AsRead,
+    /// Regulated: as read.
+    Regulated,
+    /// Unregulated, inside the window.
+    Unregulated,
+    /// Between regulated and unregulated.
+    Between,
+}
+
+impl Basis {
+    /// What it assumes, for the working.
+    #[must_use]
+    pub const fn assumptions(self) -> &'static [&'static str] {
+        match self {
+            Self::AsRead => &["No supply voltage was read: the power stands as read."],
+            Self::Regulated => &["Regulated supply: its rails hold, e = 0."],
+            Self::Unregulated => &["Unregulated supply: its rails follow the battery, e = 2."],
+            Self::Between => &["Regulated or not is not known, or the voltages are more than 1.0 V apart: e lies between 0 and 2."],
+        }
+    }
+}
+
+/// Power of a run at a reference voltage, from `low_w` to `high_w`.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Band {
+    /// Lower bound.
+    pub low_w: f64,
+    /// Upper bound.
+    pub high_w: f64,
+    /// Exponent of the lower bound.
+    pub low_exponent: f64,
+    /// Exponent of the upper bound.
+    pub high_exponent: f64,
+    /// Expanded uncertainty of the lower bound.
+    pub low_expanded_w: f64,
+    /// Expanded uncertainty of the upper bound.
+    pub high_expanded_w: f64,
+    /// How it was made.
+    pub basis: Basis,
+}
+
+/// What one run, or the mean of several, says: power, how sure of it, and at which supply voltage.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Sample {
+    /// Total power, watts.
+    pub power_w: f64,
+    /// Its standard uncertainty, as a fraction.
+    pub relative_u: f64,
+    /// Supply under load, volts.
+    pub end_v: Option<f64>,
+}
+
+impl Sample {
+    /// Of one run.
+    #[must_use]
+    pub fn of(run: &Run, total: &Total) -> Self {
+        Self { power_w: total.total_w, relative_u: total.relative_u(), end_v: run.end_volts().map(Volts::get) }
+    }
+}
+
+/// The band of a sample at `reference_v`.
+#[must_use]
+pub fn band(session: &Session, sample: Sample, reference_v: f64) -> Band {
+    let Some(end_v) = sample.end_v else {
+        return bounds(sample, 1.0, 0.0, (0.0, 0.0), Basis::AsRead);
+    };
+    let ratio = reference_v / end_v;
+    let inside = !more_than((end_v - reference_v).abs(), WINDOW_V + SLACK);
+    let u_v = uncertainty::supply_volts(session, end_v);
+    let (exponents, basis) = match (session.amplifier.supply_type, inside) {
+        (SupplyType::Unregulated, true) => ((2.0, 2.0), Basis::Unregulated),
+        (SupplyType::Regulated, true) => ((0.0, 0.0), Basis::Regulated),
+        (SupplyType::Regulated, false) if end_v > reference_v => ((0.0, 0.0), Basis::Regulated),
+        _ if ratio >= 1.0 => ((0.0, 2.0), Basis::Between),
+        _ => ((2.0, 0.0), Basis::Between),
+    };
+    bounds(sample, ratio, u_v, exponents, basis)
+}
+
+fn bounds(sample: Sample, ratio: f64, u_v: f64, (low, high): (f64, f64), basis: Basis) -> Band {
+    let bound = |exponent: f64| {
+        let power_w = sample.power_w * ratio.powf(exponent);
+        (power_w, 2.0 * power_w * uncertainty::quadrature([sample.relative_u, exponent * u_v]))
+    };
+    let ((low_w, low_expanded_w), (high_w, high_expanded_w)) = (bound(low), bound(high));
+    Band { low_w, high_w, low_exponent: low, high_exponent: high, low_expanded_w, high_expanded_w, basis }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::runs::total;
+    use crate::session::examples;
+
+    fn of(supply: SupplyType, end_v: Option<f64>) -> (f64, f64, Basis) {
+        let mut session = examples::mono_1100();
+        session.amplifier.supply_type = supply;
+        session.runs[0].end_v = end_v.map(|v| Volts::new(v).unwrap());
+        let run = &session.runs[0];
+        let band = band(&session, Sample::of(run, &total(&session, run).unwrap()), 14.4);
+        (band.low_w, band.high_w, band.basis)
+    }
+
+    #[test]
+    fn each_supply_type_inside_and_outside_the_window() {
+        let q = |v: f64| 447.0 * (14.4 / v).powf(2.0);
+        assert_eq!(of(SupplyType::Unregulated, Some(13.9)), (q(13.9), q(13.9), Basis::Unregulated));
+        assert_eq!(of(SupplyType::Regulated, Some(13.9)), (447.0, 447.0, Basis::Regulated));
+        assert_eq!(of(SupplyType::Unknown, Some(13.9)), (447.0, q(13.9), Basis::Between));
+        assert_eq!(of(SupplyType::Unknown, Some(14.9)), (q(14.9), 447.0, Basis::Between));
+        assert_eq!(of(SupplyType::Unregulated, Some(12.9)), (447.0, q(12.9), Basis::Between));
+        assert_eq!(of(SupplyType::Regulated, Some(12.9)), (447.0, q(12.9), Basis::Between));
+        assert_eq!(of(SupplyType::Regulated, Some(16.0)), (447.0, 447.0, Basis::Regulated), "more volts do not help a regulated one");
+        assert_eq!(of(SupplyType::Unregulated, None), (447.0, 447.0, Basis::AsRead));
+    }
+
+    #[test]
+    fn exactly_one_volt_is_still_inside() {
+        assert_eq!(of(SupplyType::Unregulated, Some(13.4)).2, Basis::Unregulated);
+        assert_eq!(of(SupplyType::Unregulated, Some(15.4)).2, Basis::Unregulated);
+        assert_eq!(of(SupplyType::Unregulated, Some(13.399)).2, Basis::Between);
+    }
+
+    #[test]
+    fn bringing_to_another_voltage_costs_certainty() {
+        let session = examples::mono_1100();
+        let run = &session.runs[0];
+        let band = band(&session, Sample::of(run, &total(&session, run).unwrap()), 14.4);
+        // u/P = 0.01/√3, uV/V = 0.005/√3: U = 2·448.24·√(0.01² + (2·0.005)²)/√3 = 7.319
+        assert!((band.low_expanded_w - 7.319_8).abs() < 1e-3, "{}", band.low_expanded_w);
+    }
+}

@@ -1,0 +1,167 @@
+//! Steps 1 and 3: which runs are usable, and which of them speak for a claim in a mode.
+
+use super::band::Sample;
+use crate::claims::Claim;
+use crate::runs::checks::{Check, Severity};
+use crate::runs::power::{Total, total};
+use crate::runs::uncertainty::quadrature;
+use crate::session::{Mode, Repeats, Run, Session};
+use crate::units::{Ohms, SLACK, at_least};
+use crate::wiring::{Relation, Wiring, relation};
+
+/// How much further from the claim's voltage than the nearest run another may be.
+const SAME_VOLTAGE_V: f64 = 0.5;
+
+/// A run that may be used, with its total.
+#[derive(Debug, Clone)]
+pub struct Usable<'a> {
+    /// The run.
+    pub run: &'a Run,
+    /// Its total power.
+    pub total: Total,
+}
+
+impl Usable<'_> {
+    fn end_v(&self) -> Option<f64> {
+        self.run.end_volts().map(|volts| volts.get())
+    }
+}
+
+/// Step 1: not invalid, not superseded, under no unsettled stop, not ungated, with a total.
+pub fn usable<'a>(session: &'a Session, checks: &[Check]) -> Vec<Usable<'a>> {
+    let stopped = |run: &Run| checks.iter().any(|check| check.severity == Severity::Stop && !check.settled && check.runs.contains(&run.id));
+    session
+        .standing_runs()
+        .filter(|run| !run.ungated && !stopped(run))
+        .filter_map(|run| total(session, run).ok().map(|total| Usable { run, total }))
+        .collect()
+}
+
+/// The run, or the mean of several, that speaks for a claim in a mode.
+#[derive(Debug, Clone)]
+pub struct Chosen<'a> {
+    /// The runs it is made of.
+    pub runs: Vec<&'a Run>,
+    /// What they say.
+    pub sample: Sample,
+    /// Wired otherwise, but asking the same of every channel.
+    pub equivalent: bool,
+}
+
+/// Which run is looked for.
+#[derive(Debug, Clone)]
+pub struct Wanted<'a> {
+    /// Wiring and nominal load.
+    pub place: (Wiring, Ohms),
+    /// The amplifier's switch.
+    pub setting: Option<&'a str>,
+    /// Test frequency, hertz: the nearest tested one is taken.
+    pub tone_hz: f64,
+    /// Supply voltage to be near; the voltage step is left out without one.
+    pub reference_v: Option<f64>,
+}
+
+/// Step 3: the run of a claim, in a mode.
+pub fn choose_for_claim<'a>(session: &'a Session, usable: &[Usable<'a>], claim: &Claim, mode: Mode) -> Option<Chosen<'a>> {
+    let wanted = Wanted {
+        place: claim.place()?,
+        setting: claim.setting.as_deref(),
+        tone_hz: claim.tone_hz.map_or_else(|| session.amplifier.purpose.tone_hz(), |tone| tone.get()),
+        reference_v: Some(claim.reference_v()),
+    };
+    choose(session, usable, &wanted, mode)
+}
+
+/// The run, or the mean of several, that is looked for: its own wiring and load, else an equivalent.
+pub fn choose<'a>(session: &'a Session, usable: &[Usable<'a>], wanted: &Wanted, mode: Mode) -> Option<Chosen<'a>> {
+    let related = |how: Relation| -> Vec<&Usable<'a>> {
+        usable
+            .iter()
+            .filter(|u| u.run.mode == mode && u.run.setting.as_deref() == wanted.setting)
+            .filter(|u| relation(wanted.place, (u.run.wiring, u.run.load_nominal_ohm)) == Some(how))
+            .collect()
+    };
+    let own = related(Relation::Same);
+    let equivalent = own.is_empty();
+    let mut candidates = nearest_tone(if equivalent { related(Relation::Equivalent) } else { own }, wanted.tone_hz);
+    if let Some(reference_v) = wanted.reference_v {
+        candidates = nearest_voltage(candidates, reference_v);
+    }
+    pick(session, candidates, equivalent)
+}
+
+/// Runs at the tone wanted, else at the tone nearest to it in log frequency.
+fn nearest_tone<'a, 'b>(candidates: Vec<&'b Usable<'a>>, tone_hz: f64) -> Vec<&'b Usable<'a>> {
+    let off = |u: &Usable| (u.run.tone_hz.get() / tone_hz).ln().abs();
+    let nearest = candidates.iter().map(|u| off(u)).fold(f64::INFINITY, f64::min);
+    candidates.into_iter().filter(|u| off(u) <= nearest + SLACK).collect()
+}
+
+/// Runs whose supply was about as near the claim's as the nearest; without volts only when none has any.
+fn nearest_voltage<'a, 'b>(candidates: Vec<&'b Usable<'a>>, reference_v: f64) -> Vec<&'b Usable<'a>> {
+    let off = |u: &Usable| u.end_v().map(|v| (v - reference_v).abs());
+    let Some(nearest) = candidates.iter().filter_map(|u| off(u)).min_by(f64::total_cmp) else {
+        return candidates;
+    };
+    candidates.into_iter().filter(|u| off(u).is_some_and(|off| at_least(nearest + SAME_VOLTAGE_V, off))).collect()
+}
+
+/// Repeats, by the policy. The earliest breaks a tie, then the id, so that the order of the file never matters.
+fn pick<'a>(session: &Session, mut candidates: Vec<&Usable<'a>>, equivalent: bool) -> Option<Chosen<'a>> {
+    candidates.sort_by(|a, b| a.run.at.cmp(&b.run.at).then_with(|| a.run.id.cmp(&b.run.id)));
+    let one = |u: &&Usable<'a>| Chosen { runs: vec![u.run], sample: Sample::of(u.run, &u.total), equivalent };
+    match session.policy.repeats {
+        Repeats::First => candidates.first().map(one),
+        Repeats::Best => {
+            let best = candidates.iter().map(|u| u.total.total_w).max_by(f64::total_cmp)?;
+            candidates.iter().find(|u| u.total.total_w == best).map(one)
+        }
+        Repeats::Mean => mean(&candidates, equivalent),
+    }
+}
+
+/// Mean of P and of V; the largest relative U, with 2·s/√n in quadrature from three repeats on.
+fn mean<'a>(candidates: &[&Usable<'a>], equivalent: bool) -> Option<Chosen<'a>> {
+    if candidates.is_empty() {
+        return None;
+    }
+    let n = candidates.len() as f64;
+    let power_w = candidates.iter().map(|u| u.total.total_w).sum::<f64>() / n;
+    let volts: Vec<f64> = candidates.iter().filter_map(|u| u.end_v()).collect();
+    let largest = candidates.iter().map(|u| u.total.relative_u()).fold(0.0, f64::max);
+    let spread = if candidates.len() >= 3 && power_w > 0.0 {
+        let squares: f64 = candidates.iter().map(|u| (u.total.total_w - power_w).powi(2)).sum();
+        (squares / (n - 1.0)).sqrt() / n.sqrt() / power_w
+    } else {
+        0.0
+    };
+    Some(Chosen {
+        runs: candidates.iter().map(|u| u.run).collect(),
+        sample: Sample {
+            power_w,
+            relative_u: quadrature([largest, spread]),
+            end_v: (!volts.is_empty()).then(|| volts.iter().sum::<f64>() / volts.len() as f64),
+        },
+        equivalent,
+    })
+}
+
+/// The best power in any mode that a `max` claim can be judged by.
+pub fn best_for_max<'a, 'b>(usable: &'b [Usable<'a>], claim: &Claim) -> Option<(&'b Usable<'a>, bool)> {
+    let bearing = |u: &&Usable<'a>| -> Option<bool> {
+        if u.run.setting != claim.setting {
+            return None;
+        }
+        match (claim.wiring, claim.load_ohm) {
+            (Some(wiring), Some(load)) => {
+                relation((wiring, load), (u.run.wiring, u.run.load_nominal_ohm)).map(|found| found == Relation::Equivalent)
+            }
+            (Some(wiring), None) => (wiring == u.run.wiring).then_some(false),
+            (None, Some(load)) => crate::wiring::same_load(load.get(), u.run.load_nominal_ohm.get()).then_some(false),
+            (None, None) => Some(false),
+        }
+    };
+    let found: Vec<(&Usable<'a>, bool)> = usable.iter().filter_map(|u| bearing(&u).map(|equivalent| (u, equivalent))).collect();
+    let best = found.iter().map(|(u, _)| u.total.total_w).max_by(f64::total_cmp)?;
+    found.into_iter().filter(|(u, _)| u.total.total_w == best).min_by(|a, b| a.0.run.id.cmp(&b.0.run.id))
+}

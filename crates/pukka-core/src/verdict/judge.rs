@@ -1,0 +1,415 @@
+//! The judgement, step by step, as the open session format describes it.
+
+use serde::{Deserialize, Serialize};
+
+use super::band::{Basis, WINDOW_V, band};
+use super::choose::{Chosen, Usable, best_for_max, choose_for_claim, usable};
+use super::overall::{self, Overall};
+use super::sentence;
+use crate::amplifier::SupplyType;
+use crate::claims::{Claim, ClaimKind, Per};
+use crate::runs::checks::{Check, Severity, check_session};
+use crate::runs::figures::numbers;
+use crate::session::{Mode, Session};
+use crate::units::{at_least, more_than, power_db};
+
+/// What became of a claim.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum Outcome {
+    /// More than 5 % over, uncertainty allowed for.
+    Beats,
+    /// Proved.
+    Holds,
+    /// Proved only inside the uncertainty.
+    HoldsWithin,
+    /// Reached only when clipping.
+    OnlyClipping,
+    /// Reached only in bursts.
+    OnlyDynamic,
+    /// At least 70 % of it.
+    Short,
+    /// Less than 70 % of it.
+    FarShort,
+    /// The bench sagged too far to tell.
+    BenchLimited,
+    /// The bench was too high to tell.
+    TestedHigh,
+    /// Regulated or not is unknown, and it matters.
+    CannotTell,
+    /// No run speaks for it.
+    NotTested,
+    /// It states no load or no watts.
+    NotComparable,
+    /// A max claim that was reached in some mode.
+    MaxMet,
+    /// A max claim that was not.
+    MaxMissed,
+    /// The verdict does not use it.
+    NotUsed,
+}
+
+impl Outcome {
+    /// Its words.
+    #[must_use]
+    pub const fn words(self) -> &'static str {
+        match self {
+            Self::Beats => "Beats it",
+            Self::Holds => "Holds",
+            Self::HoldsWithin => "Holds, within ±",
+            Self::OnlyClipping => "Only when clipping",
+            Self::OnlyDynamic => "Only in bursts",
+            Self::Short => "Short",
+            Self::FarShort => "Far short",
+            Self::BenchLimited => "Bench-limited",
+            Self::TestedHigh => "Tested high",
+            Self::CannotTell => "Cannot tell",
+            Self::NotTested => "Not tested",
+            Self::NotComparable => "Not comparable",
+            Self::MaxMet => "Max met",
+            Self::MaxMissed => "Max missed",
+            Self::NotUsed => "Not used",
+        }
+    }
+
+    /// Proved on clean power.
+    #[must_use]
+    pub const fn is_proved(self) -> bool {
+        matches!(self, Self::Beats | Self::Holds | Self::HoldsWithin)
+    }
+
+    /// Disproved on clean power.
+    #[must_use]
+    pub const fn is_failed(self) -> bool {
+        matches!(self, Self::OnlyClipping | Self::OnlyDynamic | Self::Short | Self::FarShort)
+    }
+}
+
+/// What an outcome rests on, where its step names it.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum ProofBasis {
+    /// The power as read.
+    AsRead,
+    /// The power brought to the claim's voltage.
+    AtReference,
+    /// The uncertainty.
+    Uncertainty,
+    /// Regulated or not is unknown.
+    SupplyTypeUnknown,
+    /// A clipping run short of the claim.
+    UpperBound,
+}
+
+/// A run that says only "at least".
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum Bound {
+    /// At least so much.
+    Lower,
+}
+
+/// The numbers of a run, as the judgement answers them.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct RunVerdict {
+    /// Which run.
+    pub id: String,
+    /// Total power.
+    pub total_w: Option<f64>,
+    /// Power of the better end, of counted cycles only.
+    pub best_w: Option<f64>,
+    /// Power of each metered output.
+    pub per_output_w: Vec<f64>,
+    /// `lower`, or nothing.
+    pub bound: Option<Bound>,
+    /// Draw.
+    pub input_w: Option<f64>,
+    /// Efficiency; never of a burst.
+    pub efficiency_ratio: Option<f64>,
+    /// Heat; never of a burst.
+    pub heat_w: Option<f64>,
+    /// Sag.
+    pub sag_v: Option<f64>,
+    /// Channel balance.
+    pub balance_db: Option<f64>,
+    /// Expanded uncertainty of the total, k = 2.
+    pub expanded_uncertainty_w: Option<f64>,
+    /// Claims whose outcome stands on it.
+    pub used_for: Vec<String>,
+}
+
+/// What became of one claim.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct ClaimVerdict {
+    /// Which claim.
+    pub id: String,
+    /// The outcome.
+    pub outcome: Outcome,
+    /// What it rests on.
+    pub basis: Option<ProofBasis>,
+    /// The runs it stands on.
+    pub runs: Vec<String>,
+    /// Claimed watts in total.
+    pub claim_total_w: Option<f64>,
+    /// Power as read over the claim.
+    pub as_read_ratio: Option<f64>,
+    /// Power at the claim's voltage, from and to.
+    pub at_reference_w: Option<[f64; 2]>,
+    /// 10·log10(P/C).
+    pub shortfall_db: Option<f64>,
+    /// Made between two loads.
+    pub interpolated: bool,
+    /// By a run wired otherwise.
+    pub equivalent: bool,
+    /// It would hold if the watts were the total.
+    pub fits_as_total: bool,
+    /// What had to be assumed.
+    pub assumptions: Vec<String>,
+    /// The most it could be over the claim: what the word over all is made of.
+    #[serde(skip)]
+    pub(super) high_ratio: Option<f64>,
+}
+
+impl ClaimVerdict {
+    /// Watts as read that the outcome stands on.
+    #[must_use]
+    pub fn as_read_w(&self) -> Option<f64> {
+        self.as_read_ratio.zip(self.claim_total_w).map(|(ratio, claim_w)| ratio * claim_w)
+    }
+
+    fn open(claim: &Claim, outcome: Outcome) -> Self {
+        Self {
+            id: claim.id.clone(),
+            outcome,
+            basis: None,
+            runs: Vec::new(),
+            claim_total_w: claim.total_w(),
+            as_read_ratio: None,
+            at_reference_w: None,
+            shortfall_db: None,
+            interpolated: false,
+            equivalent: false,
+            fits_as_total: false,
+            assumptions: Vec::new(),
+            high_ratio: None,
+        }
+    }
+}
+
+/// The judgement of one session.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct Judgement {
+    /// Every run that stands.
+    pub runs: Vec<RunVerdict>,
+    /// Every claim.
+    pub claims: Vec<ClaimVerdict>,
+    /// Every check that fired.
+    pub checks: Vec<Check>,
+    /// The word over all.
+    pub overall: Overall,
+    /// Claims in use that were fairly tested.
+    pub tested: usize,
+    /// Claims in use.
+    pub claims_in_use: usize,
+    /// A claim is untested, or a stop unsettled.
+    pub provisional: bool,
+    /// One plain paragraph.
+    pub sentence: String,
+}
+
+/// Judges a session.
+#[must_use]
+pub fn judge(session: &Session) -> Judgement {
+    let checks = check_session(session);
+    let usable = usable(session, &checks);
+    let claims: Vec<ClaimVerdict> = session.claims.iter().map(|claim| judge_claim(session, &usable, claim)).collect();
+    let runs = session.standing_runs().map(|run| run_verdict(session, run, &claims)).collect();
+    let unsettled = checks.iter().any(|check| check.severity == Severity::Stop && !check.settled);
+    let standing = overall::overall(session, &claims, unsettled);
+    let mut judgement = Judgement {
+        runs,
+        claims,
+        checks,
+        overall: standing.overall,
+        tested: standing.tested,
+        claims_in_use: standing.in_use,
+        provisional: standing.provisional,
+        sentence: String::new(),
+    };
+    judgement.sentence = sentence::text(&sentence::phrases(session, &judgement));
+    judgement
+}
+
+fn run_verdict(session: &Session, run: &crate::session::Run, claims: &[ClaimVerdict]) -> RunVerdict {
+    let numbers = numbers(session, run);
+    let total = numbers.total.as_ref().ok();
+    RunVerdict {
+        id: run.id.clone(),
+        total_w: total.map(|total| total.total_w),
+        best_w: None,
+        per_output_w: total.map(|total| total.outputs.iter().map(|output| output.power_w).collect()).unwrap_or_default(),
+        bound: None,
+        input_w: numbers.input_w,
+        efficiency_ratio: numbers.efficiency,
+        heat_w: numbers.heat_w,
+        sag_v: numbers.sag_v,
+        balance_db: total.and_then(crate::runs::Total::balance_db),
+        expanded_uncertainty_w: total.map(crate::runs::Total::expanded_w),
+        used_for: claims.iter().filter(|claim| claim.runs.contains(&run.id)).map(|claim| claim.id.clone()).collect(),
+    }
+}
+
+fn judge_claim(session: &Session, usable: &[Usable], claim: &Claim) -> ClaimVerdict {
+    if !claim.used {
+        return ClaimVerdict::open(claim, Outcome::NotUsed);
+    }
+    let Some(claim_w) = claim.total_w() else {
+        return ClaimVerdict::open(claim, Outcome::NotComparable);
+    };
+    if claim.kind == ClaimKind::Max {
+        return judge_max(usable, claim, claim_w);
+    }
+    if claim.place().is_none() {
+        return ClaimVerdict::open(claim, Outcome::NotComparable);
+    }
+    let mut verdict = match choose_for_claim(session, usable, claim, Mode::Certified) {
+        Some(certified) => judge_certified(session, usable, claim, claim_w, &certified),
+        None => judge_without_certified(session, usable, claim, claim_w),
+    };
+    if !verdict.runs.is_empty() {
+        verdict.assumptions.extend(claim_assumptions(session, claim));
+    }
+    verdict
+}
+
+/// What a claim leaves out and the judgement had to put in.
+fn claim_assumptions(session: &Session, claim: &Claim) -> Vec<String> {
+    let limit = session.policy.thd_limit_ratio.get();
+    let mut assumptions = Vec::new();
+    if claim.supply_v.is_none() {
+        assumptions.push("claim-voltage-assumed".to_owned());
+    }
+    if claim.kind == ClaimKind::Unstated {
+        assumptions.push("unstated-judged-as-rms".to_owned());
+    }
+    if claim.thd_limit_ratio.is_some_and(|own| (own.get() - limit).abs() > crate::units::SLACK) {
+        assumptions.push("judged-at-the-runs-distortion-limit".to_owned());
+    }
+    assumptions
+}
+
+/// Steps 5 to 7.
+fn judge_certified(session: &Session, usable: &[Usable], claim: &Claim, claim_w: f64, certified: &Chosen) -> ClaimVerdict {
+    let sample = certified.sample;
+    let reference_v = claim.reference_v();
+    let band = band(session, sample, reference_v);
+    let mut verdict = ClaimVerdict {
+        runs: certified.runs.iter().map(|run| run.id.clone()).collect(),
+        as_read_ratio: Some(sample.power_w / claim_w),
+        at_reference_w: Some([band.low_w, band.high_w]),
+        shortfall_db: power_db(sample.power_w / claim_w),
+        high_ratio: Some(band.high_w / claim_w),
+        equivalent: certified.equivalent,
+        ..ClaimVerdict::open(claim, Outcome::NotTested)
+    };
+    if band.basis == Basis::AsRead {
+        verdict.assumptions.push("no-supply-volts".to_owned());
+    }
+    if at_least(band.low_w, claim_w) {
+        verdict.outcome = if more_than(band.low_w - band.low_expanded_w, 1.05 * claim_w) { Outcome::Beats } else { Outcome::Holds };
+        let not_above = sample.end_v.is_none_or(|v| at_least(reference_v, v));
+        let regulated = session.amplifier.supply_type == SupplyType::Regulated;
+        let as_read = at_least(sample.power_w, claim_w) && (not_above || regulated);
+        verdict.basis = Some(if as_read { ProofBasis::AsRead } else { ProofBasis::AtReference });
+    } else if at_least(band.low_w + band.low_expanded_w, claim_w) {
+        verdict.outcome = Outcome::HoldsWithin;
+        verdict.basis = Some(ProofBasis::Uncertainty);
+    } else if at_least(band.high_w + band.high_expanded_w, claim_w) {
+        match sample.end_v {
+            Some(v) if more_than(reference_v - WINDOW_V, v) => verdict.outcome = Outcome::BenchLimited,
+            Some(v) if more_than(v, reference_v + WINDOW_V) => verdict.outcome = Outcome::TestedHigh,
+            _ => {
+                verdict.outcome = Outcome::CannotTell;
+                verdict.basis = Some(ProofBasis::SupplyTypeUnknown);
+            }
+        }
+    } else {
+        fails(session, usable, claim, claim_w, band.high_w, &mut verdict);
+    }
+    verdict
+}
+
+/// Step 7: which way it fails.
+fn fails(session: &Session, usable: &[Usable], claim: &Claim, claim_w: f64, high_w: f64, verdict: &mut ClaimVerdict) {
+    let reached = |mode: Mode| {
+        choose_for_claim(session, usable, claim, mode)
+            .filter(|chosen| at_least(band(session, chosen.sample, claim.reference_v()).low_w, claim_w))
+    };
+    let gets_there =
+        reached(Mode::Clipping).map(|c| (Outcome::OnlyClipping, c)).or_else(|| reached(Mode::Dynamic).map(|c| (Outcome::OnlyDynamic, c)));
+    match gets_there {
+        Some((outcome, chosen)) => {
+            verdict.outcome = outcome;
+            verdict.equivalent |= chosen.equivalent;
+            for run in chosen.runs {
+                if !verdict.runs.contains(&run.id) {
+                    verdict.runs.push(run.id.clone());
+                }
+            }
+        }
+        None => verdict.outcome = if at_least(high_w / claim_w, 0.70) { Outcome::Short } else { Outcome::FarShort },
+    }
+    let several = claim.wiring.is_some_and(|wiring| wiring.outputs() > 1);
+    verdict.fits_as_total = claim.per == Per::Output
+        && several
+        && claim.power_w.is_some_and(|one| {
+            let ratio = high_w / one.get();
+            at_least(ratio, 0.9) && at_least(1.3, ratio)
+        });
+}
+
+/// Step 8: certified power is no more than what it makes clipping.
+fn judge_without_certified(session: &Session, usable: &[Usable], claim: &Claim, claim_w: f64) -> ClaimVerdict {
+    let open = ClaimVerdict::open(claim, Outcome::NotTested);
+    let Some(clipping) = choose_for_claim(session, usable, claim, Mode::Clipping) else {
+        return open;
+    };
+    let band = band(session, clipping.sample, claim.reference_v());
+    if at_least(band.high_w + band.high_expanded_w, claim_w) {
+        return open;
+    }
+    let mut verdict = ClaimVerdict {
+        basis: Some(ProofBasis::UpperBound),
+        runs: clipping.runs.iter().map(|run| run.id.clone()).collect(),
+        as_read_ratio: Some(clipping.sample.power_w / claim_w),
+        shortfall_db: power_db(clipping.sample.power_w / claim_w),
+        high_ratio: Some(band.high_w / claim_w),
+        equivalent: clipping.equivalent,
+        ..open
+    };
+    if band.basis == Basis::AsRead {
+        verdict.assumptions.push("no-supply-volts".to_owned());
+    }
+    fails(session, usable, claim, claim_w, band.high_w, &mut verdict);
+    verdict
+}
+
+/// Step 9.
+fn judge_max(usable: &[Usable], claim: &Claim, claim_w: f64) -> ClaimVerdict {
+    let Some((best, equivalent)) = best_for_max(usable, claim) else {
+        return ClaimVerdict::open(claim, Outcome::NotTested);
+    };
+    let ratio = best.total.total_w / claim_w;
+    ClaimVerdict {
+        runs: vec![best.run.id.clone()],
+        as_read_ratio: Some(ratio),
+        shortfall_db: power_db(ratio),
+        high_ratio: Some(ratio),
+        equivalent,
+        ..ClaimVerdict::open(claim, if at_least(ratio, 1.0) { Outcome::MaxMet } else { Outcome::MaxMissed })
+    }
+}
+
+#[cfg(test)]
+#[path = "judge_tests.rs"]
+mod tests;

@@ -1,0 +1,16 @@
+//! Which runs speak for which claim, and what they say.
+//!
+//! [`judge`] follows the steps of the open session format one by one; [`view`] turns its answer into figures, bars and
+//! sentences for people; [`summary`] into the line on the shelf.
+
+pub mod band;
+mod choose;
+mod judge;
+mod overall;
+mod sentence;
+pub mod summary;
+pub mod view;
+
+pub use judge::{Bound, ClaimVerdict, Judgement, Outcome, ProofBasis, RunVerdict, judge};
+pub use overall::Overall;
+pub use sentence::{Phrase, Stress};

@@ -1,0 +1,240 @@
+//! The paragraph under the verdict, written from the facts.
+
+use serde::{Deserialize, Serialize};
+
+use super::judge::{ClaimVerdict, Judgement, Outcome, ProofBasis};
+use super::overall::{Overall, is_tested};
+use crate::claims::{Claim, ClaimKind, headline};
+use crate::format;
+use crate::session::Session;
+
+/// How a phrase is set.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum Stress {
+    /// As the rest.
+    Plain,
+    /// Proved.
+    Proved,
+    /// In doubt.
+    Doubt,
+    /// Disproved.
+    Failed,
+}
+
+/// A piece of the paragraph.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct Phrase {
+    /// Its words.
+    pub text: String,
+    /// How it is set.
+    pub stress: Stress,
+}
+
+fn phrase(stress: Stress, text: impl Into<String>) -> Phrase {
+    Phrase { text: text.into(), stress }
+}
+
+/// The pieces as one text.
+pub fn text(phrases: &[Phrase]) -> String {
+    phrases.iter().map(|phrase| phrase.text.as_str()).collect()
+}
+
+struct Facts<'a> {
+    session: &'a Session,
+    judgement: &'a Judgement,
+    /// Claims in use with their verdicts, tested or not.
+    in_use: Vec<(&'a Claim, &'a ClaimVerdict)>,
+}
+
+impl<'a> Facts<'a> {
+    fn which(&self, wanted: impl Fn(&ClaimVerdict) -> bool) -> Vec<(&'a Claim, &'a ClaimVerdict)> {
+        self.in_use.iter().copied().filter(|(_, verdict)| wanted(verdict)).collect()
+    }
+}
+
+/// Writes the paragraph.
+pub fn phrases(session: &Session, judgement: &Judgement) -> Vec<Phrase> {
+    let paired = || session.claims.iter().zip(&judgement.claims).filter(|(claim, _)| claim.used);
+    let ratings: Vec<_> = paired().filter(|(claim, _)| claim.is_rating()).collect();
+    let in_use = if ratings.is_empty() { paired().collect() } else { ratings };
+    let facts = Facts { session, judgement, in_use };
+    if facts.in_use.is_empty() {
+        return vec![phrase(Stress::Plain, "Nothing to judge yet: no claim is in use.")];
+    }
+    let mut phrases = match judgement.overall {
+        Overall::Open => open(&facts),
+        Overall::Modest => vec![
+            phrase(Stress::Plain, "It gives more than it says. "),
+            phrase(Stress::Proved, format!("{} beaten", subject(facts.which(is_tested).len(), facts.in_use.len(), "is", "are"))),
+            phrase(Stress::Plain, " on clean power."),
+        ],
+        Overall::Pukka => holds(&facts),
+        Overall::NearEnough | Overall::Optimistic | Overall::TallTale => falls_short(&facts),
+    };
+    phrases.extend(missed_max(&facts));
+    phrases
+}
+
+/// "All three claims hold", "Both claims hold", "Two of three claims hold", with the verb to match.
+fn subject(n: usize, of: usize, one: &str, many: &str) -> String {
+    match (n, of) {
+        (1, 1) => format!("Its one claim {one}"),
+        (2, 2) => format!("Both claims {many}"),
+        (n, of) if n == of => format!("All {} claims {many}", format::count(n)),
+        (n, of) => {
+            let verb = if n == 1 { one } else { many };
+            let count = format::count(n);
+            let capital = count.chars().next().map(|c| c.to_uppercase().to_string()).unwrap_or_default();
+            format!("{capital}{} of {} claims {verb}", count.get(1..).unwrap_or(""), format::count(of))
+        }
+    }
+}
+
+fn holds(facts: &Facts) -> Vec<Phrase> {
+    let proved = facts.which(|verdict| verdict.outcome.is_proved());
+    let brought = proved.iter().any(|(_, verdict)| verdict.basis == Some(ProofBasis::AtReference));
+    let within = proved.iter().any(|(_, verdict)| verdict.basis == Some(ProofBasis::Uncertainty));
+    let end = match (brought, within) {
+        (true, _) => " on clean power once the bench’s sag is allowed for.",
+        (false, true) => " on clean power, within what the meters can tell.",
+        (false, false) => " on clean power, as read.",
+    };
+    let met = facts.which(|verdict| verdict.outcome == Outcome::MaxMet);
+    if !met.is_empty() {
+        return vec![
+            phrase(Stress::Plain, "It states no continuous rating. "),
+            phrase(Stress::Proved, subject(met.len(), facts.in_use.len(), "is reached", "are reached")),
+            phrase(Stress::Plain, " in one mode or another."),
+        ];
+    }
+    let raised = proved.iter().any(|(_, verdict)| verdict.at_reference_w.is_some_and(|[low, _]| verdict.as_read_w() < Some(low)));
+    let end = if brought && !raised { " on clean power, brought to the claim’s voltage." } else { end };
+    vec![
+        phrase(Stress::Plain, "It does what the box says. "),
+        phrase(Stress::Proved, subject(proved.len(), facts.in_use.len(), "holds", "hold")),
+        phrase(Stress::Plain, end),
+    ]
+}
+
+fn into_load(claim: &Claim) -> String {
+    let load = claim.load_ohm.map(|load| format!("into {}{}Ω", format::ohms(load.get()), format::THIN));
+    let wiring = claim.wiring.filter(|wiring| wiring.outputs() > 1 || matches!(wiring, crate::wiring::Wiring::Bridged { .. }));
+    let setting = claim.setting.as_ref().map(|setting| format!("at “{setting}”"));
+    [load, wiring.map(|wiring| format!("with {} driven", wiring.words())), setting].into_iter().flatten().collect::<Vec<_>>().join(", ")
+}
+
+fn watts(value: f64) -> String {
+    format::with_unit(&format::watts(value), "W")
+}
+
+/// "makes 812 W of the 1 100 W claimed into 1 Ω, 26 % short"
+fn shortfall(claim: &Claim, verdict: &ClaimVerdict) -> String {
+    let made = verdict.as_read_w().unwrap_or(0.0);
+    let claimed = verdict.claim_total_w.unwrap_or(0.0);
+    let high = verdict.at_reference_w.map_or(made, |[_, high]| high.max(made));
+    let at = format::with_unit(&format::as_read(claim.reference_v()), "V");
+    let short = format::fixed((1.0 - high / claimed).max(0.0) * 100.0, 1);
+    let brought = if high > made * 1.001 { format!(" ({} at {at})", watts(high)) } else { String::new() };
+    let upto = if verdict.basis == Some(ProofBasis::UpperBound) { "at most " } else { "" };
+    let ending = match verdict.outcome {
+        Outcome::OnlyClipping => ", and gets there only when clipping",
+        Outcome::OnlyDynamic => ", and gets there only in bursts",
+        _ => "",
+    };
+    format!("{} it makes {upto}{} of {}{brought}, {short} % short{ending}", into_load(claim), watts(made), watts(claimed))
+}
+
+fn falls_short(facts: &Facts) -> Vec<Phrase> {
+    let failed = facts.which(|verdict| verdict.outcome.is_failed() || verdict.outcome == Outcome::MaxMissed);
+    let proved = facts.which(|verdict| verdict.outcome.is_proved() || verdict.outcome == Outcome::MaxMet);
+    let lead = match facts.judgement.overall {
+        Overall::NearEnough => "Near enough: ",
+        Overall::Optimistic => "Optimistic: ",
+        _ => "A tall tale: ",
+    };
+    let stress = if facts.judgement.overall == Overall::NearEnough { Stress::Doubt } else { Stress::Failed };
+    let mut phrases = vec![phrase(Stress::Plain, lead)];
+    if failed.is_empty() {
+        phrases.push(phrase(
+            Stress::Proved,
+            format!("{} on clean power.", lower(&subject(proved.len(), facts.in_use.len(), "holds", "hold"))),
+        ));
+        return phrases;
+    }
+    let said: Vec<String> = failed.iter().map(|(claim, verdict)| shortfall(claim, verdict)).collect();
+    phrases.push(phrase(stress, said.join("; ")));
+    phrases.push(phrase(Stress::Plain, "."));
+    if failed.iter().any(|(_, verdict)| verdict.fits_as_total) {
+        phrases.push(phrase(Stress::Plain, " Read as a total instead of per output, the figure would fit."));
+    }
+    if !proved.is_empty() {
+        let rest = match proved.len() {
+            1 => " The other claim holds.".to_owned(),
+            n => format!(" The other {} hold.", format::count(n)),
+        };
+        let untested = facts.in_use.len() - failed.len() - proved.len();
+        let rest = if untested > 0 { format!(" {}.", subject(proved.len(), facts.in_use.len(), "holds", "hold")) } else { rest };
+        phrases.push(phrase(Stress::Proved, rest));
+    }
+    phrases
+}
+
+fn lower(text: &str) -> String {
+    let mut letters = text.chars();
+    letters.next().map(|c| format!("{}{}", c.to_lowercase(), letters.as_str())).unwrap_or_default()
+}
+
+fn open(facts: &Facts) -> Vec<Phrase> {
+    let ahead = headline(&facts.session.claims)
+        .and_then(|head| facts.in_use.iter().find(|(claim, _)| claim.id == head.id))
+        .or_else(|| facts.in_use.first());
+    let Some((claim, verdict)) = ahead else {
+        return Vec::new();
+    };
+    let claimed = verdict.claim_total_w.map(watts).unwrap_or_default();
+    let at = format::with_unit(&format::as_read(claim.reference_v()), "V");
+    let name = [format!("the headline claim, {claimed}"), into_load(claim)].join(" ");
+    let why = match verdict.outcome {
+        Outcome::BenchLimited => format!("{name}, cannot be settled: the bench fell more than 1 V below {at}."),
+        Outcome::TestedHigh => format!("{name}, cannot be settled: it was tested more than 1 V above {at}."),
+        Outcome::CannotTell => format!("{name}, depends on whether its supply is regulated, which is not known."),
+        Outcome::NotComparable => format!("{name}, states no load to test it into."),
+        _ => format!("{name}, has not been tested."),
+    };
+    let mut phrases = vec![phrase(Stress::Plain, "Open: "), phrase(Stress::Doubt, why)];
+    let proved = facts.which(|verdict| verdict.outcome.is_proved());
+    let failed = facts.which(|verdict| verdict.outcome.is_failed());
+    if !proved.is_empty() {
+        phrases.push(phrase(Stress::Plain, format!(" So far {}.", lower(&subject(proved.len(), facts.in_use.len(), "holds", "hold")))));
+    }
+    if !failed.is_empty() {
+        let said: Vec<String> = failed.iter().map(|(claim, verdict)| shortfall(claim, verdict)).collect();
+        phrases.push(phrase(Stress::Failed, format!(" {}.", capital(&said.join("; ")))));
+    }
+    phrases
+}
+
+fn capital(text: &str) -> String {
+    let mut letters = text.chars();
+    letters.next().map(|c| format!("{}{}", c.to_uppercase(), letters.as_str())).unwrap_or_default()
+}
+
+/// What became of a max claim beside the ratings.
+fn missed_max(facts: &Facts) -> Vec<Phrase> {
+    let beside = facts.in_use.iter().all(|(claim, _)| claim.is_rating());
+    facts
+        .session
+        .claims
+        .iter()
+        .zip(&facts.judgement.claims)
+        .filter(|(claim, verdict)| beside && claim.kind == ClaimKind::Max && verdict.outcome == Outcome::MaxMissed)
+        .map(|(_, verdict)| {
+            let (made, claimed) = (verdict.as_read_w().unwrap_or(0.0), verdict.claim_total_w.unwrap_or(0.0));
+            phrase(
+                Stress::Failed,
+                format!(" The {} it advertises as “max” were not seen in any mode: {} was the most.", watts(claimed), watts(made)),
+            )
+        })
+        .collect()
+}
