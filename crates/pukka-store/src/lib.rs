@@ -1,1 +1,29 @@
-//! Placeholder until the first module lands.
+//! Where Pukka keeps its records: one SQLite file through rusqlite. The only crate with SQL.
+//!
+//! [`Store`] owns one writer connection on a thread of its own and a small pool of readers; a write is one transaction
+//! and its reply follows the commit. One file an aggregate: [`amplifiers`], [`claims`], [`sessions`], [`rungs`], [`gates`],
+//! [`runs`], [`acts`] (what was done, and undo), [`idempotency`], [`summaries`].
+
+pub mod acts;
+pub mod amplifiers;
+pub mod claims;
+mod codec;
+mod error;
+pub mod gates;
+pub mod idempotency;
+mod lock;
+mod migrations;
+pub mod rungs;
+pub mod runs;
+pub mod sessions;
+mod store;
+pub mod summaries;
+
+pub use error::StoreError;
+pub use store::{Author, Settings, Store};
+
+/// A new id: sorts by the time it was made.
+#[must_use]
+pub fn new_id() -> String {
+    uuid::Uuid::now_v7().to_string()
+}

@@ -5,7 +5,7 @@ use serde::{Deserialize, Serialize};
 use super::expect::{expected_draw, expected_power};
 use crate::claims::USUAL_SUPPLY_V;
 use crate::format;
-use crate::session::{GateCode, Mode, Run, Session};
+use crate::session::{Gate, GateCode, Mode, Run, Session};
 use crate::units::{Ohms, Volts, at_least, more_than};
 use crate::wiring::{Wiring, same_load};
 
@@ -82,8 +82,8 @@ pub fn shut(session: &Session, intended: &Intended) -> Vec<GateFound> {
 
 /// Whether a run that was logged past `codes` is still without a reason for one of them.
 #[must_use]
-pub fn still_ungated(session: &Session, run: &Run, codes: &[GateCode]) -> bool {
-    codes.iter().any(|code| !session.gates.iter().any(|gate| gate.opens(*code, run.wiring, run.load_nominal_ohm.get(), run.mode)))
+pub fn still_ungated(run: &Run, gates: &[Gate], codes: &[GateCode]) -> bool {
+    codes.iter().any(|code| !gates.iter().any(|gate| gate.opens(*code, run.wiring, run.load_nominal_ohm.get(), run.mode)))
 }
 
 fn below_floor(session: &Session, intended: &Intended) -> Option<(GateCode, String, String)> {
@@ -145,7 +145,6 @@ fn fuses(session: &Session, intended: &Intended) -> Option<(GateCode, String, St
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::session::Gate;
     use crate::session::examples::mono_1100;
 
     fn codes(session: &Session, load_ohm: f64, rest_v: Option<f64>) -> Vec<GateCode> {
@@ -209,7 +208,7 @@ mod tests {
     fn a_run_stays_out_until_every_reason_is_given() {
         let mut session = mono_1100();
         let run = session.runs[8].clone();
-        assert!(still_ungated(&session, &run, &[GateCode::Fuses]));
+        assert!(still_ungated(&run, &session.gates, &[GateCode::Fuses]));
         session.gates.push(Gate {
             code: GateCode::Fuses,
             wiring: Some(Wiring::Mono),
@@ -219,8 +218,8 @@ mod tests {
             by: "us".into(),
             owner_consent: None,
         });
-        assert!(!still_ungated(&session, &run, &[GateCode::Fuses]));
-        assert!(still_ungated(&session, &run, &[GateCode::Fuses, GateCode::AboveSupply]));
-        assert!(!still_ungated(&session, &run, &[]));
+        assert!(!still_ungated(&run, &session.gates, &[GateCode::Fuses]));
+        assert!(still_ungated(&run, &session.gates, &[GateCode::Fuses, GateCode::AboveSupply]));
+        assert!(!still_ungated(&run, &session.gates, &[]));
     }
 }

@@ -20,6 +20,11 @@ pub enum GateCode {
     LoadBank,
 }
 
+impl GateCode {
+    /// Every gate there is.
+    pub const ALL: [Self; 4] = [Self::BelowFloor, Self::AboveSupply, Self::Fuses, Self::LoadBank];
+}
+
 /// The owner's consent to a run that can kill a borrowed amplifier.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct OwnerConsent {

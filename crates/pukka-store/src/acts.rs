@@ -1,0 +1,183 @@
+//! What was done, by whom, in which tab; and undo, an act of its own.
+
+use pukka_core::amplifier::Amplifier;
+use pukka_core::claims::Claim;
+use pukka_core::session::PlannedRung;
+use rusqlite::{OptionalExtension, Transaction};
+use serde::de::DeserializeOwned;
+use serde::{Deserialize, Serialize};
+
+use crate::codec::Table;
+use crate::{Author, StoreError, amplifiers, claims, gates, rungs, runs, summaries};
+
+/// What an act was done to.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(crate) enum Entity {
+    Amplifier,
+    Claim,
+    Rung,
+    Gate,
+    Run,
+}
+
+impl Entity {
+    const ALL: [Self; 5] = [Self::Amplifier, Self::Claim, Self::Rung, Self::Gate, Self::Run];
+
+    const fn word(self) -> &'static str {
+        match self {
+            Self::Amplifier => "amplifier",
+            Self::Claim => "claim",
+            Self::Rung => "rung",
+            Self::Gate => "gate",
+            Self::Run => "run",
+        }
+    }
+}
+
+/// What was done.
+pub(crate) struct Change<'a> {
+    entity: Entity,
+    id: &'a str,
+    amplifier_id: &'a str,
+    revision_after: i64,
+    says: String,
+}
+
+impl<'a> Change<'a> {
+    pub fn of(entity: Entity, id: &'a str, amplifier_id: &'a str, revision_after: i64, says: String) -> Self {
+        Self { entity, id, amplifier_id, revision_after, says }
+    }
+}
+
+/// Writes an act down: nothing before is a creation, nothing after a deletion.
+pub(crate) fn record<T: Serialize>(
+    tx: &Transaction,
+    author: &Author,
+    change: &Change,
+    before: Option<&T>,
+    after: Option<&T>,
+) -> Result<(), StoreError> {
+    let json = |value: Option<&T>| {
+        value.map(serde_json::to_string).transpose().map_err(|why| StoreError::Unreadable { what: change.entity.word(), why })
+    };
+    tx.prepare_cached(
+        "INSERT INTO act (at, who, tab, entity, entity_id, amplifier_id, says, before, after, revision_after) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+    )?
+    .execute((
+        author.at.to_string(),
+        &author.who,
+        &author.tab,
+        change.entity.word(),
+        change.id,
+        change.amplifier_id,
+        &change.says,
+        json(before)?,
+        json(after)?,
+        change.revision_after,
+    ))?;
+    Ok(())
+}
+
+/// What undo took back.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+pub struct Undone {
+    /// What had been done: "logged 1 Ω, certified".
+    pub says: String,
+    /// The amplifier it was done to.
+    pub amplifier_id: String,
+    /// Whether that amplifier is still on the shelf.
+    pub on_shelf: bool,
+}
+
+struct Act {
+    id: i64,
+    entity: Entity,
+    entity_id: String,
+    amplifier_id: String,
+    says: String,
+    before: Option<String>,
+    after: Option<String>,
+    revision_after: i64,
+}
+
+/// Takes back the last act of the author's tab that was not taken back yet.
+///
+/// # Errors
+/// [`StoreError::NothingToUndo`]; [`StoreError::Conflict`] when somebody changed the same record since.
+pub fn undo(tx: &Transaction, author: &Author) -> Result<Undone, StoreError> {
+    let act = last(tx, &author.tab)?.ok_or(StoreError::NothingToUndo)?;
+    reverse(tx, author, &act)?;
+    tx.prepare_cached(
+        "INSERT INTO act (at, who, tab, entity, entity_id, amplifier_id, says, before, after, undoes)
+         SELECT ?1, ?2, tab, entity, entity_id, amplifier_id, 'took back: ' || says, after, before, id FROM act WHERE id = ?3",
+    )?
+    .execute((author.at.to_string(), &author.who, act.id))?;
+    let on_shelf = amplifiers::TABLE.revision(tx, &act.amplifier_id).is_ok();
+    if on_shelf {
+        summaries::refresh(tx, &act.amplifier_id)?;
+    }
+    Ok(Undone { says: act.says, amplifier_id: act.amplifier_id, on_shelf })
+}
+
+fn last(tx: &Transaction, tab: &str) -> Result<Option<Act>, StoreError> {
+    Ok(tx
+        .prepare_cached(
+            "SELECT id, entity, entity_id, amplifier_id, says, before, after, revision_after FROM act
+             WHERE tab = ? AND undoes IS NULL AND id NOT IN (SELECT undoes FROM act WHERE undoes IS NOT NULL)
+             ORDER BY id DESC LIMIT 1",
+        )?
+        .query_row([tab], |row| {
+            let word: String = row.get(1)?;
+            Ok(Act {
+                id: row.get(0)?,
+                entity: Entity::ALL.into_iter().find(|entity| entity.word() == word).unwrap_or(Entity::Run),
+                entity_id: row.get(2)?,
+                amplifier_id: row.get(3)?,
+                says: row.get(4)?,
+                before: row.get(5)?,
+                after: row.get(6)?,
+                revision_after: row.get(7)?,
+            })
+        })
+        .optional()?)
+}
+
+fn reverse(tx: &Transaction, author: &Author, act: &Act) -> Result<(), StoreError> {
+    let id = act.entity_id.as_str();
+    match act.entity {
+        Entity::Amplifier => reverse_record::<Amplifier>(tx, author, act, &amplifiers::TABLE, |revision, before| {
+            amplifiers::put(tx, author, id, revision, before)
+        }),
+        Entity::Claim => {
+            reverse_record::<Claim>(tx, author, act, &claims::TABLE, |revision, before| claims::put(tx, author, id, revision, before))
+        }
+        Entity::Rung => {
+            reverse_record::<PlannedRung>(tx, author, act, &rungs::TABLE, |revision, before| rungs::put(tx, author, id, revision, before))
+        }
+        Entity::Gate => gates::withdraw(tx, id, Some(&author.at.to_string())),
+        // Logging has nothing before it, taking back has nothing after it.
+        Entity::Run => runs::set_standing(tx, author, id, act.after.is_none(), "undone"),
+    }
+}
+
+fn reverse_record<T: DeserializeOwned>(
+    tx: &Transaction,
+    author: &Author,
+    act: &Act,
+    table: &Table,
+    put: impl FnOnce(i64, &T) -> Result<(), StoreError>,
+) -> Result<(), StoreError> {
+    let id = act.entity_id.as_str();
+    match (&act.before, &act.after) {
+        (Some(_), None) => table.set_deleted(tx, id, None),
+        (None, _) => {
+            table.expect_revision(tx, id, act.revision_after)?;
+            table.set_deleted(tx, id, Some(&author.at.to_string()))
+        }
+        (Some(before), Some(_)) => {
+            table.expect_revision(tx, id, act.revision_after)?;
+            let before = serde_json::from_str(before).map_err(|why| StoreError::Unreadable { what: table.what, why })?;
+            put(act.revision_after + 1, &before)
+        }
+    }
+}

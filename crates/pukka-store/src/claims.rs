@@ -1,0 +1,147 @@
+//! Claim lines of an amplifier.
+
+use pukka_core::claims::Claim;
+use rusqlite::types::Value as Sql;
+use rusqlite::{Connection, Transaction};
+use serde::{Deserialize, Serialize};
+
+use crate::acts::{self, Change, Entity};
+use crate::codec::{Kind, Table, moment, text};
+use crate::{Author, StoreError, amplifiers, new_id, summaries};
+
+pub(crate) const TABLE: Table = Table {
+    name: "claim",
+    what: "claim",
+    columns: &[
+        ("source", Kind::Text),
+        ("wiring", Kind::Json),
+        ("setting", Kind::Text),
+        ("load_ohm", Kind::Real),
+        ("power_w", Kind::Real),
+        ("per", Kind::Text),
+        ("kind", Kind::Text),
+        ("supply_v", Kind::Real),
+        ("thd_limit_ratio", Kind::Real),
+        ("tone_hz", Kind::Real),
+        ("used", Kind::Bool),
+    ],
+};
+
+/// A claim as it is kept.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+pub struct ClaimRow {
+    /// Its id; the record carries the same.
+    pub id: String,
+    /// Its revision.
+    pub revision: i64,
+    /// The line.
+    pub claim: Claim,
+}
+
+/// Claims of an amplifier, in the order they were entered.
+///
+/// # Errors
+/// [`StoreError`].
+pub fn list(tx: &Connection, amplifier_id: &str) -> Result<Vec<ClaimRow>, StoreError> {
+    select(tx, "amplifier_id = ? AND deleted_at IS NULL ORDER BY position, id", amplifier_id)
+}
+
+/// The claim with this id, and the amplifier it belongs to.
+///
+/// # Errors
+/// [`StoreError::NotFound`] when there is none, or it or its amplifier was deleted.
+pub fn get(tx: &Connection, id: &str) -> Result<(ClaimRow, String), StoreError> {
+    TABLE.revision(tx, id)?;
+    let amplifier_id: String = tx.prepare_cached("SELECT amplifier_id FROM claim WHERE id = ?")?.query_row([id], |row| row.get(0))?;
+    amplifiers::TABLE.revision(tx, &amplifier_id)?;
+    let row = select(tx, "id = ?", id)?.pop().ok_or_else(|| StoreError::NotFound { what: TABLE.what, id: id.to_owned() })?;
+    Ok((row, amplifier_id))
+}
+
+fn select(tx: &Connection, condition: &str, id: &str) -> Result<Vec<ClaimRow>, StoreError> {
+    let sql = format!("SELECT id, revision, {} FROM claim WHERE {condition}", TABLE.list());
+    let mut statement = tx.prepare_cached(&sql)?;
+    let mut rows = statement.query([id])?;
+    let mut claims = Vec::new();
+    while let Some(row) = rows.next()? {
+        let id: String = row.get(0)?;
+        let mut claim: Claim = TABLE.record(row, 2)?;
+        claim.id.clone_from(&id);
+        claims.push(ClaimRow { id, revision: row.get(1)?, claim });
+    }
+    Ok(claims)
+}
+
+/// Adds a claim line behind the others.
+///
+/// # Errors
+/// [`StoreError::NotFound`] when there is no such amplifier.
+pub fn create(tx: &Transaction, author: &Author, amplifier_id: &str, claim: &Claim) -> Result<ClaimRow, StoreError> {
+    amplifiers::TABLE.revision(tx, amplifier_id)?;
+    let id = new_id();
+    let position: i64 = tx
+        .prepare_cached("SELECT coalesce(max(position), 0) + 1 FROM claim WHERE amplifier_id = ?")?
+        .query_row([amplifier_id], |r| r.get(0))?;
+    let at = moment(author.at);
+    TABLE.insert(
+        tx,
+        &[
+            ("id", text(&id)),
+            ("revision", Sql::Integer(1)),
+            ("created_at", at.clone()),
+            ("updated_at", at),
+            ("who", text(&author.who)),
+            ("amplifier_id", text(amplifier_id)),
+            ("position", Sql::Integer(position)),
+        ],
+        &without_id(claim),
+    )?;
+    acts::record(tx, author, &Change::of(Entity::Claim, &id, amplifier_id, 1, "added a claim".into()), None, Some(claim))?;
+    summaries::refresh(tx, amplifier_id)?;
+    Ok(get(tx, &id)?.0)
+}
+
+/// Changes a claim line.
+///
+/// # Errors
+/// [`StoreError::Conflict`] when it was changed since `revision`.
+pub fn update(tx: &Transaction, author: &Author, id: &str, revision: i64, claim: &Claim) -> Result<ClaimRow, StoreError> {
+    TABLE.expect_revision(tx, id, revision)?;
+    let (before, amplifier_id) = get(tx, id)?;
+    put(tx, author, id, revision + 1, claim)?;
+    let change = Change::of(Entity::Claim, id, &amplifier_id, revision + 1, "changed a claim".into());
+    acts::record(tx, author, &change, Some(&before.claim), Some(claim))?;
+    summaries::refresh(tx, &amplifier_id)?;
+    Ok(get(tx, id)?.0)
+}
+
+/// Removes a claim line; undo brings it back.
+///
+/// # Errors
+/// [`StoreError::Conflict`] when it was changed since `revision`.
+pub fn delete(tx: &Transaction, author: &Author, id: &str, revision: i64) -> Result<(), StoreError> {
+    TABLE.expect_revision(tx, id, revision)?;
+    let (before, amplifier_id) = get(tx, id)?;
+    TABLE.set_deleted(tx, id, Some(&author.at.to_string()))?;
+    let change = Change::of(Entity::Claim, id, &amplifier_id, revision + 1, "removed a claim".into());
+    acts::record(tx, author, &change, Some(&before.claim), None::<&Claim>)?;
+    summaries::refresh(tx, &amplifier_id)
+}
+
+pub(crate) fn put(tx: &Transaction, author: &Author, id: &str, revision: i64, claim: &Claim) -> Result<(), StoreError> {
+    TABLE.update(
+        tx,
+        id,
+        &[("revision", Sql::Integer(revision)), ("updated_at", moment(author.at)), ("who", text(&author.who))],
+        &without_id(claim),
+    )
+}
+
+/// The id is the table's own column, not one of the record's.
+fn without_id(claim: &Claim) -> serde_json::Value {
+    let mut value = serde_json::to_value(claim).unwrap_or_default();
+    if let Some(fields) = value.as_object_mut() {
+        fields.remove("id");
+    }
+    value
+}

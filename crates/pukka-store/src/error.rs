@@ -1,0 +1,78 @@
+//! What can go wrong with the records.
+
+use thiserror::Error;
+
+/// Why the store did not do what was asked.
+#[derive(Debug, Error)]
+pub enum StoreError {
+    /// No such record, or it was deleted.
+    #[error("There is no {what} “{id}”.")]
+    NotFound {
+        /// What was looked for.
+        what: &'static str,
+        /// By which id.
+        id: String,
+    },
+    /// Somebody changed it in between.
+    #[error("This {what} was changed elsewhere since you opened it (revision {have}, yours is {wanted}). Nothing was saved.")]
+    Conflict {
+        /// What was to be changed.
+        what: &'static str,
+        /// The revision it was changed from.
+        wanted: i64,
+        /// The revision it has.
+        have: i64,
+    },
+    /// One idempotency key, two requests.
+    #[error("This key was used for another request before.")]
+    KeyReused,
+    /// Nothing left that this tab did.
+    #[error("There is nothing to undo in this tab.")]
+    NothingToUndo,
+    /// Another program has this folder.
+    #[error("Another Pukka already uses the data folder {folder}. Close it first, or choose another folder.")]
+    Locked {
+        /// The folder.
+        folder: String,
+    },
+    /// No room.
+    #[error("The disk is full: nothing was saved. Free some space and try again.")]
+    DiskFull,
+    /// The folder or a file in it cannot be used.
+    #[error("The data folder {folder} cannot be used: {why}")]
+    Folder {
+        /// The folder.
+        folder: String,
+        /// Why.
+        why: std::io::Error,
+    },
+    /// The file is from a newer program.
+    #[error("The database cannot be brought up to date: {why}")]
+    Migration {
+        /// Why.
+        why: rusqlite_migration::Error,
+    },
+    /// A record that does not read as one.
+    #[error("A stored {what} cannot be read: {why}")]
+    Unreadable {
+        /// What was read.
+        what: &'static str,
+        /// Why not.
+        why: serde_json::Error,
+    },
+    /// A write failed in a way that is a fault of this program.
+    #[error("The write failed inside the program; nothing was saved.")]
+    Broken,
+    /// SQLite said no.
+    #[error("The database said: {0}")]
+    Sqlite(rusqlite::Error),
+}
+
+impl From<rusqlite::Error> for StoreError {
+    fn from(error: rusqlite::Error) -> Self {
+        match error.sqlite_error_code() {
+            Some(rusqlite::ErrorCode::DiskFull) => Self::DiskFull,
+            _ => Self::Sqlite(error),
+        }
+    }
+}

@@ -1,0 +1,55 @@
+//! A write that is sent twice is done once.
+
+use rusqlite::{Connection, OptionalExtension, Transaction};
+use serde::Serialize;
+use serde::de::DeserializeOwned;
+use sha2::{Digest, Sha256};
+
+use crate::{Author, StoreError};
+
+/// Hash of a request, by which a key that is used for another one is told apart.
+#[must_use]
+pub fn fingerprint(parts: &[&[u8]]) -> String {
+    let mut hash = Sha256::new();
+    for part in parts {
+        hash.update((part.len() as u64).to_le_bytes());
+        hash.update(part);
+    }
+    hash.finalize().iter().map(|byte| format!("{byte:02x}")).collect()
+}
+
+/// Does `work`, or answers what it answered before when the key was seen.
+///
+/// # Errors
+/// [`StoreError::KeyReused`] when the key came with another request; else what `work` says.
+pub fn once<T: Serialize + DeserializeOwned>(
+    tx: &Transaction,
+    author: &Author,
+    work: impl FnOnce(&Transaction) -> Result<T, StoreError>,
+) -> Result<T, StoreError> {
+    let Some((key, sha256)) = &author.key else {
+        return work(tx);
+    };
+    if let Some((seen, response)) = find(tx, key)? {
+        if seen != *sha256 {
+            return Err(StoreError::KeyReused);
+        }
+        return serde_json::from_str(&response).map_err(|why| StoreError::Unreadable { what: "answer", why });
+    }
+    let value = work(tx)?;
+    let response = serde_json::to_string(&value).map_err(|why| StoreError::Unreadable { what: "answer", why })?;
+    tx.prepare_cached("INSERT INTO idempotency (key, at, request_sha256, response) VALUES (?, ?, ?, ?)")?.execute((
+        key,
+        author.at.to_string(),
+        sha256,
+        response,
+    ))?;
+    Ok(value)
+}
+
+fn find(tx: &Connection, key: &str) -> Result<Option<(String, String)>, StoreError> {
+    Ok(tx
+        .prepare_cached("SELECT request_sha256, response FROM idempotency WHERE key = ?")?
+        .query_row([key], |row| Ok((row.get(0)?, row.get(1)?)))
+        .optional()?)
+}

@@ -1,0 +1,107 @@
+//! What was set for the rungs of a session.
+
+use pukka_core::session::PlannedRung;
+use rusqlite::types::Value as Sql;
+use rusqlite::{Connection, Transaction};
+
+use crate::acts::{self, Change, Entity};
+use crate::codec::{Kind, Table, moment, text};
+use crate::{Author, StoreError, new_id, sessions, summaries};
+
+pub(crate) const TABLE: Table = Table {
+    name: "rung",
+    what: "rung",
+    columns: &[
+        ("wiring", Kind::Json),
+        ("setting", Kind::Text),
+        ("load_ohm", Kind::Real),
+        ("tone_hz", Kind::Real),
+        ("load_measured_ohm", Kind::Real),
+        ("rest_v", Kind::Real),
+        ("charger_on", Kind::Bool),
+        ("extra_drive_db", Kind::Real),
+        ("modes", Kind::Json),
+    ],
+};
+
+/// Rungs of a session with their revisions, in the order they were set.
+///
+/// # Errors
+/// [`StoreError`].
+pub fn list(tx: &Connection, session_id: &str) -> Result<Vec<(PlannedRung, i64)>, StoreError> {
+    Ok(rows(tx, session_id)?.into_iter().map(|(_, revision, rung)| (rung, revision)).collect())
+}
+
+fn rows(tx: &Connection, session_id: &str) -> Result<Vec<(String, i64, PlannedRung)>, StoreError> {
+    let sql =
+        format!("SELECT id, revision, {} FROM rung WHERE session_id = ? AND deleted_at IS NULL ORDER BY created_at, id", TABLE.list());
+    let mut statement = tx.prepare_cached(&sql)?;
+    let mut found = statement.query([session_id])?;
+    let mut rungs = Vec::new();
+    while let Some(row) = found.next()? {
+        rungs.push((row.get(0)?, row.get(1)?, TABLE.record(row, 2)?));
+    }
+    Ok(rungs)
+}
+
+/// Sets a rung: `old` is the one it was known as; a rung that nobody set yet has revision 0.
+///
+/// # Errors
+/// [`StoreError::Conflict`] when it was changed since `revision`.
+pub fn save(
+    tx: &Transaction,
+    author: &Author,
+    session_id: &str,
+    old: &PlannedRung,
+    revision: i64,
+    new: &PlannedRung,
+) -> Result<(), StoreError> {
+    let amplifier_id = sessions::amplifier_of(tx, session_id)?;
+    let known = rows(tx, session_id)?.into_iter().find(|(_, _, rung)| same(rung, old));
+    let have = known.as_ref().map_or(0, |(_, revision, _)| *revision);
+    if have != revision {
+        return Err(StoreError::Conflict { what: TABLE.what, wanted: revision, have });
+    }
+    let says = format!("set the {} Ω rung", pukka_core::format::ohms(new.load_ohm.get()));
+    match known {
+        Some((id, _, before)) => {
+            put(tx, author, &id, revision + 1, new)?;
+            acts::record(tx, author, &Change::of(Entity::Rung, &id, &amplifier_id, revision + 1, says), Some(&before), Some(new))?;
+        }
+        None => {
+            let id = insert(tx, author, session_id, new)?;
+            acts::record(tx, author, &Change::of(Entity::Rung, &id, &amplifier_id, 1, says), None, Some(new))?;
+        }
+    }
+    sessions::touch(tx, author, session_id)?;
+    summaries::refresh(tx, &amplifier_id)
+}
+
+fn same(a: &PlannedRung, b: &PlannedRung) -> bool {
+    a.wiring == b.wiring
+        && a.setting == b.setting
+        && pukka_core::wiring::same_load(a.load_ohm.get(), b.load_ohm.get())
+        && (a.tone_hz == b.tone_hz || a.tone_hz.is_none() || b.tone_hz.is_none())
+}
+
+pub(crate) fn insert(tx: &Transaction, author: &Author, session_id: &str, rung: &PlannedRung) -> Result<String, StoreError> {
+    let id = new_id();
+    let at = moment(author.at);
+    TABLE.insert(
+        tx,
+        &[
+            ("id", text(&id)),
+            ("revision", Sql::Integer(1)),
+            ("created_at", at.clone()),
+            ("updated_at", at),
+            ("who", text(&author.who)),
+            ("session_id", text(session_id)),
+        ],
+        rung,
+    )?;
+    Ok(id)
+}
+
+pub(crate) fn put(tx: &Transaction, author: &Author, id: &str, revision: i64, rung: &PlannedRung) -> Result<(), StoreError> {
+    TABLE.update(tx, id, &[("revision", Sql::Integer(revision)), ("updated_at", moment(author.at)), ("who", text(&author.who))], rung)
+}

@@ -1,0 +1,227 @@
+//! Runs and their readings: appended, never changed.
+
+use pukka_core::plan::gates::still_ungated;
+use pukka_core::session::{Gate, GateCode, Mode, OutputReading, Run, SecondReading};
+use rusqlite::types::Value as Sql;
+use rusqlite::{Connection, OptionalExtension, Transaction, params};
+use serde_json::{Map, Value, json};
+
+use crate::acts::{self, Change, Entity};
+use crate::codec::{Kind, Table, text};
+use crate::{Author, StoreError, sessions, summaries};
+
+const TABLE: Table = Table {
+    name: "run",
+    what: "run",
+    columns: &[
+        ("at", Kind::Text),
+        ("who", Kind::Text),
+        ("wiring", Kind::Json),
+        ("setting", Kind::Text),
+        ("load_nominal_ohm", Kind::Real),
+        ("load_measured_ohm", Kind::Real),
+        ("mode", Kind::Text),
+        ("method", Kind::Text),
+        ("tone_hz", Kind::Real),
+        ("limit_ratio", Kind::Real),
+        ("extra_drive_db", Kind::Real),
+        ("rest_v", Kind::Real),
+        ("charger_on", Kind::Bool),
+        ("efficiency_read_ratio", Kind::Real),
+        ("struck", Kind::Json),
+        ("accepted", Kind::Json),
+        ("supersedes", Kind::Text),
+        ("reason", Kind::Text),
+        ("incident", Kind::Text),
+        ("incomplete", Kind::Bool),
+        ("note", Kind::Text),
+    ],
+};
+
+/// Fields of a run that are readings: a row each.
+const SUPPLY_READINGS: [&str; 4] = ["end_v", "current_a", "thd_ratio", "temperature_c"];
+const OUTPUT_READINGS: [&str; 4] = ["power_w", "volts_rms", "volts_peak", "volts_pp"];
+
+/// Logs a run, with the line it was typed as and the gates it went past.
+///
+/// # Errors
+/// [`StoreError::NotFound`] when there is no such session.
+pub fn log(tx: &Transaction, author: &Author, session_id: &str, run: &Run, entry: &str, past_gates: &[GateCode]) -> Result<(), StoreError> {
+    let amplifier_id = sessions::amplifier_of(tx, session_id)?;
+    insert(tx, session_id, run, Some(entry), past_gates)?;
+    let says = format!("logged {} Ω, {}", pukka_core::format::ohms(run.load_nominal_ohm.get()), run.mode.word());
+    acts::record(tx, author, &Change::of(Entity::Run, &run.id, &amplifier_id, 1, says), None, Some(&json!({ "entry": entry })))?;
+    sessions::touch(tx, author, session_id)?;
+    summaries::refresh(tx, &amplifier_id)
+}
+
+pub(crate) fn insert(
+    tx: &Transaction,
+    session_id: &str,
+    run: &Run,
+    entry: Option<&str>,
+    past_gates: &[GateCode],
+) -> Result<(), StoreError> {
+    let unreadable = |why| StoreError::Unreadable { what: TABLE.what, why };
+    let mut value = serde_json::to_value(run).map_err(unreadable)?;
+    let fields = value.as_object_mut().ok_or(StoreError::Broken)?;
+    for name in ["id", "outputs", "valid", "ungated"].iter().chain(&SUPPLY_READINGS) {
+        fields.remove(*name);
+    }
+    fields.entry("struck").or_insert_with(|| json!([]));
+    fields.entry("accepted").or_insert_with(|| json!([]));
+    fields.entry("incomplete").or_insert(Value::Bool(false));
+    let past = serde_json::to_string(past_gates).map_err(unreadable)?;
+    TABLE.insert(
+        tx,
+        &[("id", text(&run.id)), ("session_id", text(session_id)), ("entry", entry.map_or(Sql::Null, text)), ("past_gates", text(past))],
+        &value,
+    )?;
+    insert_readings(tx, run)
+}
+
+struct ReadingRow<'a> {
+    output: Option<u32>,
+    name: Option<&'a str>,
+    second: u32,
+    quantity: &'static str,
+    value: f64,
+    meter: Option<&'a str>,
+}
+
+fn insert_readings(tx: &Transaction, run: &Run) -> Result<(), StoreError> {
+    let mut rows = Vec::new();
+    for (i, output) in (0u32..).zip(&run.outputs) {
+        rows.extend(output_rows(i, output));
+    }
+    let supply =
+        [run.end_v.map(|v| v.get()), run.current_a.map(|a| a.get()), run.thd_ratio.map(|t| t.get()), run.temperature_c.map(|c| c.get())];
+    for (quantity, value) in SUPPLY_READINGS.into_iter().zip(supply) {
+        rows.extend(value.map(|value| ReadingRow { output: None, name: None, second: 0, quantity, value, meter: None }));
+    }
+    let mut statement = tx.prepare_cached(
+        "INSERT INTO reading (run_id, position, output, output_name, second, quantity, value, meter) VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
+    )?;
+    for (position, row) in (0u32..).zip(&rows) {
+        statement.execute(params![run.id, position, row.output, row.name, row.second, row.quantity, row.value, row.meter])?;
+    }
+    Ok(())
+}
+
+fn output_rows(index: u32, output: &OutputReading) -> Vec<ReadingRow<'_>> {
+    let name = output.name.as_deref();
+    let values =
+        |power: Option<f64>, rms: Option<f64>, peak: Option<f64>, pp: Option<f64>| OUTPUT_READINGS.into_iter().zip([power, rms, peak, pp]);
+    let own = values(
+        output.power_w.map(|w| w.get()),
+        output.volts_rms.map(|v| v.get()),
+        output.volts_peak.map(|v| v.get()),
+        output.volts_pp.map(|v| v.get()),
+    );
+    let mut rows: Vec<ReadingRow<'_>> = own
+        .filter_map(|(quantity, value)| {
+            Some(ReadingRow { output: Some(index), name, second: 0, quantity, value: value?, meter: output.meter.as_deref() })
+        })
+        .collect();
+    for (i, also) in (1u32..).zip(&output.also) {
+        let SecondReading { power_w, volts_rms, volts_peak, volts_pp, meter } = also;
+        let more = values(power_w.map(|w| w.get()), volts_rms.map(|v| v.get()), volts_peak.map(|v| v.get()), volts_pp.map(|v| v.get()));
+        rows.extend(more.filter_map(|(quantity, value)| {
+            Some(ReadingRow { output: Some(index), name, second: i, quantity, value: value?, meter: meter.as_deref() })
+        }));
+    }
+    rows
+}
+
+/// Every run of a session in the order logged, also those taken back; `gates` are its open ones.
+///
+/// # Errors
+/// [`StoreError`].
+pub fn list(tx: &Connection, session_id: &str, gates: &[Gate]) -> Result<Vec<Run>, StoreError> {
+    let sql = format!(
+        "SELECT id, past_gates,
+                coalesce((SELECT stands FROM run_standing s WHERE s.run_id = run.id ORDER BY s.seq DESC LIMIT 1), 1), {}
+         FROM run WHERE session_id = ? ORDER BY seq",
+        TABLE.list()
+    );
+    let mut statement = tx.prepare_cached(&sql)?;
+    let mut rows = statement.query([session_id])?;
+    let mut runs = Vec::new();
+    while let Some(row) = rows.next()? {
+        let id: String = row.get(0)?;
+        let past: String = row.get(1)?;
+        let mut fields = TABLE.fields(row, 3)?;
+        fields.insert("valid".into(), Value::Bool(row.get::<_, i64>(2)? != 0));
+        read_readings(tx, &id, &mut fields)?;
+        fields.insert("id".into(), Value::String(id));
+        let unreadable = |why| StoreError::Unreadable { what: TABLE.what, why };
+        let mut run: Run = serde_json::from_value(Value::Object(fields)).map_err(unreadable)?;
+        let past: Vec<GateCode> = serde_json::from_str(&past).map_err(unreadable)?;
+        run.ungated = still_ungated(&run, gates, &past);
+        runs.push(run);
+    }
+    Ok(runs)
+}
+
+fn read_readings(tx: &Connection, run_id: &str, fields: &mut Map<String, Value>) -> Result<(), StoreError> {
+    let mut statement =
+        tx.prepare_cached("SELECT output, output_name, second, quantity, value, meter FROM reading WHERE run_id = ? ORDER BY position")?;
+    let mut rows = statement.query([run_id])?;
+    let mut outputs: Vec<Value> = Vec::new();
+    while let Some(row) = rows.next()? {
+        let quantity: String = row.get(3)?;
+        let value: f64 = row.get(4)?;
+        let Some(output) = row.get::<_, Option<u32>>(0)? else {
+            fields.insert(quantity, json!(value));
+            continue;
+        };
+        let (output, second) = (output as usize, row.get::<_, u32>(2)? as usize);
+        while outputs.len() <= output {
+            outputs.push(json!({ "also": [] }));
+        }
+        let mut place = &mut outputs[output];
+        if second > 0 {
+            let Some(also) = place["also"].as_array_mut() else { return Err(StoreError::Broken) };
+            while also.len() < second {
+                also.push(json!({}));
+            }
+            place = &mut also[second - 1];
+        } else {
+            place["name"] = json!(row.get::<_, Option<String>>(1)?);
+        }
+        place[quantity.as_str()] = json!(value);
+        place["meter"] = json!(row.get::<_, Option<String>>(5)?);
+    }
+    fields.insert("outputs".into(), Value::Array(outputs));
+    Ok(())
+}
+
+/// Takes a run back: a row that says so, the readings stay.
+///
+/// # Errors
+/// [`StoreError::NotFound`] when the session has no such run.
+pub fn take_back(tx: &Transaction, author: &Author, session_id: &str, run_id: &str, reason: &str) -> Result<(), StoreError> {
+    let amplifier_id = sessions::amplifier_of(tx, session_id)?;
+    let mode: Option<String> = tx
+        .prepare_cached("SELECT mode FROM run WHERE id = ? AND session_id = ?")?
+        .query_row([run_id, session_id], |row| row.get(0))
+        .optional()?;
+    let mode = mode.ok_or_else(|| StoreError::NotFound { what: TABLE.what, id: run_id.to_owned() })?;
+    let word = Mode::ALL.into_iter().map(Mode::word).find(|word| *word == mode).unwrap_or("a");
+    set_standing(tx, author, run_id, false, reason)?;
+    let change = Change::of(Entity::Run, run_id, &amplifier_id, 1, format!("took back a {word} run"));
+    acts::record(tx, author, &change, Some(&json!({ "reason": reason })), None::<&Value>)?;
+    sessions::touch(tx, author, session_id)?;
+    summaries::refresh(tx, &amplifier_id)
+}
+
+pub(crate) fn set_standing(tx: &Transaction, author: &Author, run_id: &str, stands: bool, reason: &str) -> Result<(), StoreError> {
+    tx.prepare_cached("INSERT INTO run_standing (run_id, at, who, stands, reason) VALUES (?, ?, ?, ?, ?)")?.execute((
+        run_id,
+        author.at.to_string(),
+        &author.who,
+        stands,
+        reason,
+    ))?;
+    Ok(())
+}

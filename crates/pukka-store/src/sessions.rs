@@ -1,0 +1,163 @@
+//! Sessions: one sitting of one amplifier on one bench, loaded whole for the core to compute with.
+
+use pukka_core::session::{FORMAT, GateCode, Plan, Session, VERSION};
+use rusqlite::types::Value as Sql;
+use rusqlite::{Connection, OptionalExtension, Transaction};
+use serde_json::{Map, Value, json};
+
+use crate::codec::{Kind, Table, moment, text};
+use crate::{Author, StoreError, amplifiers, claims, gates, new_id, rungs, runs};
+
+pub(crate) const TABLE: Table = Table {
+    name: "session",
+    what: "session",
+    columns: &[("bench", Kind::Json), ("policy", Kind::Json), ("idle", Kind::Json), ("run_order", Kind::Text), ("rest_v", Kind::Real)],
+};
+
+/// A session as it is kept, whole.
+#[derive(Debug, Clone, PartialEq)]
+pub struct SessionRow {
+    /// Its id.
+    pub id: String,
+    /// Its amplifier.
+    pub amplifier_id: String,
+    /// When the cautions were read, if they were.
+    pub cautions_read_at: Option<String>,
+    /// Everything the core computes with.
+    pub session: Session,
+    /// Revisions of its rungs, in the order of `session.plan.rungs`.
+    pub rung_revisions: Vec<i64>,
+}
+
+/// Opens a session for an amplifier, with the bench, policy, idle draw and order of `like`.
+pub(crate) fn create(tx: &Transaction, author: &Author, amplifier_id: &str, like: &Session) -> Result<String, StoreError> {
+    let id = new_id();
+    let at = moment(author.at);
+    let record =
+        json!({ "bench": like.bench, "policy": like.policy, "idle": like.idle, "run_order": like.plan.order, "rest_v": like.plan.rest_v });
+    let mut fields = record.as_object().cloned().unwrap_or_default();
+    fields.extend(like.extra.clone());
+    TABLE.insert(
+        tx,
+        &[
+            ("id", text(&id)),
+            ("revision", Sql::Integer(1)),
+            ("created_at", at.clone()),
+            ("updated_at", at),
+            ("who", text(&author.who)),
+            ("amplifier_id", text(amplifier_id)),
+            ("rules_version", Sql::Integer(i64::from(pukka_core::RULES_VERSION))),
+        ],
+        &Value::Object(fields),
+    )?;
+    Ok(id)
+}
+
+/// The session with this id, whole.
+///
+/// # Errors
+/// [`StoreError::NotFound`] when there is none, or it or its amplifier was deleted.
+pub fn load(tx: &Connection, id: &str) -> Result<SessionRow, StoreError> {
+    let not_found = || StoreError::NotFound { what: TABLE.what, id: id.to_owned() };
+    let sql = format!("SELECT amplifier_id, cautions_read_at, {} FROM session WHERE id = ? AND deleted_at IS NULL", TABLE.list());
+    let mut statement = tx.prepare_cached(&sql)?;
+    let mut found = statement.query([id])?;
+    let row = found.next()?.ok_or_else(not_found)?;
+    let amplifier_id: String = row.get(0)?;
+    let cautions_read_at: Option<String> = row.get(1)?;
+    let mut fields = TABLE.fields(row, 2)?;
+    let amplifier = amplifiers::get(tx, &amplifier_id).map_err(|_| not_found())?.amplifier;
+    let (planned, rung_revisions) = rungs::list(tx, id)?.into_iter().unzip();
+    let plan = Plan { order: take(&mut fields, "run_order")?, rest_v: take(&mut fields, "rest_v")?, rungs: planned };
+    let gates = gates::list(tx, id)?;
+    let session = Session {
+        format: FORMAT.into(),
+        version: VERSION,
+        amplifier,
+        claims: claims::list(tx, &amplifier_id)?.into_iter().map(|row| row.claim).collect(),
+        bench: take(&mut fields, "bench")?,
+        policy: take(&mut fields, "policy")?,
+        idle: take(&mut fields, "idle")?,
+        plan,
+        runs: runs::list(tx, id, &gates)?,
+        gates,
+        extra: fields,
+    };
+    Ok(SessionRow { id: id.to_owned(), amplifier_id, cautions_read_at, session, rung_revisions })
+}
+
+fn take<T: serde::de::DeserializeOwned>(fields: &mut Map<String, Value>, name: &str) -> Result<T, StoreError> {
+    serde_json::from_value(fields.remove(name).unwrap_or_default()).map_err(|why| StoreError::Unreadable { what: TABLE.what, why })
+}
+
+/// The newest session of an amplifier.
+///
+/// # Errors
+/// [`StoreError::NotFound`] when there is no such amplifier.
+pub fn newest(tx: &Connection, amplifier_id: &str) -> Result<SessionRow, StoreError> {
+    let id = amplifiers::get(tx, amplifier_id)?.session_id;
+    load(tx, &id)
+}
+
+/// The amplifier of a session that can be written to.
+pub(crate) fn amplifier_of(tx: &Connection, session_id: &str) -> Result<String, StoreError> {
+    let not_found = || StoreError::NotFound { what: TABLE.what, id: session_id.to_owned() };
+    let id: String = tx
+        .prepare_cached("SELECT s.amplifier_id FROM session s JOIN amplifier a ON a.id = s.amplifier_id WHERE s.id = ? AND s.deleted_at IS NULL AND a.deleted_at IS NULL")?
+        .query_row([session_id], |row| row.get(0))
+        .optional()?
+        .ok_or_else(not_found)?;
+    Ok(id)
+}
+
+/// Marks a session as worked on.
+pub(crate) fn touch(tx: &Transaction, author: &Author, session_id: &str) -> Result<(), StoreError> {
+    tx.prepare_cached("UPDATE session SET updated_at = ? WHERE id = ?")?.execute((author.at.to_string(), session_id))?;
+    Ok(())
+}
+
+/// Notes that the cautions were read.
+///
+/// # Errors
+/// [`StoreError::NotFound`] when there is no such session.
+pub fn read_cautions(tx: &Transaction, author: &Author, session_id: &str) -> Result<(), StoreError> {
+    amplifier_of(tx, session_id)?;
+    tx.prepare_cached("UPDATE session SET cautions_read_at = coalesce(cautions_read_at, ?), cautions_read_by = coalesce(cautions_read_by, ?) WHERE id = ?")?
+        .execute((author.at.to_string(), &author.who, session_id))?;
+    Ok(())
+}
+
+/// Keeps a whole session file as a new amplifier with its session; returns the amplifier's id. Ids are made anew.
+///
+/// # Errors
+/// [`StoreError`].
+pub fn import(tx: &Transaction, author: &Author, file: &Session, cautions_read: bool) -> Result<String, StoreError> {
+    let amplifier_id = amplifiers::insert_bare(tx, author, &file.amplifier)?;
+    let session_id = create(tx, author, &amplifier_id, file)?;
+    for claim in &file.claims {
+        claims::create(tx, author, &amplifier_id, claim)?;
+    }
+    for rung in &file.plan.rungs {
+        rungs::insert(tx, author, &session_id, rung)?;
+    }
+    for gate in &file.gates {
+        gates::insert(tx, author, &session_id, gate)?;
+    }
+    let mut ids = std::collections::BTreeMap::new();
+    for run in &file.runs {
+        let mut own = run.clone();
+        own.id = new_id();
+        own.supersedes = run.supersedes.as_ref().and_then(|old| ids.get(old).cloned());
+        ids.insert(run.id.clone(), own.id.clone());
+        let past: Vec<_> = if run.ungated { GateCode::ALL.to_vec() } else { Vec::new() };
+        runs::insert(tx, &session_id, &own, None, &past)?;
+        if !run.valid {
+            runs::set_standing(tx, author, &own.id, false, "taken back in the imported file")?;
+        }
+    }
+    if cautions_read {
+        read_cautions(tx, author, &session_id)?;
+    }
+    crate::summaries::refresh(tx, &amplifier_id)?;
+    Ok(amplifier_id)
+}

@@ -1,0 +1,175 @@
+//! The database: one writer on its own thread, a small pool of readers.
+
+use std::panic::{AssertUnwindSafe, catch_unwind};
+use std::path::{Path, PathBuf};
+use std::sync::{Condvar, Mutex, mpsc};
+use std::thread::JoinHandle;
+use std::time::Duration;
+
+use rusqlite::{Connection, OpenFlags, Transaction, TransactionBehavior};
+
+use crate::lock::FolderLock;
+use crate::{StoreError, migrations, summaries};
+
+/// Who writes, from which tab, when.
+#[derive(Debug, Clone)]
+pub struct Author {
+    /// The principal.
+    pub who: String,
+    /// The browser tab, for its own undo.
+    pub tab: String,
+    /// Now.
+    pub at: jiff::Timestamp,
+    /// Idempotency key and the hash of the request it was sent with.
+    pub key: Option<(String, String)>,
+}
+
+type Job = Box<dyn FnOnce(&mut Connection) + Send>;
+
+/// Settings of a live connection that durability rests on.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Settings {
+    /// `wal`.
+    pub journal_mode: String,
+    /// 2 is FULL.
+    pub synchronous: i64,
+    /// 1 is on.
+    pub foreign_keys: i64,
+}
+
+const READERS: usize = 3;
+
+/// The records of one data folder.
+#[derive(Debug)]
+pub struct Store {
+    writer: Option<mpsc::Sender<Job>>,
+    thread: Option<JoinHandle<()>>,
+    readers: Mutex<Vec<Connection>>,
+    reader_back: Condvar,
+    path: PathBuf,
+    _lock: FolderLock,
+}
+
+impl Store {
+    /// Opens the records in a folder, creating and migrating them as needed.
+    ///
+    /// # Errors
+    /// [`StoreError`] when another program has the folder, or the database cannot be used.
+    pub fn open(folder: &Path) -> Result<Self, StoreError> {
+        let lock = FolderLock::take(folder)?;
+        let path = folder.join("pukka.sqlite");
+        let mut connection = Connection::open(&path)?;
+        prepare(&connection)?;
+        migrations::migrate(&mut connection)?;
+        let tx = connection.transaction_with_behavior(TransactionBehavior::Immediate)?;
+        summaries::refresh_stale(&tx)?;
+        tx.commit()?;
+        let (writer, jobs) = mpsc::channel::<Job>();
+        let thread = std::thread::Builder::new()
+            .name("pukka-writer".into())
+            .spawn(move || {
+                for job in jobs {
+                    job(&mut connection);
+                }
+            })
+            .map_err(|why| StoreError::Folder { folder: folder.display().to_string(), why })?;
+        let readers = (0..READERS).map(|_| reader(&path)).collect::<Result<_, _>>()?;
+        Ok(Self {
+            writer: Some(writer),
+            thread: Some(thread),
+            readers: Mutex::new(readers),
+            reader_back: Condvar::new(),
+            path,
+            _lock: lock,
+        })
+    }
+
+    /// Runs `work` in one transaction on the writer's thread and returns after its commit. Blocks.
+    ///
+    /// # Errors
+    /// What `work` says; the transaction is rolled back then.
+    pub fn write<T: Send + 'static>(
+        &self,
+        work: impl FnOnce(&Transaction) -> Result<T, StoreError> + Send + 'static,
+    ) -> Result<T, StoreError> {
+        let (answer, reply) = mpsc::sync_channel(1);
+        let job: Job = Box::new(move |connection| {
+            let done = catch_unwind(AssertUnwindSafe(|| {
+                let tx = connection.transaction_with_behavior(TransactionBehavior::Immediate)?;
+                let value = work(&tx)?;
+                tx.commit()?;
+                Ok(value)
+            }));
+            // The other side may be gone; the commit stands all the same.
+            let _ = answer.send(done.unwrap_or(Err(StoreError::Broken)));
+        });
+        self.writer.as_ref().ok_or(StoreError::Broken)?.send(job).map_err(|_| StoreError::Broken)?;
+        reply.recv().map_err(|_| StoreError::Broken)?
+    }
+
+    /// Runs `work` on a reader, on one unchanging view of the records. Blocks.
+    ///
+    /// # Errors
+    /// What `work` says.
+    pub fn read<T>(&self, work: impl FnOnce(&Connection) -> Result<T, StoreError>) -> Result<T, StoreError> {
+        let connection = self.take_reader();
+        let result = connection.unchecked_transaction().map_err(StoreError::from).and_then(|tx| work(&tx));
+        self.readers.lock().unwrap_or_else(std::sync::PoisonError::into_inner).push(connection);
+        self.reader_back.notify_one();
+        result
+    }
+
+    fn take_reader(&self) -> Connection {
+        let mut free = self.readers.lock().unwrap_or_else(std::sync::PoisonError::into_inner);
+        loop {
+            if let Some(connection) = free.pop() {
+                return connection;
+            }
+            free = self.reader_back.wait(free).unwrap_or_else(std::sync::PoisonError::into_inner);
+        }
+    }
+
+    /// Settings of the writer's own connection, as they are now.
+    ///
+    /// # Errors
+    /// When the connection does not answer.
+    pub fn writer_settings(&self) -> Result<Settings, StoreError> {
+        self.write(|tx| {
+            Ok(Settings {
+                journal_mode: tx.pragma_query_value(None, "journal_mode", |row| row.get(0))?,
+                synchronous: tx.pragma_query_value(None, "synchronous", |row| row.get(0))?,
+                foreign_keys: tx.pragma_query_value(None, "foreign_keys", |row| row.get(0))?,
+            })
+        })
+    }
+
+    /// The database file.
+    #[must_use]
+    pub fn path(&self) -> &Path {
+        &self.path
+    }
+}
+
+impl Drop for Store {
+    fn drop(&mut self) {
+        self.writer.take();
+        if let Some(thread) = self.thread.take() {
+            // A writer that panicked has been reported by its own panic message.
+            let _ = thread.join();
+        }
+    }
+}
+
+fn prepare(connection: &Connection) -> Result<(), StoreError> {
+    connection.busy_timeout(Duration::from_secs(5))?;
+    connection.pragma_update(None, "journal_mode", "wal")?;
+    connection.pragma_update(None, "synchronous", "full")?;
+    connection.pragma_update(None, "foreign_keys", "on")?;
+    Ok(())
+}
+
+fn reader(path: &Path) -> Result<Connection, StoreError> {
+    let connection = Connection::open_with_flags(path, OpenFlags::SQLITE_OPEN_READ_ONLY | OpenFlags::SQLITE_OPEN_NO_MUTEX)?;
+    connection.busy_timeout(Duration::from_secs(5))?;
+    Ok(connection)
+}
