@@ -1,1 +1,35 @@
-//! Placeholder until the first module lands.
+//! The real program and a real browser, for tests and for pictures.
+//!
+//! [`Server`] starts the built `pukka` on a free loopback port with a data folder of its own; [`Browser`] drives headless
+//! Chromium through ChromeDriver. Both end what they started when they are dropped. Nothing here sleeps for luck: it
+//! waits on conditions, up to [`PATIENCE`].
+
+mod browser;
+mod server;
+
+pub use browser::{Browser, Keys};
+pub use server::Server;
+
+use std::time::Duration;
+
+/// How long a condition may take on a slow machine before it counts as never.
+pub const PATIENCE: Duration = Duration::from_secs(20);
+
+/// Runs a journey in a browser that is closed even when the journey panics.
+///
+/// # Panics
+/// When the journey does, or the browser cannot be had.
+pub async fn journey<F, Fut>(walk: F)
+where
+    F: FnOnce(std::sync::Arc<Browser>) -> Fut,
+    Fut: Future<Output = anyhow::Result<()>> + Send + 'static,
+{
+    let browser = std::sync::Arc::new(Browser::open(1280, 800).await.unwrap_or_else(|why| panic!("no browser: {why:?}")));
+    let walked = tokio::spawn(walk(std::sync::Arc::clone(&browser))).await;
+    let closed = browser.close().await;
+    match walked {
+        Ok(Ok(())) => closed.unwrap_or_else(|why| panic!("the browser did not close: {why:?}")),
+        Ok(Err(why)) => panic!("{why:?}"),
+        Err(panicked) => std::panic::resume_unwind(panicked.into_panic()),
+    }
+}

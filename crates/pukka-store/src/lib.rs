@@ -20,6 +20,8 @@ mod store;
 pub mod summaries;
 
 pub use error::StoreError;
+/// A connection inside a read or a write; only the store's own functions speak SQL to it.
+pub use rusqlite::Connection;
 pub use store::{Author, Settings, Store};
 
 /// A new id: sorts by the time it was made.

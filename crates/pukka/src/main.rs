@@ -1,2 +1,83 @@
-//! p
-fn main() {}
+//! `pukka serve`, `pukka demo`, `pukka openapi`.
+
+use std::net::SocketAddr;
+use std::path::PathBuf;
+
+use anyhow::Context;
+use clap::{Parser, Subcommand};
+use pukka::clock::Clock;
+use pukka::serve::{Settings, bind, launch, until_told};
+
+/// Bench-test car audio amplifiers, and judge their makers' claims.
+#[derive(Debug, Parser)]
+#[command(version)]
+struct Command {
+    #[command(subcommand)]
+    what: What,
+}
+
+#[derive(Debug, Subcommand)]
+enum What {
+    /// Serve the bench with your own data.
+    Serve(Place),
+    /// Serve the Ferry Lane demo bench.
+    Demo {
+        #[command(flatten)]
+        place: Place,
+        /// Throw the demo's data away and start over.
+        #[arg(long)]
+        fresh: bool,
+    },
+    /// Print the description of the HTTP interface.
+    Openapi,
+}
+
+#[derive(Debug, clap::Args)]
+struct Place {
+    /// Folder of the data; created on first start.
+    #[arg(long)]
+    data: Option<PathBuf>,
+    /// Address to listen on; the next free port from 7411 when not given.
+    #[arg(long)]
+    listen: Option<SocketAddr>,
+    /// Stop the clock at this moment (for pictures and tests).
+    #[arg(long, hide = true)]
+    now: Option<jiff::Timestamp>,
+}
+
+fn main() -> anyhow::Result<()> {
+    tracing_subscriber::fmt()
+        .with_env_filter(tracing_subscriber::EnvFilter::try_from_default_env().unwrap_or_else(|_| "pukka=info,warn".into()))
+        .with_writer(std::io::stderr)
+        .init();
+    match Command::parse().what {
+        What::Serve(place) => serve(place, None),
+        What::Demo { place, fresh } => serve(place, Some(fresh)),
+        What::Openapi => {
+            println!("{}", pukka::http::openapi().to_pretty_json()?);
+            Ok(())
+        }
+    }
+}
+
+fn serve(place: Place, demo: Option<bool>) -> anyhow::Result<()> {
+    let data = match place.data {
+        Some(folder) => folder,
+        None => default_folder(if demo.is_some() { "demo" } else { "bench" })?,
+    };
+    if demo == Some(true) {
+        pukka::demo::start_over(&data)?;
+    }
+    let settings = Settings { data, clock: place.now.map_or(Clock::System, Clock::Stopped), demo: demo.is_some() };
+    let runtime = tokio::runtime::Builder::new_multi_thread().enable_all().build()?;
+    runtime.block_on(async {
+        let listener = bind(place.listen).await?;
+        println!("Pukka is at http://{}", listener.local_addr()?);
+        launch(settings, listener, until_told()).await
+    })
+}
+
+fn default_folder(name: &str) -> anyhow::Result<PathBuf> {
+    let folders = directories::ProjectDirs::from("", "", "pukka").context("This system has no folder for data: name one with --data.")?;
+    Ok(folders.data_dir().join(name))
+}

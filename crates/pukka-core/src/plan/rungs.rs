@@ -32,6 +32,13 @@ impl RungId {
         self.wiring == wiring && self.setting.as_deref() == setting && same_load(self.load_ohm.get(), load_ohm.get())
     }
 
+    /// Whether a planned rung is this one.
+    #[must_use]
+    pub fn is_planned(&self, planned: &PlannedRung, session: &Session) -> bool {
+        let tone_hz = planned.tone_hz.unwrap_or_else(|| own_tone(session));
+        self.is_place(planned.wiring, planned.setting.as_deref(), planned.load_ohm) && same_tone(self.tone_hz, tone_hz)
+    }
+
     /// A word for addresses: `mono@4@40`, with `@setting` behind it when there is one.
     #[must_use]
     pub fn key(&self) -> String {
@@ -98,7 +105,9 @@ pub fn rungs(session: &Session) -> Vec<Rung> {
     rungs
 }
 
-fn own_tone(session: &Session) -> Hertz {
+/// The tone of an amplifier by its purpose.
+#[must_use]
+pub fn own_tone(session: &Session) -> Hertz {
     Hertz::new(session.amplifier.purpose.tone_hz()).unwrap_or_else(|error| unreachable!("the amplifier's own tone: {error}"))
 }
 

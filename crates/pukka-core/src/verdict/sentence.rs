@@ -6,7 +6,7 @@ use super::judge::{ClaimVerdict, Judgement, Outcome, ProofBasis};
 use super::overall::{Overall, is_tested};
 use crate::claims::{Claim, ClaimKind, headline};
 use crate::format;
-use crate::session::Session;
+use crate::session::{Incident, Session};
 
 /// How a phrase is set.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
@@ -73,6 +73,7 @@ pub fn phrases(session: &Session, judgement: &Judgement) -> Vec<Phrase> {
         Overall::NearEnough | Overall::Optimistic | Overall::TallTale => falls_short(&facts),
     };
     phrases.extend(missed_max(&facts));
+    phrases.extend(death(session));
     phrases
 }
 
@@ -121,7 +122,7 @@ fn into_load(claim: &Claim) -> String {
     let load = claim.load_ohm.map(|load| format!("into {}{}Ω", format::ohms(load.get()), format::THIN));
     let wiring = claim.wiring.filter(|wiring| wiring.outputs() > 1 || matches!(wiring, crate::wiring::Wiring::Bridged { .. }));
     let setting = claim.setting.as_ref().map(|setting| format!("at “{setting}”"));
-    [load, wiring.map(|wiring| format!("with {} driven", wiring.words())), setting].into_iter().flatten().collect::<Vec<_>>().join(", ")
+    [load, wiring.map(|wiring| format!("with {} driven", wiring.words())), setting].into_iter().flatten().collect::<Vec<_>>().join(" ")
 }
 
 fn watts(value: f64) -> String {
@@ -142,7 +143,7 @@ fn shortfall(claim: &Claim, verdict: &ClaimVerdict) -> String {
         Outcome::OnlyDynamic => ", and gets there only in bursts",
         _ => "",
     };
-    format!("{} it makes {upto}{} of {}{brought}, {short} % short{ending}", into_load(claim), watts(made), watts(claimed))
+    format!("{}, it makes {upto}{} of {}{brought}, {short} % short{ending}", into_load(claim), watts(made), watts(claimed))
 }
 
 fn falls_short(facts: &Facts) -> Vec<Phrase> {
@@ -218,6 +219,13 @@ fn open(facts: &Facts) -> Vec<Phrase> {
 fn capital(text: &str) -> String {
     let mut letters = text.chars();
     letters.next().map(|c| format!("{}{}", c.to_uppercase(), letters.as_str())).unwrap_or_default()
+}
+
+/// Where it died on the bench, when it did.
+fn death(session: &Session) -> Option<Phrase> {
+    let run = session.standing_runs().find(|run| run.incident == Some(Incident::Died))?;
+    let load = format::with_unit(&format::ohms(run.load_nominal_ohm.get()), "Ω");
+    Some(phrase(Stress::Failed, format!(" It died on the bench in a {} run into {load}.", run.mode.word())))
 }
 
 /// What became of a max claim beside the ratings.

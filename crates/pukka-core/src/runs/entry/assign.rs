@@ -104,12 +104,10 @@ fn take(parts: &[Part], place: &Place, slots: &mut Slots, readings: &mut Reading
         }
     }
     store(&values, unit, readings, asked)?;
-    let (symbol, what) = unit.words();
     let shown: Vec<String> = values.iter().map(|value| format::as_read(*value)).collect();
     match half {
         Some(refusal) => Err(refusal),
-        None if values.len() > 1 => Ok(format!("{} {symbol}, {} outputs", shown.join(" + "), values.len())),
-        None => Ok(format!("{} {what}", format::with_unit(&shown.concat(), symbol))),
+        None => Ok(format::with_unit(&shown.join(" + "), unit.label())),
     }
 }
 

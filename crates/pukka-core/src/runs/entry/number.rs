@@ -48,6 +48,20 @@ impl Unit {
         }
     }
 
+    /// What stands behind a reading that was understood.
+    pub const fn label(self) -> &'static str {
+        match self {
+            Self::Watts => "W",
+            Self::SupplyVolts => "V supply",
+            Self::Amps => "A",
+            Self::VoltsRms => "V rms",
+            Self::VoltsPeak => "V peak",
+            Self::VoltsPeakToPeak => "V peak to peak",
+            Self::Percent => "% distortion",
+            Self::Celsius => "°C heatsink",
+        }
+    }
+
     /// Its symbol and what it is, in words.
     pub const fn words(self) -> (&'static str, &'static str) {
         match self {

@@ -1,0 +1,120 @@
+//! The real program, as a process.
+
+use std::io::{BufRead, BufReader};
+use std::path::{Path, PathBuf};
+use std::process::{Child, Command, Stdio};
+use std::sync::Arc;
+
+use anyhow::Context;
+use tempfile::TempDir;
+
+/// A running `pukka`.
+#[derive(Debug)]
+pub struct Server {
+    child: Child,
+    /// Where it is: `http://127.0.0.1:…`.
+    pub url: String,
+    data: Data,
+}
+
+#[derive(Debug, Clone)]
+enum Data {
+    Own(Arc<TempDir>),
+    Given(PathBuf),
+}
+
+impl Data {
+    fn path(&self) -> &Path {
+        match self {
+            Self::Own(folder) => folder.path(),
+            Self::Given(path) => path,
+        }
+    }
+}
+
+/// The program that was built beside this one.
+fn program() -> anyhow::Result<PathBuf> {
+    if let Some(named) = std::env::var_os("PUKKA_PROGRAM") {
+        return Ok(named.into());
+    }
+    let own = std::env::current_exe()?;
+    let folder = own.ancestors().find(|folder| folder.join("pukka").is_file());
+    folder.map(|folder| folder.join("pukka")).context("pukka was not built: run cargo build --workspace first")
+}
+
+impl Server {
+    /// Starts `pukka serve` on an empty data folder.
+    ///
+    /// # Errors
+    /// When the program cannot be started.
+    pub fn serve() -> anyhow::Result<Self> {
+        Self::start("serve", Data::Own(Arc::new(TempDir::new()?)), &[])
+    }
+
+    /// Starts the demo with its clock stopped.
+    ///
+    /// # Errors
+    /// When the program cannot be started.
+    pub fn demo() -> anyhow::Result<Self> {
+        Self::start("demo", Data::Own(Arc::new(TempDir::new()?)), &["--now", "2026-11-22T10:30:00Z"])
+    }
+
+    /// Starts `pukka serve` on a folder.
+    ///
+    /// # Errors
+    /// When the program cannot be started.
+    pub fn serve_at(folder: &Path) -> anyhow::Result<Self> {
+        Self::start("serve", Data::Given(folder.to_owned()), &[])
+    }
+
+    fn start(what: &str, data: Data, more: &[&str]) -> anyhow::Result<Self> {
+        let mut child = Command::new(program()?)
+            .args([what, "--listen", "127.0.0.1:0", "--data"])
+            .arg(data.path())
+            .args(more)
+            .stdout(Stdio::piped())
+            .spawn()?;
+        let output = child.stdout.take().context("no output")?;
+        let mut line = String::new();
+        BufReader::new(output).read_line(&mut line)?;
+        let url = line.trim().strip_prefix("Pukka is at ").map(str::to_owned);
+        let Some(url) = url else {
+            // It said nothing: it has ended, or must.
+            let _ = child.kill();
+            let _ = child.wait();
+            anyhow::bail!("pukka did not start: {line:?}");
+        };
+        Ok(Self { child, url, data })
+    }
+
+    /// Ends it as a power cut would, and starts it again on the same data.
+    ///
+    /// # Errors
+    /// When the program cannot be started.
+    pub fn kill_and_restart(mut self) -> anyhow::Result<Self> {
+        let data = self.data.clone();
+        self.child.kill()?;
+        self.child.wait()?;
+        Self::start("serve", data, &[])
+    }
+
+    /// Its data folder.
+    #[must_use]
+    pub fn data(&self) -> &Path {
+        self.data.path()
+    }
+
+    /// Its process id.
+    #[must_use]
+    pub fn pid(&self) -> u32 {
+        self.child.id()
+    }
+}
+
+impl Drop for Server {
+    fn drop(&mut self) {
+        // Already ended is ended too.
+        let _ = self.child.kill();
+        let _ = self.child.wait();
+    }
+}

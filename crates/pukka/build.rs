@@ -1,0 +1,6 @@
+//! Rebuilds when the front end was built anew: it is embedded.
+
+fn main() {
+    println!("cargo:rerun-if-changed=../../web/dist");
+    println!("cargo:rerun-if-changed=demo");
+}

@@ -1,0 +1,94 @@
+//! The Ferry Lane bench, which tests amplifiers for camper-van builders. Every maker and model is invented.
+
+use std::path::Path;
+
+use anyhow::Context;
+use pukka_core::session::Session;
+use pukka_store::{Author, Store, amplifiers, sessions};
+
+use crate::clock::Clock;
+
+/// The sessions of the demo, the one last worked on last.
+const FILES: [(&str, &str); 10] = [
+    ("fennway-slim-75-2", include_str!("../demo/fennway-slim-75-2.json")),
+    ("brackwater-60-6", include_str!("../demo/brackwater-60-6.json")),
+    ("copley-strand-s500", include_str!("../demo/copley-strand-s500.json")),
+    ("fennway-slim-40-4", include_str!("../demo/fennway-slim-40-4.json")),
+    ("quillmoor-mono-300", include_str!("../demo/quillmoor-mono-300.json")),
+    ("tolland-pike-duo-200", include_str!("../demo/tolland-pike-duo-200.json")),
+    ("hartsedge-six-fifty", include_str!("../demo/hartsedge-six-fifty.json")),
+    ("hartsedge-two", include_str!("../demo/hartsedge-two.json")),
+    ("quillmoor-four-ninety", include_str!("../demo/quillmoor-four-ninety.json")),
+    ("tolland-pike-mono-1100", include_str!("../demo/tolland-pike-mono-1100.json")),
+];
+
+/// Reads the demo's sessions.
+///
+/// # Errors
+/// When a file of the demo is wrong.
+pub fn sessions_of_the_demo() -> anyhow::Result<Vec<Session>> {
+    FILES
+        .iter()
+        .map(|(name, text)| Session::read(text.as_bytes()).map_err(|problems| anyhow::anyhow!("demo/{name}.json: {problems:?}")))
+        .collect()
+}
+
+/// Fills an empty store.
+///
+/// # Errors
+/// When the store cannot be written to.
+pub fn fill(store: &Store, clock: Clock) -> anyhow::Result<()> {
+    if !store.read(amplifiers::shelf)?.is_empty() {
+        return Ok(());
+    }
+    let files = sessions_of_the_demo()?;
+    let start = clock.now() - jiff::SignedDuration::from_mins(10);
+    store.write(move |tx| {
+        for (i, file) in (0i64..).zip(&files) {
+            let at = start + jiff::SignedDuration::from_secs(i * 30);
+            let author = Author { who: "Ferry Lane".into(), tab: "demo".into(), at, key: None };
+            sessions::import(tx, &author, file, !file.runs.is_empty())?;
+        }
+        Ok(())
+    })?;
+    Ok(())
+}
+
+/// Throws away the database of a demo folder.
+///
+/// # Errors
+/// When the folder is another program's, or a file cannot be removed.
+pub fn start_over(folder: &Path) -> anyhow::Result<()> {
+    for name in ["pukka.sqlite", "pukka.sqlite-wal", "pukka.sqlite-shm"] {
+        let path = folder.join(name);
+        if path.exists() {
+            // The lock is taken and let go: a demo that runs keeps its data.
+            Store::open(folder).map(drop).or_else(|error| match error {
+                pukka_store::StoreError::Locked { .. } => Err(error),
+                _ => Ok(()),
+            })?;
+            std::fs::remove_file(&path)
+                .or_else(|why| if why.kind() == std::io::ErrorKind::NotFound { Ok(()) } else { Err(why) })
+                .with_context(|| format!("{} cannot be removed", path.display()))?;
+        }
+    }
+    Ok(())
+}
+
+#[cfg(test)]
+mod tests {
+    use std::collections::BTreeSet;
+
+    use pukka_core::verdict::summary::summary;
+
+    #[test]
+    fn the_demo_shows_amplifiers_in_many_states() {
+        let sessions = super::sessions_of_the_demo().unwrap();
+        let states: BTreeSet<String> = sessions.iter().map(|session| summary(session).state).collect();
+        assert!(states.len() >= 8, "{states:?}");
+        let words: BTreeSet<_> = sessions.iter().filter_map(|session| summary(session).overall_word).collect();
+        for word in ["Modest", "Pukka", "Near enough", "Optimistic", "Tall tale", "Open"] {
+            assert!(words.contains(word), "no amplifier of the demo is {word}: {words:?}");
+        }
+    }
+}

@@ -1,0 +1,70 @@
+//! A claim against what was made: a bar a mode, the claim an upright mark across them.
+
+use std::fmt::Write as _;
+
+use pukka_core::session::Mode;
+use pukka_core::verdict::view::ClaimRow;
+
+use super::escape;
+
+/// Height of the drawing; its width is whatever there is.
+const HEIGHT: u32 = 84;
+/// Room for the mark's label above the bars.
+const TOP: u32 = 17;
+const BAR: u32 = 15;
+const STEP: u32 = 23;
+
+/// The bars of one claim. Widths are percentages, so that text keeps its size.
+#[must_use]
+pub fn bars(row: &ClaimRow) -> String {
+    let id = escape(&row.claim_id);
+    let mut svg = format!(
+        r#"<svg class="chart" width="100%" height="{HEIGHT}" role="img" aria-label="{}"><defs>{}</defs>"#,
+        escape(&words(row)),
+        patterns(&id)
+    );
+    for (i, mode) in (0u32..).zip(Mode::ALL) {
+        let (y, word) = (TOP + i * STEP, mode.word());
+        let _ = write!(svg, r#"<rect class="track" x="0" y="{y}" width="100%" height="{BAR}"/>"#);
+        if let Some(bar) = row.bars.iter().find(|bar| bar.mode == mode) {
+            let fill = if mode == Mode::Certified { String::new() } else { format!(r#" fill="url(#{word}-{id})""#) };
+            let _ = write!(
+                svg,
+                r#"<rect class="bar bar-{word}" data-mode="{word}" x="0" y="{y}" width="{:.2}%" height="{BAR}"{fill}/>"#,
+                bar.fraction * 100.0
+            );
+        }
+    }
+    if let (Some(at), Some(claim)) = (row.claim_fraction, &row.claim) {
+        let x = at * 100.0;
+        let _ = write!(
+            svg,
+            r#"<g data-claim="{id}"><line class="mark" x1="{x:.2}%" x2="{x:.2}%" y1="14" y2="{}"/><text class="mark-label" x="{x:.2}%" y="11" text-anchor="middle">{}</text></g>"#,
+            HEIGHT - 1,
+            escape(claim)
+        );
+    }
+    svg.push_str("</svg>");
+    svg
+}
+
+/// The fills of clipping and dynamic: a slanted hatch, and dots. Certified is solid.
+fn patterns(id: &str) -> String {
+    format!(
+        concat!(
+            r#"<pattern id="clipping-{id}" width="8" height="8" patternUnits="userSpaceOnUse" patternTransform="rotate(25)">"#,
+            r#"<rect class="hatch-light" width="8" height="8"/><rect class="hatch-dark" width="4" height="8"/></pattern>"#,
+            r#"<pattern id="dynamic-{id}" width="8" height="7.5" patternUnits="userSpaceOnUse" y="2"><circle class="dot" cx="4" cy="4" r="2"/></pattern>"#
+        ),
+        id = id
+    )
+}
+
+fn words(row: &ClaimRow) -> String {
+    let made: Vec<String> = row.bars.iter().map(|bar| format!("{} {} W", bar.mode.word(), bar.total.text)).collect();
+    let made = if made.is_empty() { "nothing run".to_owned() } else { made.join(", ") };
+    match &row.claim {
+        Some(claim) => format!("{claim} W claimed into {}: {made}", row.load),
+        None => format!("no watts claimed: {made}"),
+    }
+}

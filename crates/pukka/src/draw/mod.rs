@@ -1,0 +1,58 @@
+//! Charts, drawn once: SVG whose colours are the classes of the theme, and whose marks have names.
+//!
+//! The web shows the same SVG inline and lays its interaction over the marks.
+
+pub mod bars;
+pub mod efficiency;
+
+use serde::{Deserialize, Serialize};
+
+/// A chart and where its points are, as fractions of its width and height from the top left.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct PlacedChart {
+    /// The drawing.
+    pub svg: String,
+    /// Its points, in order.
+    pub points: Vec<Point>,
+}
+
+/// A place in a chart.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct Point {
+    /// From the left, of 1.
+    pub x: f64,
+    /// From the top, of 1.
+    pub y: f64,
+}
+
+/// Text that can stand in SVG.
+pub fn escape(text: &str) -> String {
+    text.replace('&', "&amp;").replace('<', "&lt;").replace('>', "&gt;").replace('"', "&quot;")
+}
+
+#[cfg(test)]
+mod tests {
+    use pukka_core::session::examples::mono_1100;
+    use pukka_core::verdict::view::view;
+
+    use super::*;
+
+    #[test]
+    fn bars_carry_named_marks_and_survive_any_name() {
+        let mut session = mono_1100();
+        session.claims[0].id = "c\"<1>".into();
+        let svg = bars::bars(&view(&session).rows[0]);
+        assert!(svg.contains("data-claim=\"c&quot;&lt;1&gt;\""), "{svg}");
+        assert_eq!(svg.matches("data-mode=").count(), 3);
+        assert!(svg.contains("aria-label=\"450 W claimed into 4\u{202f}Ω: certified 447 W, clipping 462 W, dynamic 489 W\""), "{svg}");
+    }
+
+    #[test]
+    fn efficiency_points_lie_inside_and_fall_with_the_load() {
+        let chart = efficiency::efficiency(&view(&mono_1100()).efficiency).unwrap();
+        assert_eq!(chart.points.len(), 3);
+        assert!(chart.points.iter().all(|p| (0.0..1.0).contains(&p.x) && (0.0..1.0).contains(&p.y)));
+        assert!(chart.points.windows(2).all(|pair| pair[0].x < pair[1].x && pair[0].y < pair[1].y));
+        assert_eq!(efficiency::efficiency(&[]), None);
+    }
+}

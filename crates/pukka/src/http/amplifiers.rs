@@ -1,0 +1,152 @@
+//! The shelf and the amplifiers on it.
+
+use axum::Json;
+use axum::extract::{Path, State as Ask};
+use axum::http::StatusCode;
+use pukka_core::amplifier::Amplifier;
+use pukka_core::claims::Claim;
+use pukka_core::verdict::summary::Summary;
+use pukka_store::{amplifiers, claims, idempotency, summaries};
+use serde::{Deserialize, Serialize};
+
+use super::body::{Body, no_unknown_keys, sound};
+use super::error::ProblemBody;
+use super::writing::Writing;
+use super::{ApiError, State};
+
+/// One amplifier on the shelf.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct ShelfItem {
+    /// Its id.
+    pub id: String,
+    /// When it was last worked on.
+    pub updated_at: String,
+    /// How it stands.
+    pub summary: Summary,
+}
+
+/// The shelf, the one last worked on first.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct Shelf {
+    /// Its amplifiers.
+    pub amplifiers: Vec<ShelfItem>,
+}
+
+/// A claim with its revision.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct ClaimView {
+    /// Its id.
+    pub id: String,
+    /// Its revision.
+    pub revision: i64,
+    /// The line.
+    pub claim: Claim,
+}
+
+impl From<claims::ClaimRow> for ClaimView {
+    fn from(row: claims::ClaimRow) -> Self {
+        Self { id: row.id, revision: row.revision, claim: row.claim }
+    }
+}
+
+/// An amplifier with its claims.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct AmplifierView {
+    /// Its id.
+    pub id: String,
+    /// Its revision.
+    pub revision: i64,
+    /// The record.
+    pub amplifier: Amplifier,
+    /// Its session in hand.
+    pub session_id: String,
+    /// Its claims, in the order they were entered.
+    pub claims: Vec<ClaimView>,
+    /// How it stands.
+    pub summary: Summary,
+}
+
+fn view(tx: &pukka_store::Connection, id: &str) -> Result<AmplifierView, pukka_store::StoreError> {
+    let row = amplifiers::get(tx, id)?;
+    Ok(AmplifierView {
+        claims: claims::list(tx, id)?.into_iter().map(ClaimView::from).collect(),
+        summary: summaries::get(tx, &row.session_id)?,
+        id: row.id,
+        revision: row.revision,
+        amplifier: row.amplifier,
+        session_id: row.session_id,
+    })
+}
+
+/// The shelf.
+#[utoipa::path(get, operation_id = "listAmplifiers", path = "/amplifiers", responses((status = 200, body = Shelf)))]
+pub async fn list(Ask(state): Ask<State>) -> Result<Json<Shelf>, ApiError> {
+    let rows = state.records(|store| store.read(amplifiers::shelf)).await?;
+    let amplifiers = rows.into_iter().map(|row| ShelfItem { id: row.id, updated_at: row.updated_at, summary: row.summary }).collect();
+    Ok(Json(Shelf { amplifiers }))
+}
+
+/// Adds an amplifier.
+#[utoipa::path(post, operation_id = "createAmplifier", path = "/amplifiers", request_body = Amplifier,
+    responses((status = 201, body = AmplifierView), (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
+pub async fn create(
+    Ask(state): Ask<State>,
+    writing: Writing,
+    body: Body<Amplifier>,
+) -> Result<(StatusCode, Json<AmplifierView>), ApiError> {
+    no_unknown_keys(&body.value.extra)?;
+    sound(body.value.check())?;
+    let author = writing.author(&body.raw);
+    let work = move |store: &pukka_store::Store| {
+        store.write(move |tx| {
+            let row = idempotency::once(tx, &author, |tx| amplifiers::create(tx, &author, &body.value))?;
+            view(tx, &row.id)
+        })
+    };
+    Ok((StatusCode::CREATED, Json(state.records(work).await?)))
+}
+
+/// An amplifier with its claims.
+#[utoipa::path(get, operation_id = "getAmplifier", path = "/amplifiers/{id}", params(("id" = String, Path)),
+    responses((status = 200, body = AmplifierView), (status = 404, body = ProblemBody, content_type = "application/problem+json")))]
+pub async fn get(Ask(state): Ask<State>, Path(id): Path<String>) -> Result<Json<AmplifierView>, ApiError> {
+    Ok(Json(state.records(move |store| store.read(|tx| view(tx, &id))).await?))
+}
+
+/// Changes an amplifier.
+#[utoipa::path(put, operation_id = "updateAmplifier", path = "/amplifiers/{id}", params(("id" = String, Path)), request_body = Amplifier,
+    responses((status = 200, body = AmplifierView), (status = 412, body = ProblemBody, content_type = "application/problem+json"),
+              (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
+pub async fn update(
+    Ask(state): Ask<State>,
+    Path(id): Path<String>,
+    writing: Writing,
+    body: Body<Amplifier>,
+) -> Result<Json<AmplifierView>, ApiError> {
+    no_unknown_keys(&body.value.extra)?;
+    sound(body.value.check())?;
+    let (author, revision) = (writing.author(&body.raw), writing.revision()?);
+    let work = move |store: &pukka_store::Store| {
+        store.write(move |tx| {
+            idempotency::once(tx, &author, |tx| {
+                // Keys of an imported file that this form does not show stay with the record.
+                let kept = amplifiers::get(tx, &id)?.amplifier.extra;
+                amplifiers::update(tx, &author, &id, revision, &Amplifier { extra: kept, ..body.value })
+            })?;
+            view(tx, &id)
+        })
+    };
+    Ok(Json(state.records(work).await?))
+}
+
+/// Deletes an amplifier with all that goes with it; undo brings it back.
+#[utoipa::path(delete, operation_id = "deleteAmplifier", path = "/amplifiers/{id}", params(("id" = String, Path)),
+    responses((status = 204), (status = 412, body = ProblemBody, content_type = "application/problem+json")))]
+pub async fn delete(Ask(state): Ask<State>, Path(id): Path<String>, writing: Writing) -> Result<StatusCode, ApiError> {
+    let (author, revision) = (writing.author(b""), writing.revision()?);
+    let work = move |store: &pukka_store::Store| {
+        store.write(move |tx| idempotency::once(tx, &author, |tx| amplifiers::delete(tx, &author, &id, revision)))
+    };
+    state.records(work).await?;
+    Ok(StatusCode::NO_CONTENT)
+}

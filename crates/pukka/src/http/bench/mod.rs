@@ -1,0 +1,24 @@
+//! At the bench: the ladder, what is set for a rung, gates, runs.
+
+pub mod gates;
+pub mod ladder;
+pub mod rungs;
+pub mod runs;
+
+use pukka_core::plan::ladder::find;
+use pukka_core::plan::rungs::Rung;
+use pukka_core::session::Session;
+use pukka_store::sessions::{SessionRow, load};
+
+use super::{ApiError, State};
+
+/// The session with this id.
+pub(super) async fn session(state: &State, id: &str) -> Result<SessionRow, ApiError> {
+    let id = id.to_owned();
+    state.records(move |store| store.read(|tx| load(tx, &id))).await
+}
+
+/// The rung with this key, or 404.
+pub(super) fn rung(session: &Session, key: &str) -> Result<Rung, ApiError> {
+    find(session, key).ok_or_else(|| ApiError::not_found("rung", key))
+}

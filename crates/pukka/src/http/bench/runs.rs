@@ -1,0 +1,186 @@
+//! The entry line, before and after Enter.
+
+use axum::Json;
+use axum::extract::{Path, State as Ask};
+use axum::http::StatusCode;
+use pukka_core::plan::gates::shut;
+use pukka_core::plan::ladder::{Place, intended, line_of, next_after, run_at};
+use pukka_core::plan::rungs::Rung;
+use pukka_core::problem::{Problem, check_text};
+use pukka_core::runs::checks::{Check, check_run};
+use pukka_core::runs::entry::{self, Asked, Entry, Segment};
+use pukka_core::runs::{RunFigures, figures};
+use pukka_core::session::{GateCode, Mode, Run};
+use pukka_store::{idempotency, new_id, runs, sessions};
+use serde::{Deserialize, Serialize};
+
+use super::super::body::{Body, sound};
+use super::super::error::ProblemBody;
+use super::super::writing::Writing;
+use super::super::{ApiError, State};
+
+/// A line that is being typed.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct TypedLine {
+    /// Key of the rung.
+    pub rung: String,
+    /// Mode of the run.
+    pub mode: Mode,
+    /// The line so far.
+    pub line: String,
+    /// Counts the keystrokes: an answer to an older one is dropped.
+    pub seq: u64,
+}
+
+/// What a line comes to so far.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct Preview {
+    /// The keystroke it answers.
+    pub seq: u64,
+    /// The line, piece by piece.
+    pub segments: Vec<Segment>,
+    /// Why it cannot be logged yet.
+    pub not_yet: Option<String>,
+    /// What it would come to.
+    pub figures: Option<RunFigures>,
+    /// Doubts about it.
+    pub checks: Vec<Check>,
+}
+
+/// A line to log.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct RunToLog {
+    /// Key of the rung.
+    pub rung: String,
+    /// Mode of the run.
+    pub mode: Mode,
+    /// The line.
+    pub line: String,
+    /// It happened already, past a gate: log it, keep it out of the verdict until a reason is given.
+    #[serde(default)]
+    pub happened: bool,
+}
+
+/// A run that was logged.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct Logged {
+    /// Its id.
+    pub id: String,
+    /// The run to make next; nothing when all are logged.
+    pub next: Option<Place>,
+    /// It went past a gate without a reason, and stays out of the verdict.
+    pub ungated: bool,
+}
+
+/// A run in full.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct RunView {
+    /// What was read, as a line.
+    pub line: String,
+    /// What it comes to.
+    pub figures: Option<RunFigures>,
+    /// Why it comes to nothing.
+    pub trouble: Option<String>,
+    /// Doubts about it.
+    pub checks: Vec<Check>,
+}
+
+/// Why a run is taken back.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct TakeBack {
+    /// Why.
+    pub reason: String,
+}
+
+fn understood(rung: &Rung, mode: Mode, line: &str) -> Entry {
+    entry::read(line, Asked { outputs: rung.id.wiring.outputs(), mode })
+}
+
+/// What a line comes to, before it is logged.
+#[utoipa::path(post, operation_id = "previewRun", path = "/sessions/{id}/preview", params(("id" = String, Path)), request_body = TypedLine,
+    responses((status = 200, body = Preview), (status = 404, body = ProblemBody, content_type = "application/problem+json")))]
+pub async fn preview(Ask(state): Ask<State>, Path(id): Path<String>, body: Body<TypedLine>) -> Result<Json<Preview>, ApiError> {
+    let TypedLine { rung, mode, line, seq } = body.value;
+    let row = super::session(&state, &id).await?;
+    let rung = super::rung(&row.session, &rung)?;
+    let Entry { segments, readings, not_yet } = understood(&rung, mode, &line);
+    let run = run_at(&row.session, &rung, mode, readings, "now".into(), state.clock.now(), None);
+    let figures = figures(&row.session, &run).ok();
+    let checks = if figures.is_some() { check_run(&row.session, &run) } else { Vec::new() };
+    Ok(Json(Preview { seq, segments, not_yet, figures, checks }))
+}
+
+/// Logs a run.
+#[utoipa::path(post, operation_id = "logRun", path = "/sessions/{id}/runs", params(("id" = String, Path)), request_body = RunToLog,
+    responses((status = 201, body = Logged), (status = 409, body = ProblemBody, content_type = "application/problem+json"),
+              (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
+pub async fn log(
+    Ask(state): Ask<State>,
+    Path(id): Path<String>,
+    writing: Writing,
+    body: Body<RunToLog>,
+) -> Result<(StatusCode, Json<Logged>), ApiError> {
+    let (mut author, at, who) = (writing.author(&body.raw), writing.at(), writing.who().to_owned());
+    let RunToLog { rung: key, mode, line, happened } = body.value;
+    let row = super::session(&state, &id).await?;
+    let rung = super::rung(&row.session, &key)?;
+    let Entry { readings, not_yet, .. } = understood(&rung, mode, &line);
+    if let Some(why) = not_yet {
+        return Err(ApiError::invalid(vec![Problem::new("line", why)]));
+    }
+    let past: Vec<GateCode> = shut(&row.session, &intended(&rung, mode)).into_iter().map(|gate| gate.code).collect();
+    if !past.is_empty() && !happened {
+        let says = "This run is gated: give a reason before it starts, or say that it happened already.";
+        return Err(ApiError::new(StatusCode::CONFLICT, "gated", says));
+    }
+    let run: Run = run_at(&row.session, &rung, mode, readings, new_id(), at, Some(who));
+    let ungated = !past.is_empty();
+    let work = move |store: &pukka_store::Store| {
+        store.write(move |tx| {
+            let key = author.key.take();
+            let once = pukka_store::Author { key, ..author.clone() };
+            let id = idempotency::once(tx, &once, |tx| runs::log(tx, &author, &id, &run, &line, &past).map(|()| run.id.clone()))?;
+            Ok((id, row.id))
+        })
+    };
+    let (run_id, session_id) = state.records(work).await?;
+    let after = state.records(move |store| store.read(|tx| sessions::load(tx, &session_id))).await?;
+    let next = next_after(&after.session, &Place { rung: key, mode });
+    Ok((StatusCode::CREATED, Json(Logged { id: run_id, next, ungated })))
+}
+
+/// A run in full.
+#[utoipa::path(get, operation_id = "getRun", path = "/sessions/{id}/runs/{run}", params(("id" = String, Path), ("run" = String, Path)),
+    responses((status = 200, body = RunView), (status = 404, body = ProblemBody, content_type = "application/problem+json")))]
+pub async fn get(Ask(state): Ask<State>, Path((id, run)): Path<(String, String)>) -> Result<Json<RunView>, ApiError> {
+    let row = super::session(&state, &id).await?;
+    let run = row.session.run(&run).ok_or_else(|| ApiError::not_found("run", &run))?;
+    let (shown, trouble) = match figures(&row.session, run) {
+        Ok(shown) => (Some(shown), None),
+        Err(why) => (None, Some(why.to_string())),
+    };
+    Ok(Json(RunView { line: line_of(run), figures: shown, trouble, checks: check_run(&row.session, run) }))
+}
+
+/// Takes a run back; its readings stay, and undo puts it back.
+#[utoipa::path(post, operation_id = "takeBackRun", path = "/sessions/{id}/runs/{run}/take-back", params(("id" = String, Path), ("run" = String, Path)),
+    request_body = TakeBack, responses((status = 204), (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
+pub async fn take_back(
+    Ask(state): Ask<State>,
+    Path((id, run)): Path<(String, String)>,
+    writing: Writing,
+    body: Body<TakeBack>,
+) -> Result<StatusCode, ApiError> {
+    let mut problems = Vec::new();
+    check_text(&mut problems, "reason", &body.value.reason, true, 500);
+    sound(problems)?;
+    let author = writing.author(&body.raw);
+    let work = move |store: &pukka_store::Store| {
+        store.write(move |tx| idempotency::once(tx, &author, |tx| runs::take_back(tx, &author, &id, &run, &body.value.reason)))
+    };
+    state.records(work).await?;
+    Ok(StatusCode::NO_CONTENT)
+}

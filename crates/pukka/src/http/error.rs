@@ -1,0 +1,79 @@
+//! What went wrong, as `application/problem+json` with a code, a plain sentence and the fields.
+
+use axum::http::{StatusCode, header};
+use axum::response::{IntoResponse, Response};
+use pukka_core::problem::Problem;
+use pukka_store::StoreError;
+use serde::{Deserialize, Serialize};
+
+/// The body of every refusal. Ref: RFC 9457.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct ProblemBody {
+    /// HTTP status.
+    pub status: u16,
+    /// A word for the program.
+    pub code: String,
+    /// A plain sentence.
+    pub title: String,
+    /// What is wrong, field by field.
+    pub problems: Vec<Problem>,
+}
+
+/// A refusal.
+#[derive(Debug)]
+pub struct ApiError {
+    status: StatusCode,
+    code: &'static str,
+    title: String,
+    problems: Vec<Problem>,
+}
+
+impl ApiError {
+    pub(super) fn new(status: StatusCode, code: &'static str, title: impl Into<String>) -> Self {
+        Self { status, code, title: title.into(), problems: Vec::new() }
+    }
+
+    /// Fields that cannot be so.
+    pub(super) fn invalid(problems: Vec<Problem>) -> Self {
+        let title = match problems.as_slice() {
+            [only] => only.says.clone(),
+            several => format!("{} fields need another look.", several.len()),
+        };
+        Self { problems, ..Self::new(StatusCode::UNPROCESSABLE_ENTITY, "invalid", title) }
+    }
+
+    /// No such thing.
+    pub(super) fn not_found(what: &'static str, id: &str) -> Self {
+        StoreError::NotFound { what, id: id.to_owned() }.into()
+    }
+
+    /// A route that is there, with another method.
+    pub(super) fn wrong_method() -> Self {
+        Self::new(StatusCode::METHOD_NOT_ALLOWED, "wrong-method", "This address does not take that method.")
+    }
+}
+
+impl From<StoreError> for ApiError {
+    fn from(error: StoreError) -> Self {
+        let (status, code) = match &error {
+            StoreError::NotFound { .. } => (StatusCode::NOT_FOUND, "not-found"),
+            StoreError::Conflict { .. } => (StatusCode::PRECONDITION_FAILED, "changed-elsewhere"),
+            StoreError::KeyReused => (StatusCode::UNPROCESSABLE_ENTITY, "key-reused"),
+            StoreError::NothingToUndo => (StatusCode::CONFLICT, "nothing-to-undo"),
+            StoreError::DiskFull => (StatusCode::INSUFFICIENT_STORAGE, "disk-full"),
+            _ => (StatusCode::INTERNAL_SERVER_ERROR, "store-failed"),
+        };
+        if status.is_server_error() {
+            tracing::error!(%error, "the store failed");
+        }
+        Self::new(status, code, error.to_string())
+    }
+}
+
+impl IntoResponse for ApiError {
+    fn into_response(self) -> Response {
+        let body = ProblemBody { status: self.status.as_u16(), code: self.code.to_owned(), title: self.title, problems: self.problems };
+        let text = serde_json::to_string(&body).unwrap_or_default();
+        (self.status, [(header::CONTENT_TYPE, "application/problem+json")], text).into_response()
+    }
+}

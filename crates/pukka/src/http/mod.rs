@@ -1,0 +1,105 @@
+//! Every route, in one list.
+
+mod amplifiers;
+mod bench;
+mod body;
+mod claims;
+mod error;
+mod guard;
+mod sheet;
+mod undo;
+mod verdict;
+mod writing;
+
+use std::sync::Arc;
+
+use axum::extract::DefaultBodyLimit;
+use axum::http::{HeaderValue, header};
+use axum::response::IntoResponse;
+use axum::routing::get;
+use axum::{Json, Router, middleware};
+use pukka_store::{Store, StoreError};
+use tower_http::compression::CompressionLayer;
+use tower_http::set_header::SetResponseHeaderLayer;
+use utoipa::OpenApi as _;
+use utoipa_axum::router::OpenApiRouter;
+use utoipa_axum::routes;
+
+pub use error::ApiError;
+
+use crate::assets;
+use crate::clock::Clock;
+
+/// What every handler may use.
+#[derive(Debug, Clone)]
+pub struct State {
+    /// The records.
+    pub store: Arc<Store>,
+    /// The clock.
+    pub clock: Clock,
+}
+
+impl State {
+    /// Runs blocking work on the records off the async threads.
+    async fn records<T: Send + 'static>(&self, work: impl FnOnce(&Store) -> Result<T, StoreError> + Send + 'static) -> Result<T, ApiError> {
+        let store = Arc::clone(&self.store);
+        Ok(tokio::task::spawn_blocking(move || work(&store)).await.map_err(|_| StoreError::Broken)??)
+    }
+}
+
+/// The largest body of a request: the longest form is a few kilobytes.
+const MOST_BYTES: usize = 64 * 1024;
+
+/// No page from elsewhere, no script inline; Radix sets styles from script, so styles may be inline.
+const POLICY: &str = "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; object-src 'none'; base-uri 'none'; form-action 'none'; frame-ancestors 'none'";
+
+#[derive(utoipa::OpenApi)]
+#[openapi(info(title = "Pukka", description = "Bench tests of car audio amplifiers, judged.", license(name = "MIT OR Apache-2.0")))]
+struct Described;
+
+fn api() -> OpenApiRouter<State> {
+    OpenApiRouter::new()
+        .routes(routes!(amplifiers::list, amplifiers::create))
+        .routes(routes!(amplifiers::get, amplifiers::update, amplifiers::delete))
+        .routes(routes!(claims::create))
+        .routes(routes!(claims::update, claims::delete))
+        .routes(routes!(bench::ladder::get))
+        .routes(routes!(bench::ladder::cautions))
+        .routes(routes!(bench::rungs::save))
+        .routes(routes!(bench::gates::open))
+        .routes(routes!(bench::runs::preview))
+        .routes(routes!(bench::runs::log))
+        .routes(routes!(bench::runs::get))
+        .routes(routes!(bench::runs::take_back))
+        .routes(routes!(verdict::get))
+        .routes(routes!(sheet::get))
+        .routes(routes!(sheet::csv))
+        .routes(routes!(undo::undo))
+}
+
+fn described() -> OpenApiRouter<State> {
+    OpenApiRouter::with_openapi(Described::openapi()).nest("/api", api())
+}
+
+/// The description of the HTTP interface.
+#[must_use]
+pub fn openapi() -> utoipa::openapi::OpenApi {
+    described().into_openapi()
+}
+
+/// The application.
+pub fn app(state: State) -> Router {
+    let (router, description) = described().split_for_parts();
+    let header = |name, value: &'static str| SetResponseHeaderLayer::overriding(name, HeaderValue::from_static(value));
+    router
+        .route("/api/openapi.json", get(move || std::future::ready(Json(description.clone()).into_response())))
+        .fallback(assets::file)
+        .method_not_allowed_fallback(|| std::future::ready(ApiError::wrong_method()))
+        .layer(DefaultBodyLimit::max(MOST_BYTES))
+        .layer(middleware::from_fn(guard::same_place))
+        .layer(CompressionLayer::new())
+        .layer(header(header::CONTENT_SECURITY_POLICY, POLICY))
+        .layer(header(header::X_CONTENT_TYPE_OPTIONS, "nosniff"))
+        .layer(header(header::REFERRER_POLICY, "no-referrer"))
+        .with_state(state)
+}

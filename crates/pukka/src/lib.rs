@@ -1,0 +1,11 @@
+//! The program: command line, HTTP, and the embedded front end.
+//!
+//! [`serve::launch`] is the whole server as a function of its settings and a listener; [`http`] lists every route; [`draw`]
+//! makes the charts; [`demo`] is the Ferry Lane bench. A handler extracts, calls the core or the store, and maps.
+
+pub mod assets;
+pub mod clock;
+pub mod demo;
+pub mod draw;
+pub mod http;
+pub mod serve;

@@ -1,0 +1,76 @@
+//! The server as a function of its settings, a listener and a way to be told to stop.
+
+use std::future::Future;
+use std::net::{Ipv4Addr, SocketAddr};
+use std::path::PathBuf;
+use std::sync::Arc;
+
+use anyhow::Context;
+use pukka_store::Store;
+use tokio::net::TcpListener;
+
+use crate::clock::Clock;
+use crate::{demo, http};
+
+/// What a server is started with.
+#[derive(Debug, Clone)]
+pub struct Settings {
+    /// Folder of the data.
+    pub data: PathBuf,
+    /// The clock.
+    pub clock: Clock,
+    /// Fill an empty folder with the Ferry Lane bench.
+    pub demo: bool,
+}
+
+/// The port of the bench, when it is free.
+pub const PORT: u16 = 7411;
+
+/// Binds to the address given, or to the first free loopback port from [`PORT`] on.
+///
+/// # Errors
+/// When the address cannot be had.
+pub async fn bind(address: Option<SocketAddr>) -> anyhow::Result<TcpListener> {
+    if let Some(address) = address {
+        return TcpListener::bind(address).await.with_context(|| format!("{address} cannot be listened on"));
+    }
+    for port in PORT..PORT + 50 {
+        if let Ok(listener) = TcpListener::bind((Ipv4Addr::LOCALHOST, port)).await {
+            return Ok(listener);
+        }
+    }
+    anyhow::bail!("No free port from {PORT} to {}: name one with --listen.", PORT + 49)
+}
+
+/// Serves until `stop` is done.
+///
+/// # Errors
+/// When the data folder or the listener cannot be used.
+pub async fn launch(settings: Settings, listener: TcpListener, stop: impl Future<Output = ()> + Send + 'static) -> anyhow::Result<()> {
+    let Settings { data, clock, demo } = settings;
+    let store = tokio::task::spawn_blocking(move || -> anyhow::Result<Store> {
+        let store = Store::open(&data)?;
+        if demo {
+            demo::fill(&store, clock)?;
+        }
+        Ok(store)
+    })
+    .await??;
+    let app = http::app(http::State { store: Arc::new(store), clock });
+    axum::serve(listener, app).with_graceful_shutdown(stop).await?;
+    Ok(())
+}
+
+/// Waits for an interrupt or a request to end.
+pub async fn until_told() {
+    let interrupt = tokio::signal::ctrl_c();
+    #[cfg(unix)]
+    {
+        if let Ok(mut end) = tokio::signal::unix::signal(tokio::signal::unix::SignalKind::terminate()) {
+            tokio::select! { _ = interrupt => {}, _ = end.recv() => {} }
+            return;
+        }
+    }
+    // Without a signal handler there is nothing to wait for but the end of the process.
+    let _ = interrupt.await;
+}

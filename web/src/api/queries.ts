@@ -1,0 +1,51 @@
+import { QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { api, data } from "./client";
+
+export const queryClient = new QueryClient({
+  defaultOptions: { queries: { retry: 1, staleTime: 2_000 } },
+});
+
+export const useShelf = () => useQuery({ queryKey: ["shelf"], queryFn: () => data(api.GET("/api/amplifiers")) });
+
+export const useAmplifier = (id: string) =>
+  useQuery({
+    queryKey: ["amplifier", id],
+    queryFn: () => data(api.GET("/api/amplifiers/{id}", { params: { path: { id } } })),
+  });
+
+const ofSession = (id: string | undefined) => ({ params: { path: { id: id ?? "" } } });
+
+export const useLadder = (sessionId: string | undefined) =>
+  useQuery({
+    queryKey: ["ladder", sessionId],
+    enabled: sessionId !== undefined,
+    queryFn: () => data(api.GET("/api/sessions/{id}/ladder", ofSession(sessionId))),
+  });
+
+export const useVerdict = (sessionId: string | undefined) =>
+  useQuery({
+    queryKey: ["verdict", sessionId],
+    enabled: sessionId !== undefined,
+    queryFn: () => data(api.GET("/api/sessions/{id}/verdict", ofSession(sessionId))),
+  });
+
+export const useSheet = (sessionId: string | undefined) =>
+  useQuery({
+    queryKey: ["sheet", sessionId],
+    enabled: sessionId !== undefined,
+    queryFn: () => data(api.GET("/api/sessions/{id}/sheet", ofSession(sessionId))),
+  });
+
+export const useRun = (sessionId: string, runId: string | undefined) =>
+  useQuery({
+    queryKey: ["run", sessionId, runId],
+    enabled: runId !== undefined,
+    queryFn: () =>
+      data(api.GET("/api/sessions/{id}/runs/{run}", { params: { path: { id: sessionId, run: runId ?? "" } } })),
+  });
+
+/** A write: when it is done everything shown is asked for anew, since a claim or a run changes all of it. */
+export function useWrite<In, Out>(write: (input: In) => Promise<Out>) {
+  const client = useQueryClient();
+  return useMutation({ mutationFn: write, onSuccess: () => client.invalidateQueries() });
+}

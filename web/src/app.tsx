@@ -1,0 +1,42 @@
+import { QueryClientProvider } from "@tanstack/react-query";
+import { createBrowserRouter, RouterProvider } from "react-router";
+import { queryClient } from "./api/queries";
+import { AmplifierLayout } from "./features/amplifier-layout";
+import { ClaimsPage } from "./features/claims/claims-page";
+import { EditAmplifierPage, NewAmplifierPage } from "./features/claims/amplifier-pages";
+import { RunsPage } from "./features/runs/runs-page";
+import { SheetPage } from "./features/sheet/sheet-page";
+import { ShelfPage } from "./features/shelf/shelf-page";
+import { VerdictPage } from "./features/verdict/verdict-page";
+import { Frame } from "./ui/frame";
+import { Nowhere } from "./ui/states";
+
+const router = createBrowserRouter([
+  {
+    element: <Frame />,
+    children: [
+      { index: true, element: <ShelfPage /> },
+      { path: "amplifiers/new", element: <NewAmplifierPage /> },
+      {
+        path: "amplifiers/:id",
+        element: <AmplifierLayout />,
+        children: [
+          { path: "claims", element: <ClaimsPage /> },
+          { path: "edit", element: <EditAmplifierPage /> },
+          { path: "runs", element: <RunsPage /> },
+          { path: "verdict", element: <VerdictPage /> },
+          { path: "sheet", element: <SheetPage /> },
+        ],
+      },
+      { path: "*", element: <Nowhere /> },
+    ],
+  },
+]);
+
+export function App() {
+  return (
+    <QueryClientProvider client={queryClient}>
+      <RouterProvider router={router} />
+    </QueryClientProvider>
+  );
+}

@@ -1,0 +1,112 @@
+import { useState } from "react";
+import { Link, useNavigate } from "react-router";
+import { api, atRevision, data } from "@/api/client";
+import { useWrite } from "@/api/queries";
+import { Button, buttonClass } from "@/ui/button";
+import { Dialog } from "@/ui/dialog";
+import { Flag } from "@/ui/flag";
+import { useNotice } from "@/ui/notice";
+import { wiringWords } from "@/ui/wirings";
+import type { AmplifierInHand } from "../amplifier-layout";
+import { CLASSES, PROVENANCES, PURPOSES, SUPPLIES } from "./amplifier-words";
+
+/** The amplifier itself: what was copied off its case, whose it is. */
+export function AmplifierFacts({ inHand }: { inHand: AmplifierInHand }) {
+  const { amplifier, summary } = inHand;
+  const [deleting, setDeleting] = useState(false);
+  const floors = amplifier.floors
+    ?.map((floor) => `${String(floor.load_ohm)}\u202fΩ ${wiringWords(floor.wiring)}`)
+    .join(", ");
+  const facts: [string, string][] = [
+    ["Class", CLASSES[amplifier.class]],
+    ["Channels", String(amplifier.channels)],
+    ["Made for", PURPOSES[amplifier.purpose]],
+    ["Its supply", SUPPLIES[amplifier.supply_type]],
+    ["Fuses", amplifier.fuses_a?.length ? `${amplifier.fuses_a.join(" + ")}\u202fA on board` : "none noted"],
+    ["Lowest load", floors !== undefined && floors !== "" ? floors : "not stated"],
+    ["Supply up to", amplifier.max_supply_v == null ? "not stated" : `${String(amplifier.max_supply_v)}\u202fV`],
+    [
+      "Price",
+      [summary.price, amplifier.price?.on && `on ${amplifier.price.on}`].filter(Boolean).join(" ") || "not noted",
+    ],
+    ["Whose it is", PROVENANCES[amplifier.provenance]],
+  ];
+  return (
+    <aside className="grid content-start gap-3 px-[22px] py-[18px] lg:pl-0">
+      <section className="rounded-lg border border-line bg-sheet px-4 py-3.5">
+        <h2 className="text-[13px] font-[650] text-ink2">The amplifier itself</h2>
+        <dl className="mt-2 grid grid-cols-[104px_1fr] gap-x-3 gap-y-1.5 text-[13.5px]">
+          {facts.map(([name, value]) => (
+            <div key={name} className="contents">
+              <dt className="text-ink2">{name}</dt>
+              <dd>{value}</dd>
+            </div>
+          ))}
+        </dl>
+        <div className="mt-3.5 flex gap-2">
+          <Link className={`${buttonClass()} py-1.5`} to="../edit" relative="path">
+            Change
+          </Link>
+          <Button look="stop" className="py-1.5" onClick={() => setDeleting(true)}>
+            Delete
+          </Button>
+        </div>
+      </section>
+      {amplifier.provenance !== "bought" && (
+        <Flag look="doubt" title="Disclose.">
+          {PROVENANCES[amplifier.provenance]}: the sheet says so.
+        </Flag>
+      )}
+      {inHand.claims.some((row) => row.claim.kind === "max") && (
+        <Flag look="stop" title="“Max” is not a power rating.">
+          It is kept as advertised and judged as advertised: by the most seen in any mode.
+        </Flag>
+      )}
+      {amplifier.supply_type === "unknown" && (
+        <Flag look="doubt" title="Regulated or not?">
+          While that is not known, a run away from the claim’s voltage can leave a claim undecided.
+        </Flag>
+      )}
+      {inHand.claims.length > 0 && summary.logged < summary.planned && (
+        <Link className={`${buttonClass("main")} justify-center`} to="../runs" relative="path">
+          To the bench
+        </Link>
+      )}
+      {deleting && <DeleteDialog inHand={inHand} onClose={() => setDeleting(false)} />}
+    </aside>
+  );
+}
+
+function DeleteDialog({ inHand, onClose }: { inHand: AmplifierInHand; onClose: () => void }) {
+  const navigate = useNavigate();
+  const { tell } = useNotice();
+  const remove = useWrite(() =>
+    data(api.DELETE("/api/amplifiers/{id}", { params: { path: { id: inHand.id } }, ...atRevision(inHand.revision) })),
+  );
+  const confirm = () =>
+    remove.mutate(undefined, {
+      onSuccess: () => {
+        tell({ says: `${inHand.summary.name} deleted.`, look: "plain", undo: true });
+        void navigate("/");
+      },
+      onError: (error) => {
+        tell({ says: error.message, look: "stop" });
+        onClose();
+      },
+    });
+  const count = (n: number, one: string) => `${String(n)} ${one}${n === 1 ? "" : "s"}`;
+  return (
+    <Dialog open onClose={onClose} title={`Delete ${inHand.summary.name}?`} width="max-w-[460px]">
+      <p>
+        With it go {count(inHand.claims.length, "claim")}, what is logged for {count(inHand.summary.logged, "place")} of
+        its ladder, and its verdict. Undo brings all of it back.
+      </p>
+      <div className="mt-4 flex justify-end gap-2">
+        <Button onClick={onClose}>Keep it</Button>
+        <Button look="stop" disabled={remove.isPending} onClick={confirm}>
+          Delete it
+        </Button>
+      </div>
+    </Dialog>
+  );
+}

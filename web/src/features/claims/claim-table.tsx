@@ -1,0 +1,125 @@
+import { Pencil, Trash2 } from "lucide-react";
+import type { Schemas } from "@/api/client";
+import { writePercent } from "@/ui/numbers";
+import { wiringWords } from "@/ui/wirings";
+
+type ClaimView = Schemas["ClaimView"];
+type Claim = Schemas["Claim"];
+
+const KINDS: Record<Claim["kind"], string> = { rms: "RMS", max: "“max”", unstated: "not stated" };
+
+const kindWords = (claim: Claim) =>
+  [KINDS[claim.kind], claim.thd_limit_ratio != null && `${writePercent(claim.thd_limit_ratio)} %`]
+    .filter(Boolean)
+    .join(", ");
+
+function Watts({ claim }: { claim: Claim }) {
+  if (claim.power_w == null) return <span className="text-ink2">none given</span>;
+  const grouped = String(claim.power_w).replace(/\B(?=(\d{3})+(?!\d))/, "\u202f");
+  const outputs =
+    claim.per === "output" && claim.wiring && "driven" in claim.wiring
+      ? claim.wiring.driven
+      : claim.per === "output" && claim.wiring && "pairs" in claim.wiring
+        ? claim.wiring.pairs
+        : 1;
+  return (
+    <span className="num text-lg whitespace-nowrap">
+      {outputs > 1 && <>{outputs} × </>}
+      {grouped}
+      {claim.per === "total" && <span className="ml-1 font-sans text-sm text-ink2">in total</span>}
+    </span>
+  );
+}
+
+const head = "border-b border-line py-1.5 pr-2.5 text-left text-sm font-medium text-ink2";
+const cell = "border-b border-hair py-[11px] pr-2.5 align-top";
+
+/** The claims, a line each. */
+export function ClaimTable({
+  rows,
+  onEdit,
+  onRemove,
+}: {
+  rows: ClaimView[];
+  onEdit: (row: ClaimView) => void;
+  onRemove: (row: ClaimView) => void;
+}) {
+  return (
+    <div className="mt-2.5 overflow-x-auto">
+      <table className="w-full border-collapse">
+        <thead>
+          <tr>
+            {["Where", "Wired as", "Load", "Watts", "Kind", "At"].map((name) => (
+              <th key={name} scope="col" className={head}>
+                {name}
+              </th>
+            ))}
+            <th scope="col" className={head}>
+              <span className="sr-only">Change or remove</span>
+            </th>
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map((row) => (
+            <ClaimRow key={row.id} row={row} onEdit={onEdit} onRemove={onRemove} />
+          ))}
+        </tbody>
+      </table>
+    </div>
+  );
+}
+
+function ClaimRow({
+  row,
+  onEdit,
+  onRemove,
+}: {
+  row: ClaimView;
+  onEdit: (row: ClaimView) => void;
+  onRemove: (row: ClaimView) => void;
+}) {
+  const { claim } = row;
+  const name = `${claim.source}, ${claim.wiring ? wiringWords(claim.wiring) : "in total"}, ${claim.load_ohm == null ? "no load" : `${String(claim.load_ohm)} Ω`}`;
+  const none = <span className="text-ink2">none given</span>;
+  return (
+    <tr className={claim.used ? "" : "text-ink2 line-through decoration-edge"}>
+      <td className={cell}>
+        {claim.source}
+        {!claim.used && <small className="block text-sm text-ink2 no-underline">kept, not used</small>}
+      </td>
+      <td className={cell}>
+        {claim.wiring ? wiringWords(claim.wiring) : "not given"}
+        {claim.setting && <small className="block text-sm text-ink2">{claim.setting}</small>}
+      </td>
+      <td className={`${cell} num whitespace-nowrap`}>
+        {claim.load_ohm == null ? none : `${String(claim.load_ohm)}\u202fΩ`}
+      </td>
+      <td className={cell}>
+        <Watts claim={claim} />
+      </td>
+      <td className={cell}>{kindWords(claim)}</td>
+      <td className={`${cell} num whitespace-nowrap`}>
+        {claim.supply_v == null ? none : `${String(claim.supply_v)}\u202fV`}
+        {claim.tone_hz != null && <small className="block text-ink2">{claim.tone_hz} Hz</small>}
+      </td>
+      <td className={`${cell} w-0 whitespace-nowrap`}>
+        <button
+          type="button"
+          aria-label={`Change the claim: ${name}`}
+          className="rounded p-1.5 text-ink2 hover:bg-hair hover:text-ink"
+          onClick={() => onEdit(row)}
+        >
+          <Pencil size={16} aria-hidden />
+        </button>
+        <button
+          type="button"
+          aria-label={`Remove the claim: ${name}`}
+          className="rounded p-1.5 text-ink2 hover:bg-stop-wash hover:text-stop"
+          onClick={() => onRemove(row)}
+        >
+          <Trash2 size={16} aria-hidden />
+        </button>
+      </td>
+    </tr>
+  );
+}

@@ -1,0 +1,80 @@
+import { useState } from "react";
+import { useNavigate } from "react-router";
+import { api, atRevision, data, type Schemas } from "@/api/client";
+import { useWrite } from "@/api/queries";
+import { Button } from "@/ui/button";
+import { Kbd } from "@/ui/kbd";
+import { useNotice } from "@/ui/notice";
+import { Empty } from "@/ui/states";
+import { useKeys } from "@/ui/use-keys";
+import { useAmplifierInHand } from "../amplifier-layout";
+import { AmplifierFacts } from "./amplifier-facts";
+import { ClaimDialog } from "./claim-dialog";
+import { ClaimTable } from "./claim-table";
+import { ShelfSide } from "./shelf-side";
+
+type ClaimView = Schemas["ClaimView"];
+
+/** What the maker claims, and the amplifier itself. */
+export function ClaimsPage() {
+  const inHand = useAmplifierInHand();
+  const navigate = useNavigate();
+  const { tell } = useNotice();
+  const [editing, setEditing] = useState<ClaimView | "new" | null>(null);
+  const remove = useWrite((row: ClaimView) =>
+    data(api.DELETE("/api/claims/{id}", { params: { path: { id: row.id } }, ...atRevision(row.revision) })),
+  );
+  const onRemove = (row: ClaimView) =>
+    remove.mutate(row, {
+      onSuccess: () => tell({ says: "Claim removed.", look: "plain", undo: true }),
+      onError: (error) => tell({ says: error.message, look: "stop" }),
+    });
+  useKeys({ n: () => setEditing("new"), e: () => void navigate("../edit", { relative: "path" }) });
+  const sources = [...new Set(inHand.claims.map((row) => row.claim.source))];
+  return (
+    <div className="grid flex-1 lg:grid-cols-[250px_1fr_352px]">
+      <ShelfSide id={inHand.id} />
+      <main className="min-w-0 px-[22px] py-[18px]">
+        <div className="flex flex-wrap items-baseline justify-between gap-x-4">
+          <h2 className="wide text-2xl font-[750]">What it claims</h2>
+          {sources.length > 0 && (
+            <span className="text-[13px] text-ink2">copied from the {sources.join(", the ")}</span>
+          )}
+        </div>
+        {inHand.claims.length === 0 ? (
+          <div className="mt-4">
+            <Empty title="No claim entered yet.">
+              <p>
+                Copy down one line of the manual, the box or the page at a time: which channels, into which load, how
+                many watts, at which voltage.
+              </p>
+              <Button look="main" onClick={() => setEditing("new")}>
+                Add a claim
+              </Button>
+            </Empty>
+          </div>
+        ) : (
+          <>
+            <ClaimTable rows={inHand.claims} onEdit={setEditing} onRemove={onRemove} />
+            <div className="mt-3.5 flex items-center gap-3">
+              <Button onClick={() => setEditing("new")}>Add a claim</Button>
+              <span className="text-sm text-ink2">
+                or press <Kbd>N</Kbd>
+              </span>
+            </div>
+          </>
+        )}
+      </main>
+      <AmplifierFacts inHand={inHand} />
+      {editing && (
+        <ClaimDialog
+          amplifierId={inHand.id}
+          amplifier={inHand.amplifier}
+          row={editing === "new" ? null : editing}
+          like={inHand.claims.at(-1)?.claim}
+          onClose={() => setEditing(null)}
+        />
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,126 @@
+import { useState } from "react";
+import { useForm } from "react-hook-form";
+import { api, atRevision, data, type Schemas } from "@/api/client";
+import { useWrite } from "@/api/queries";
+import { Button } from "@/ui/button";
+import { Dialog } from "@/ui/dialog";
+import { ChoiceField, TextField } from "@/ui/field";
+import { placeErrors, readFields } from "@/ui/form-errors";
+import { readNumber } from "@/ui/numbers";
+import { wiringKey, wiringOf, wiringsFor, wiringWords } from "@/ui/wirings";
+
+interface Fields {
+  wiring: string;
+  load: string;
+  tone: string;
+  setting: string;
+}
+
+interface Props {
+  sessionId: string;
+  channels: number;
+  /** Called with the key of the new rung. */
+  onAdded: (key: string) => void;
+}
+
+const PATHS: Record<string, keyof Fields> = {
+  "set.wiring": "wiring",
+  "set.load_ohm": "load",
+  "set.tone_hz": "tone",
+  "set.setting": "setting",
+};
+
+export function AddLoad(props: Props) {
+  const [open, setOpen] = useState(false);
+  return (
+    <>
+      <Button look="main" onClick={() => setOpen(true)}>
+        Add a load
+      </Button>
+      {open && <AddLoadDialog {...props} onClose={() => setOpen(false)} />}
+    </>
+  );
+}
+
+/** A load that no claim names: the third channel alone, 50 Hz as a low-end check, one rung further down. */
+export function AddLoadDialog({ sessionId, channels, onAdded, onClose }: Props & { onClose: () => void }) {
+  const [left, setLeft] = useState<string[]>([]);
+  const wirings = wiringsFor(channels);
+  const [usual = { kind: "mono" as const }] = wirings;
+  const { register, handleSubmit, formState, setError } = useForm<Fields>({
+    defaultValues: { wiring: wiringKey(usual), load: "", tone: "", setting: "" },
+  });
+  const add = useWrite((set: Schemas["PlannedRung"]) =>
+    data(
+      api.PUT("/api/sessions/{id}/rungs", {
+        params: { path: { id: sessionId } },
+        body: { rung: null, set },
+        ...atRevision(0),
+      }),
+    ),
+  );
+  const submit = handleSubmit((fields) => {
+    const read = readFields<Fields, { load: number; tone: number | null }>(
+      {
+        load: ["load", () => required(readNumber(fields.load))],
+        tone: ["tone", () => readNumber(fields.tone)],
+      },
+      setError,
+    );
+    if (!read || add.isPending) return;
+    add.mutate(
+      {
+        wiring: wiringOf(fields.wiring) ?? usual,
+        load_ohm: read.load,
+        tone_hz: read.tone,
+        setting: fields.setting.trim() || null,
+      },
+      {
+        onSuccess: (place) => onAdded(place.rung),
+        onError: (refusal) => setLeft(placeErrors(refusal, (path) => PATHS[path] ?? null, setError)),
+      },
+    );
+  });
+  const error = (field: keyof Fields) => formState.errors[field]?.message;
+  return (
+    <Dialog open onClose={onClose} title="Add a load" width="max-w-[460px]">
+      <form noValidate className="grid gap-3" onSubmit={(event) => void submit(event)}>
+        <div className="grid grid-cols-2 gap-3">
+          <TextField label="Load" unit="Ω" inputMode="decimal" autoFocus error={error("load")} {...register("load")} />
+          <ChoiceField label="Wired as" error={error("wiring")} {...register("wiring")}>
+            {wirings.map((wiring) => (
+              <option key={wiringKey(wiring)} value={wiringKey(wiring)}>
+                {wiringWords(wiring)}
+              </option>
+            ))}
+          </ChoiceField>
+          <TextField
+            label="Tone"
+            unit="Hz"
+            inputMode="decimal"
+            hint="its own when left empty"
+            error={error("tone")}
+            {...register("tone")}
+          />
+          <TextField label="Switch setting" hint="if it has one" error={error("setting")} {...register("setting")} />
+        </div>
+        {left.map((says) => (
+          <p key={says} role="alert" className="rounded-md bg-stop-wash px-3 py-2">
+            {says}
+          </p>
+        ))}
+        <div className="flex justify-end gap-2">
+          <Button onClick={onClose}>Cancel</Button>
+          <Button type="submit" look="main" disabled={add.isPending}>
+            Add it to the ladder
+          </Button>
+        </div>
+      </form>
+    </Dialog>
+  );
+}
+
+function required(value: number | null): number {
+  if (value === null) throw new Error("Which load?");
+  return value;
+}

@@ -1,0 +1,167 @@
+import { useCallback, useMemo, useRef, useState } from "react";
+import { createPortal } from "react-dom";
+import { useSearchParams } from "react-router";
+import type { Schemas } from "@/api/client";
+import { useUndo } from "@/ui/use-undo";
+import { useKeys } from "@/ui/use-keys";
+import { AddLoadDialog } from "./add-load";
+import { Cautions } from "./cautions";
+import { GatePanel } from "./gate-panel";
+import { LadderView } from "./ladder-view";
+import { cellAt, lastLogged, MODES, moved, nextFree, type Mode, type Place } from "./place";
+import { RunAtHand } from "./run-at-hand";
+import { RunHead } from "./run-head";
+
+interface Props {
+  sessionId: string;
+  view: Schemas["LadderView"];
+  channels: number;
+}
+
+/** Where on the ladder we are: kept in the address, so that a reload comes back to it. */
+function usePlace(view: Schemas["LadderView"]): [Place, (place: Place) => void] {
+  const [search, setSearch] = useSearchParams();
+  const { ladder } = view;
+  const rung = search.get("rung");
+  const mode = MODES.find((known) => known === search.get("mode"));
+  const asked = rung !== null && mode ? { rung, mode } : null;
+  const first: Place = { rung: ladder.rungs[0]?.key ?? "", mode: "certified" };
+  const place = (asked && cellAt(ladder, asked) ? asked : null) ?? ladder.next ?? first;
+  const go = useCallback(
+    (next: Place) => setSearch({ rung: next.rung, mode: next.mode }, { replace: true, preventScrollReset: true }),
+    [setSearch],
+  );
+  return [place, go];
+}
+
+export function Bench({ sessionId, view, channels }: Props) {
+  const { ladder } = view;
+  const [place, go] = usePlace(view);
+  const [setting, setSetting] = useState(false);
+  const [adding, setAdding] = useState(false);
+  const [happened, setHappened] = useState<string | null>(null);
+  const line = useRef<HTMLInputElement>(null);
+  const undo = useUndo();
+  const here = cellAt(ladder, place);
+  const goTo = useCallback(
+    (next: Place | null) => {
+      if (next) go(next);
+      setSetting(false);
+      setHappened(null);
+      line.current?.focus();
+    },
+    [go],
+  );
+  const keys = useMemo(() => {
+    const onward = () => goTo(nextFree(ladder, place));
+    const takeBack = () => void undo();
+    const openSettings = () => setSetting(true);
+    return {
+      ArrowDown: () => goTo(moved(ladder, place, 1, 0)),
+      ArrowUp: () => goTo(moved(ladder, place, -1, 0)),
+      ArrowRight: () => goTo(moved(ladder, place, 0, 1)),
+      ArrowLeft: () => goTo(moved(ladder, place, 0, -1)),
+      "+": onward,
+      r: () => goTo(lastLogged(ladder)),
+      s: openSettings,
+      "*": openSettings,
+      u: takeBack,
+      "-": takeBack,
+      l: () => setAdding(true),
+    };
+  }, [ladder, place, goTo, undo]);
+  useKeys(keys);
+  if (!here) return null;
+  const { rung, cell } = here;
+  const ready = view.cautions_read || ladder.logged > 0;
+  const open = !cell.shut || happened === `${rung.key} ${cell.mode}`;
+  return (
+    <div className="grid flex-1 content-start lg:grid-cols-[456px_1fr]">
+      <BenchState rung={rung} />
+      <main className="flex min-w-0 flex-col lg:order-2">
+        <div className="flex-1 px-4 py-[18px] sm:px-6">
+          <RunHead
+            key={`${rung.key}${cell.mode}`}
+            rung={rung}
+            cell={cell}
+            sessionId={sessionId}
+            revision={view.revisions[rung.key] ?? 0}
+            setting={setting}
+            setSetting={(on) => {
+              setSetting(on);
+              if (!on) line.current?.focus();
+            }}
+            onMoved={goTo}
+          />
+          {!ready ? (
+            <Cautions sessionId={sessionId} cautions={view.cautions} />
+          ) : open ? (
+            <RunAtHand
+              key={`${rung.key} ${cell.mode}`}
+              sessionId={sessionId}
+              rung={rung}
+              cell={cell}
+              line={line}
+              happened={cell.shut}
+              onLogged={goTo}
+              onOnward={() => goTo(nextFree(ladder, place))}
+            />
+          ) : (
+            <GatePanel
+              key={`${rung.key} ${cell.mode}`}
+              sessionId={sessionId}
+              rung={rung}
+              cell={cell}
+              onHappened={() => setHappened(`${rung.key} ${cell.mode}`)}
+            />
+          )}
+        </div>
+        <KeyBar />
+      </main>
+      <LadderView ladder={ladder} place={place} go={goTo} onAdd={() => setAdding(true)} />
+      {adding && (
+        <AddLoadDialog
+          sessionId={sessionId}
+          channels={channels}
+          onClose={() => setAdding(false)}
+          onAdded={(key) => {
+            setAdding(false);
+            goTo({ rung: key, mode: "certified" satisfies Mode });
+          }}
+        />
+      )}
+    </div>
+  );
+}
+
+/** The bench's state, at the right of the top of the page. */
+function BenchState({ rung }: { rung: Schemas["LadderRung"] }) {
+  const place = document.getElementById("bench-state");
+  const { rest_v: rest, charger_on: charger } = rung.set;
+  const words = [
+    rest == null ? "rest voltage not set" : `rest ${rest.toFixed(2)} V`,
+    charger == null ? null : charger ? "charger on" : "charger off",
+  ];
+  return place && createPortal(words.filter(Boolean).join(", "), place);
+}
+
+function KeyBar() {
+  const keys: [string, string][] = [
+    ["Enter", "log it"],
+    ["R", "run again"],
+    ["S", "set the rung"],
+    ["U", "undo"],
+    ["L", "add a load"],
+    ["?", "all keys"],
+  ];
+  return (
+    <div className="sticky bottom-0 hidden h-11 items-center gap-5 overflow-hidden border-t border-line bg-sheet px-6 text-[13px] whitespace-nowrap text-ink2 sm:flex">
+      {keys.map(([key, what]) => (
+        <span key={key}>
+          <kbd className="num mr-1 rounded border border-current px-1.5 text-[11.5px] leading-5 font-medium">{key}</kbd>
+          {what}
+        </span>
+      ))}
+    </div>
+  );
+}

@@ -1,0 +1,88 @@
+import { useRef, type KeyboardEvent, type RefObject } from "react";
+import type { Schemas } from "@/api/client";
+
+type Segment = Schemas["Segment"];
+
+const MARKS: Record<Segment["kind"], string> = {
+  gap: "",
+  reading: "",
+  note: "",
+  pending: "border-b-2 border-dashed border-ink3",
+  unclear: "border-b-[3px] border-double border-ochre",
+  wrong: "border-b-[3px] border-stop",
+};
+
+const FONT = "num text-[33px] leading-[44px] font-medium";
+
+/** The entry line: what the meters say, marked in place as it is typed. */
+export function EntryLine({
+  line,
+  segments,
+  outputs,
+  mode,
+  input,
+  onChange,
+  onEnter,
+}: {
+  line: string;
+  /** The line piece by piece, when it was read already; the marks wait for the pieces of this very line. */
+  segments: Segment[];
+  outputs: number;
+  mode: string;
+  input: RefObject<HTMLInputElement | null>;
+  onChange: (line: string) => void;
+  onEnter: () => void;
+}) {
+  const under = useRef<HTMLDivElement>(null);
+  const fits = segments.map((segment) => segment.text).join("") === line;
+  const follow = () => {
+    if (under.current && input.current) under.current.scrollLeft = input.current.scrollLeft;
+  };
+  const onKeyDown = (event: KeyboardEvent<HTMLInputElement>) => {
+    if (event.key !== "Enter") return;
+    event.preventDefault();
+    if (!event.repeat) onEnter();
+  };
+  return (
+    <div className="mt-3 rounded-lg border-2 border-copper bg-field px-4 pt-2.5 pb-2">
+      <div className="flex justify-between gap-3 text-sm text-ink2">
+        <label htmlFor="entry-line">Type what the meters say: watts, volts, amps</label>
+        {outputs > 1 && <span>{outputs} outputs, each with a +</span>}
+      </div>
+      <div className="relative mt-0.5">
+        <div
+          ref={under}
+          aria-hidden
+          className={`absolute inset-0 overflow-hidden whitespace-pre text-transparent ${FONT}`}
+        >
+          {fits &&
+            segments.map((segment, i) => (
+              <span key={i} className={MARKS[segment.kind]}>
+                {segment.text}
+              </span>
+            ))}
+        </div>
+        <input
+          id="entry-line"
+          ref={input}
+          value={line}
+          autoFocus
+          autoComplete="off"
+          autoCorrect="off"
+          spellCheck={false}
+          enterKeyHint="done"
+          maxLength={600}
+          data-keys-when-empty=""
+          aria-describedby="understood"
+          aria-invalid={fits && segments.some((segment) => segment.kind === "wrong") ? true : undefined}
+          placeholder={mode === "dynamic" ? "watts  volts" : "watts  volts  amps"}
+          className={`relative w-full bg-transparent caret-copper outline-none placeholder:text-ink3/60 ${FONT}`}
+          onChange={(event) => onChange(event.target.value)}
+          onScroll={follow}
+          onKeyUp={follow}
+          onKeyDown={onKeyDown}
+        />
+      </div>
+    </div>
+  );
+}

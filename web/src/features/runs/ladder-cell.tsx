@@ -1,0 +1,126 @@
+import { useEffect, useRef } from "react";
+import type { Cell, Mode, Rung } from "./place";
+
+const FILLS: Record<Mode, string> = { certified: "fill-certified", clipping: "fill-clipping", dynamic: "fill-dynamic" };
+
+/** One mode of a rung: what was read, or what is to come, or what is in the way. */
+export function LadderCell({
+  rung,
+  cell,
+  now,
+  then,
+  onGo,
+}: {
+  rung: Rung;
+  cell: Cell;
+  /** It is the run at hand. */
+  now: boolean;
+  /** It comes next. */
+  then: boolean;
+  onGo: () => void;
+}) {
+  const ref = useRef<HTMLButtonElement>(null);
+  useEffect(() => {
+    if (now) ref.current?.scrollIntoView({ block: "nearest" });
+  }, [now]);
+  const { figures } = cell;
+  const gated = cell.shut && !figures;
+  const look = now
+    ? "border-2 border-copper bg-field px-[9px] py-[5px]"
+    : figures
+      ? "border border-line bg-sheet px-2.5 py-1.5 hover:border-edge"
+      : gated
+        ? "gated border border-line px-2.5 py-1.5 text-ink2 hover:border-edge"
+        : "border border-dashed border-line px-2.5 py-1.5 text-ink3 hover:border-edge";
+  const doubts = cell.runs.flatMap((run) => run.checks.filter((check) => !check.settled && check.severity !== "note"));
+  const stop = doubts.some((check) => check.severity === "stop");
+  return (
+    <button
+      ref={ref}
+      type="button"
+      aria-current={now ? "true" : undefined}
+      aria-label={`${rung.label}, ${cell.mode}: ${spoken(cell)}`}
+      className={`relative block h-[88px] overflow-hidden rounded-md text-left align-top ${look}`}
+      onClick={onGo}
+    >
+      {figures ? (
+        <>
+          <span className="flex items-baseline gap-1">
+            <b className="num text-xl leading-tight font-[650]">{figures.power}</b>
+            <span>W</span>
+            {cell.runs.length > 1 && <small className="ml-auto text-xs text-ink2">of {cell.runs.length}</small>}
+          </span>
+          <small className="block truncate text-xs text-ink2">{figures.under}</small>
+          {cell.runs.some((run) => run.ungated) ? (
+            <small className="block truncate text-xs font-semibold text-stop">ungated</small>
+          ) : (
+            doubts.length > 0 && (
+              <small className={`block truncate text-xs font-semibold ${stop ? "text-stop" : "text-ochre"}`}>
+                {doubts[0]?.title}
+              </small>
+            )
+          )}
+          <Bar mode={cell.mode} fraction={figures.fraction} claim={rung.claim_fraction ?? null} />
+        </>
+      ) : (
+        <Waiting rung={rung} cell={cell} now={now} then={then} gated={gated} />
+      )}
+    </button>
+  );
+}
+
+function Waiting({
+  rung,
+  cell,
+  now,
+  then,
+  gated,
+}: {
+  rung: Rung;
+  cell: Cell;
+  now: boolean;
+  then: boolean;
+  gated: boolean;
+}) {
+  return (
+    <>
+      {now && <b className="block text-copper">Now</b>}
+      {gated ? (
+        <>
+          {!now && <b className="block text-[13px]">Gated</b>}
+          <small className="line-clamp-3 text-xs leading-snug text-ink2">
+            {cell.gates.find((gate) => gate.reason == null)?.title}
+          </small>
+        </>
+      ) : now ? (
+        rung.expected && (
+          <small className="block text-xs leading-snug text-ink2">
+            {rung.claim ? (
+              <>
+                claim {rung.claim}
+                <br />
+              </>
+            ) : null}
+            {rung.expected.low_a.text} to {rung.expected.high_a.text} A
+          </small>
+        )
+      ) : (
+        then && <small className="block pt-5 text-xs">then this</small>
+      )}
+    </>
+  );
+}
+
+function Bar({ mode, fraction, claim }: { mode: Mode; fraction: number; claim: number | null }) {
+  return (
+    <span className="absolute inset-x-2.5 bottom-2 block h-1.5 rounded-[1px] bg-hair">
+      <i className={`absolute inset-y-0 left-0 ${FILLS[mode]}`} style={{ width: `${String(fraction * 100)}%` }} />
+      {claim !== null && <u className="absolute -inset-y-1 w-0.5 bg-ink" style={{ left: `${String(claim * 100)}%` }} />}
+    </span>
+  );
+}
+
+function spoken(cell: Cell): string {
+  if (cell.figures) return `${cell.figures.power} W, ${cell.figures.under}`;
+  return cell.shut ? "gated" : "not run yet";
+}

@@ -1,0 +1,86 @@
+import { Button } from "@/ui/button";
+import { LadderCell } from "./ladder-cell";
+import { MODE_WORDS, MODES, nextFree, samePlace, type Ladder, type Place, type Rung } from "./place";
+
+/** The load ladder: a rung a load, a cell a mode, highest load first. */
+export function LadderView({
+  ladder,
+  place,
+  go,
+  onAdd,
+}: {
+  ladder: Ladder;
+  place: Place;
+  go: (place: Place) => void;
+  onAdd: () => void;
+}) {
+  const then = nextFree(ladder, place);
+  const groups = grouped(ladder.rungs);
+  return (
+    <section
+      aria-label="Load ladder"
+      className="border-line px-4 py-4 sm:px-5 lg:order-1 lg:max-h-[calc(100vh-110px)] lg:overflow-auto lg:border-r"
+    >
+      {groups.map((group, i) => (
+        <div key={group.words} className="mb-3">
+          <div className="flex items-baseline justify-between">
+            <h2 className="text-[13px] font-[650] text-ink2">
+              {i === 0 ? `Load ladder, ${group.words}` : group.words}
+            </h2>
+            {i === 0 && <span className="text-sm text-ink2">upright mark = claim</span>}
+          </div>
+          <div className="mt-2.5 mb-1.5 grid grid-cols-[66px_1fr_1fr_1fr] gap-1.5 text-sm text-ink2">
+            <span />
+            {MODES.map((mode) => (
+              <div key={mode} className="pl-2.5">
+                {MODE_WORDS[mode]}
+              </div>
+            ))}
+          </div>
+          {group.rungs.map((rung) => (
+            <div key={rung.key} className="mb-1.5 grid grid-cols-[66px_1fr_1fr_1fr] gap-1.5">
+              <div className="pt-3 whitespace-nowrap">
+                <b className="text-[20px] leading-tight font-[750]" style={{ fontStretch: "106%" }}>
+                  {rung.label}
+                </b>
+                <small className="block text-[11.5px] font-medium text-ink3">{rung.real}</small>
+              </div>
+              {rung.cells.map((cell) => {
+                const own = { rung: rung.key, mode: cell.mode };
+                return (
+                  <LadderCell
+                    key={cell.mode}
+                    rung={rung}
+                    cell={cell}
+                    now={samePlace(own, place)}
+                    then={samePlace(own, then)}
+                    onGo={() => go(own)}
+                  />
+                );
+              })}
+            </div>
+          ))}
+        </div>
+      ))}
+      <div className="flex items-center justify-between text-sm text-ink2">
+        <span>
+          {ladder.logged} of {ladder.planned} logged
+        </span>
+        <Button className="py-1 text-sm" onClick={onAdd}>
+          Add a load
+        </Button>
+      </div>
+    </section>
+  );
+}
+
+/** Rungs of one wiring and tone stand under one heading. */
+function grouped(rungs: Rung[]): { words: string; rungs: Rung[] }[] {
+  const groups: { words: string; rungs: Rung[] }[] = [];
+  for (const rung of rungs) {
+    const last = groups.at(-1);
+    if (last?.words === rung.words) last.rungs.push(rung);
+    else groups.push({ words: rung.words, rungs: [rung] });
+  }
+  return groups;
+}

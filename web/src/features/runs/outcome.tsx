@@ -1,0 +1,88 @@
+import type { ReactNode } from "react";
+import type { Schemas } from "@/api/client";
+import { Figure } from "@/ui/figure";
+
+type Figures = Schemas["RunFigures"];
+
+/** What the readings come to: against the claim, at its voltage, efficiency, sag; then total, heat, draw. */
+export function Outcome({ figures }: { figures: Figures | null }) {
+  const { at_reference: brought } = figures ?? {};
+  return (
+    <>
+      <div className="mt-2 grid grid-cols-2 gap-y-3 xl:grid-cols-[1.25fr_1fr_1fr_1fr]">
+        <Result
+          lead
+          met={figures?.claim_met ?? false}
+          name={figures?.claim ? `Against ${figures.claim} as read` : "Against a claim"}
+        >
+          {figures?.against && <Figure figure={figures.against} />}
+        </Result>
+        <Result name={brought ? `Brought to ${brought.reference}` : "At the claim’s voltage"}>
+          {brought && (
+            <>
+              <Figure figure={brought.high ? { ...brought.low, unit: "" } : brought.low} />
+              {brought.high && (
+                <>
+                  <span className="px-1 font-sans text-base font-normal text-ink2">to</span>
+                  <Figure figure={brought.high} />
+                </>
+              )}
+            </>
+          )}
+        </Result>
+        <Result name="Efficiency">{figures?.efficiency && <Figure figure={figures.efficiency} />}</Result>
+        <Result name="Sag from rest">{figures?.sag && <Figure figure={figures.sag} />}</Result>
+      </div>
+      {figures && <Also figures={figures} />}
+    </>
+  );
+}
+
+function Result({
+  name,
+  children,
+  lead = false,
+  met = false,
+}: {
+  name: string;
+  children: ReactNode;
+  lead?: boolean;
+  met?: boolean;
+}) {
+  const edge = lead ? (met ? "border-verdigris" : "border-edge") : "border-hair";
+  return (
+    <div className={`min-w-0 border-l-[3px] px-3.5 py-0.5 ${edge}`}>
+      <small className="block truncate text-sm text-ink2">{name}</small>
+      <b className="num block min-h-[35px] text-2xl leading-snug font-semibold whitespace-nowrap">
+        {children ?? <span className="text-ink3/70">—</span>}
+      </b>
+    </div>
+  );
+}
+
+function Also({ figures }: { figures: Figures }) {
+  const parts: [string, Schemas["Figure"] | null | undefined][] = [
+    ["total", figures.total],
+    ["draw", figures.input],
+    ["heat to shed", figures.heat],
+    ["channel balance", figures.balance],
+  ];
+  return (
+    <p className="mt-2.5 flex flex-wrap gap-x-5 gap-y-1 text-[13.5px] text-ink2">
+      {parts.map(
+        ([name, figure]) =>
+          figure && (
+            <span key={name} className="whitespace-nowrap">
+              {name}{" "}
+              <Figure figure={figure} plusMinus={name === "total"} className="text-[15px] font-semibold text-ink" />
+            </span>
+          ),
+      )}
+      {figures.per_output.map((figure, i) => (
+        <span key={i} className="whitespace-nowrap">
+          output {i + 1} <Figure figure={figure} className="text-[15px] font-semibold text-ink" />
+        </span>
+      ))}
+    </p>
+  );
+}

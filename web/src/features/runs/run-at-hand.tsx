@@ -1,0 +1,118 @@
+import { useRef, useState, type RefObject } from "react";
+import { api, data, type Schemas } from "@/api/client";
+import { useRun, useWrite } from "@/api/queries";
+import { Flag, type FlagLook } from "@/ui/flag";
+import { useNotice } from "@/ui/notice";
+import { EntryLine } from "./entry-line";
+import { Outcome } from "./outcome";
+import type { Cell, Place, Rung } from "./place";
+import { Repeats } from "./repeats";
+import { Understood } from "./understood";
+import { usePreview } from "./use-preview";
+
+const LOOKS: Record<Schemas["Severity"], FlagLook> = { stop: "stop", doubt: "doubt", note: "note" };
+
+/** The run at hand: the line, what it comes to, and Enter. */
+export function RunAtHand({
+  sessionId,
+  rung,
+  cell,
+  line: input,
+  happened,
+  onLogged,
+  onOnward,
+}: {
+  sessionId: string;
+  rung: Rung;
+  cell: Cell;
+  line: RefObject<HTMLInputElement | null>;
+  /** Past a gate without a reason. */
+  happened: boolean;
+  onLogged: (next: Place | null) => void;
+  onOnward: () => void;
+}) {
+  const { tell } = useNotice();
+  const [line, setLine] = useState("");
+  const [tried, setTried] = useState<string | null>(null);
+  // One key a reading: Enter pressed twice is one log.
+  const key = useRef(crypto.randomUUID());
+  const { preview, error } = usePreview(sessionId, rung.key, cell.mode, line);
+  const used = cell.runs.find((run) => run.used) ?? cell.runs.at(-1);
+  const logged = useRun(sessionId, line === "" ? used?.id : undefined);
+  const log = useWrite((body: Schemas["RunToLog"]) =>
+    data(
+      api.POST("/api/sessions/{id}/runs", {
+        params: { path: { id: sessionId } },
+        headers: { "Idempotency-Key": key.current },
+        body,
+      }),
+    ),
+  );
+  const change = (next: string) => {
+    setLine(next);
+    setTried(null);
+    if (next !== line) key.current = crypto.randomUUID();
+  };
+  const enter = () => {
+    if (line.trim() === "") return onOnward();
+    if (log.isPending) return;
+    log.mutate(
+      { rung: rung.key, mode: cell.mode, line, happened },
+      {
+        onSuccess: (done) => {
+          tell({
+            says: `${rung.label}, ${cell.mode} logged${done.ungated ? ", out of the verdict until there is a reason" : ""}.`,
+            look: "plain",
+            undo: true,
+          });
+          setLine("");
+          setTried(null);
+          key.current = crypto.randomUUID();
+          onLogged(done.next ?? null);
+        },
+        onError: (refusal) => setTried(refusal.message),
+      },
+    );
+  };
+  const shown = preview ?? logged.data;
+  const figures = line.trim() === "" ? (logged.data?.figures ?? null) : (preview?.figures ?? null);
+  return (
+    <>
+      {happened && (
+        <div className="mt-3">
+          <Flag look="stop" title="Ungated.">
+            What is logged here stays out of the verdict until a reason is given for it.
+          </Flag>
+        </div>
+      )}
+      <EntryLine
+        line={line}
+        segments={preview?.segments ?? []}
+        outputs={rung.outputs}
+        mode={cell.mode}
+        input={input}
+        onChange={change}
+        onEnter={enter}
+      />
+      <Understood
+        segments={preview?.segments ?? []}
+        notYet={tried ?? error}
+        onChoose={(next) => {
+          change(next);
+          input.current?.focus();
+        }}
+      />
+      {line === "" && used && <p className="-mt-4 text-[13.5px] text-ink2">Logged already; type again to repeat it.</p>}
+      <Outcome figures={figures} />
+      <div className="mt-3 grid gap-1.5">
+        {figures &&
+          shown?.checks.map((check) => (
+            <Flag key={check.code} look={LOOKS[check.severity]} title={check.title}>
+              {check.says}
+            </Flag>
+          ))}
+      </div>
+      <Repeats sessionId={sessionId} cell={cell} />
+    </>
+  );
+}

@@ -1,0 +1,146 @@
+import { useEffect, useRef, useState, type FormEvent, type KeyboardEvent } from "react";
+import { useForm } from "react-hook-form";
+import { api, atRevision, data, type Schemas } from "@/api/client";
+import { useWrite } from "@/api/queries";
+import { Button } from "@/ui/button";
+import { ChoiceField, TextField } from "@/ui/field";
+import { placeErrors, readFields } from "@/ui/form-errors";
+import { readNumber, writeNumber } from "@/ui/numbers";
+import type { Rung } from "./place";
+
+interface Fields {
+  rest: string;
+  load: string;
+  tone: string;
+  drive: string;
+  charger: "" | "on" | "off";
+}
+
+const PATHS: Record<string, keyof Fields> = {
+  "set.rest_v": "rest",
+  "set.load_measured_ohm": "load",
+  "set.tone_hz": "tone",
+  "set.extra_drive_db": "drive",
+};
+
+/** What is set once for a rung and kept. Enter goes from field to field and saves behind the last; Esc leaves it as it was. */
+export function RungForm({
+  sessionId,
+  rung,
+  revision,
+  onDone,
+}: {
+  sessionId: string;
+  rung: Rung;
+  revision: number;
+  /** Called with the rung's key, which holds its tone; null when nothing was set. */
+  onDone: (key: string | null) => void;
+}) {
+  const [opened] = useState({ revision, key: rung.key });
+  const [left, setLeft] = useState<string[]>([]);
+  const box = useRef<HTMLFormElement>(null);
+  const { set } = rung;
+  const form = useForm<Fields>({
+    defaultValues: {
+      rest: writeNumber(set.rest_v),
+      load: writeNumber(set.load_measured_ohm),
+      tone: writeNumber(set.tone_hz),
+      drive: writeNumber(set.extra_drive_db),
+      charger: set.charger_on == null ? "" : set.charger_on ? "on" : "off",
+    },
+  });
+  const { register, formState, setError } = form;
+  useEffect(() => box.current?.querySelector("input")?.select(), []);
+  const save = useWrite((body: Schemas["RungChange"]) =>
+    data(
+      api.PUT("/api/sessions/{id}/rungs", {
+        params: { path: { id: sessionId } },
+        body,
+        ...atRevision(opened.revision),
+      }),
+    ),
+  );
+  const submit = form.handleSubmit((fields) => {
+    const number = (field: keyof Fields): [keyof Fields, () => number | null] => [
+      field,
+      () => readNumber(fields[field]),
+    ];
+    const read = readFields<Fields, Record<"rest" | "load" | "tone" | "drive", number | null>>(
+      { rest: number("rest"), load: number("load"), tone: number("tone"), drive: number("drive") },
+      setError,
+    );
+    if (!read || save.isPending) return;
+    setLeft([]);
+    const body: Schemas["RungChange"] = {
+      rung: opened.key,
+      set: {
+        wiring: rung.wiring,
+        setting: rung.setting ?? null,
+        load_ohm: rung.load_ohm,
+        tone_hz: read.tone,
+        load_measured_ohm: read.load,
+        rest_v: read.rest,
+        extra_drive_db: read.drive,
+        charger_on: fields.charger === "" ? null : fields.charger === "on",
+      },
+    };
+    save.mutate(body, {
+      onSuccess: (place) => onDone(place.rung),
+      onError: (refusal) => setLeft(placeErrors(refusal, (path) => PATHS[path] ?? null, setError)),
+    });
+  });
+  const onKeyDown = (event: KeyboardEvent<HTMLFormElement>) => {
+    if (event.key === "Escape") return onDone(null);
+    if (event.key !== "Enter" || event.target instanceof HTMLButtonElement) return;
+    const controls = [...(box.current?.querySelectorAll<HTMLElement>("input, select") ?? [])];
+    const next = controls[controls.indexOf(event.target as HTMLElement) + 1];
+    if (!next) return;
+    event.preventDefault();
+    next.focus();
+    if (next instanceof HTMLInputElement) next.select();
+  };
+  const error = (field: keyof Fields) => formState.errors[field]?.message;
+  return (
+    <form
+      ref={box}
+      noValidate
+      aria-label="Set the rung"
+      className="mt-2 rounded-lg border border-edge bg-sheet px-3.5 py-3"
+      onKeyDown={onKeyDown}
+      onSubmit={(event: FormEvent<HTMLFormElement>) => void submit(event)}
+    >
+      <div className="grid grid-cols-2 gap-2.5 sm:grid-cols-5">
+        <TextField label="Rest voltage" unit="V" inputMode="decimal" error={error("rest")} {...register("rest")} />
+        <TextField label="Load, measured" unit="Ω" inputMode="decimal" error={error("load")} {...register("load")} />
+        <TextField label="Tone" unit="Hz" inputMode="decimal" error={error("tone")} {...register("tone")} />
+        <TextField
+          label="Extra drive"
+          unit="dB"
+          inputMode="decimal"
+          placeholder="by mode"
+          error={error("drive")}
+          {...register("drive")}
+        />
+        <ChoiceField label="Charger" {...register("charger")}>
+          <option value="">not noted</option>
+          <option value="off">off</option>
+          <option value="on">on: it lifts the start</option>
+        </ChoiceField>
+      </div>
+      {left.map((says) => (
+        <p key={says} role="alert" className="mt-2 rounded-md bg-stop-wash px-3 py-2">
+          {says}
+        </p>
+      ))}
+      <div className="mt-2.5 flex flex-wrap items-center gap-2">
+        <Button type="submit" look="main" className="py-1.5" disabled={save.isPending}>
+          Set it
+        </Button>
+        <Button className="py-1.5" onClick={() => onDone(null)}>
+          Leave it
+        </Button>
+        <span className="text-sm text-ink2">Rest voltage, charger and drive carry over to the rungs below.</span>
+      </div>
+    </form>
+  );
+}

@@ -1,0 +1,56 @@
+import { useEffect, useRef } from "react";
+import { Link } from "react-router";
+import type { Schemas } from "@/api/client";
+
+type Item = Schemas["ShelfItem"];
+
+const TONES: Record<string, string> = {
+  modest: "text-verdigris",
+  pukka: "text-verdigris",
+  "near-enough": "text-ochre",
+  optimistic: "text-stop",
+  "tall-tale": "text-stop",
+};
+
+/** One amplifier: who made it, how far it is, its headline claim against what was read. */
+export function ShelfRow({ item, chosen }: { item: Item; chosen: boolean }) {
+  const { summary } = item;
+  const row = useRef<HTMLLIElement>(null);
+  useEffect(() => {
+    if (chosen) row.current?.scrollIntoView({ block: "nearest" });
+  }, [chosen]);
+  return (
+    <li ref={row} className={chosen ? "bg-verdigris-wash" : "bg-sheet"}>
+      <Link
+        to={`/amplifiers/${item.id}/claims`}
+        aria-current={chosen ? "true" : undefined}
+        className="grid grid-cols-[1fr_auto] items-center gap-x-6 gap-y-0.5 px-4 py-2.5 hover:bg-verdigris-wash md:grid-cols-[minmax(240px,1.3fr)_minmax(180px,1fr)_200px_90px]"
+      >
+        <span className="min-w-0">
+          <b className="block truncate font-[650]">{summary.name}</b>
+          <small className="block truncate text-sm text-ink2">{summary.subtitle}</small>
+        </span>
+        <span
+          className={`text-right md:text-left ${TONES[summary.overall ?? ""] ?? "text-ink2"} ${summary.overall && summary.overall !== "open" ? "font-semibold" : ""}`}
+        >
+          {summary.state}
+        </span>
+        <span className="col-span-2 text-sm text-ink2 md:col-span-1">
+          {summary.headline ? (
+            <>
+              {summary.headline_read && (
+                <>
+                  <span className="num text-[15px] font-semibold text-ink">{summary.headline_read}</span> of{" "}
+                </>
+              )}
+              <span className="num text-[14px]">{summary.headline}</span> claimed
+            </>
+          ) : (
+            "no rating entered"
+          )}
+        </span>
+        <span className="num hidden text-right text-ink2 md:block">{summary.price}</span>
+      </Link>
+    </li>
+  );
+}

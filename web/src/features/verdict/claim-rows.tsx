@@ -1,0 +1,127 @@
+import type { Schemas } from "@/api/client";
+import { Figure } from "@/ui/figure";
+
+type Row = Schemas["ClaimRow"];
+type Outcome = Schemas["Outcome"];
+
+const GOOD: readonly Outcome[] = ["beats", "holds", "holds-within", "max-met"];
+const BAD: readonly Outcome[] = ["short", "far-short", "max-missed", "only-clipping", "only-dynamic"];
+
+const tone = (outcome: Outcome) =>
+  GOOD.includes(outcome) ? "text-verdigris" : BAD.includes(outcome) ? "text-stop" : "text-ochre";
+
+/** Each claim with its three bars and its mark. */
+export function ClaimRows({ drawn }: { drawn: Schemas["DrawnVerdict"] }) {
+  const { rows } = drawn.view;
+  return (
+    <div className="mt-4 border-b border-line">
+      {rows.map((row, i) => (
+        <ClaimRow key={row.claim_id} row={row} bars={drawn.bars[i] ?? ""} />
+      ))}
+      {rows.length === 0 && <p className="border-t border-line py-4 text-ink2">No claim has been entered.</p>}
+      {rows.length > 0 && <Legend />}
+    </div>
+  );
+}
+
+function ClaimRow({ row, bars }: { row: Row; bars: string }) {
+  return (
+    <section
+      aria-label={`${row.load}, ${row.under.join(", ")}: ${row.outcome_words}`}
+      className="grid gap-x-[18px] gap-y-1 border-t border-line py-3 sm:grid-cols-[112px_1fr_160px]"
+    >
+      <div>
+        <b className="text-[22px] leading-tight font-[750]" style={{ fontStretch: "112%" }}>
+          {row.load}
+        </b>
+        {row.under.map((line) => (
+          <small key={line} className="block text-sm text-ink2">
+            {line}
+          </small>
+        ))}
+      </div>
+      <div className="relative">
+        <div dangerouslySetInnerHTML={{ __html: bars }} />
+        {row.bars.map((bar) => (
+          <BarLabel key={bar.mode} bar={bar} claim={row.claim_fraction ?? null} />
+        ))}
+      </div>
+      <div className="pt-2.5">
+        <b className={`block text-[17px] leading-tight font-bold ${tone(row.outcome)}`}>{row.outcome_words}</b>
+        <Says row={row} />
+      </div>
+    </section>
+  );
+}
+
+// The chart's own measures: the first bar's top, and from bar to bar.
+const TOP: Record<Schemas["Mode"], number> = { certified: 15, clipping: 38, dynamic: 61 };
+
+/** The figure of a bar stands behind its end, clear of the claim mark. */
+function BarLabel({ bar, claim }: { bar: Row["bars"][number]; claim: number | null }) {
+  const beforeMark = claim !== null && bar.fraction < claim + 0.002 && bar.fraction > claim - 0.13;
+  const left = beforeMark ? claim : bar.fraction;
+  return (
+    <span
+      className="absolute text-[13px] whitespace-nowrap"
+      style={{ left: `calc(${String(left * 100)}% + 8px)`, top: TOP[bar.mode] }}
+    >
+      <Figure figure={bar.total} unit={bar.mode === "certified"} />
+    </span>
+  );
+}
+
+function Says({ row }: { row: Row }) {
+  const [low, high] = row.at_reference;
+  return (
+    <small className="mt-0.5 block text-sm leading-[1.35] text-ink2">
+      {row.as_read && (
+        <>
+          <Figure figure={row.as_read} /> as read
+          {row.shortfall && row.as_read.value < 99.95 && (
+            <>
+              , <Figure figure={row.shortfall} />
+            </>
+          )}
+          <br />
+        </>
+      )}
+      {low && (
+        <>
+          <Figure figure={high ? { ...low, unit: "" } : low} />
+          {high && (
+            <>
+              {" to "}
+              <Figure figure={high} />
+            </>
+          )}{" "}
+          at {row.reference}
+          <br />
+        </>
+      )}
+      {row.remarks.map((remark) => (
+        <span key={remark} className="block">
+          {remark}
+        </span>
+      ))}
+    </small>
+  );
+}
+
+function Legend() {
+  const swatch = "inline-block h-[9px] w-[22px]";
+  return (
+    <div className="flex flex-wrap items-center gap-x-5 gap-y-1 border-t border-line py-3 text-sm text-ink2">
+      <span className="flex items-center gap-1.5">
+        <i className={`${swatch} fill-certified`} /> certified
+      </span>
+      <span className="flex items-center gap-1.5">
+        <i className={`${swatch} fill-clipping`} /> clipping
+      </span>
+      <span className="flex items-center gap-1.5">
+        <i className={`${swatch} fill-dynamic`} /> dynamic burst
+      </span>
+      <span className="no-print ml-auto">every figure opens its working</span>
+    </div>
+  );
+}

@@ -1,0 +1,45 @@
+import { Link } from "react-router";
+import { useVerdict } from "@/api/queries";
+import { buttonClass } from "@/ui/button";
+import { Flag } from "@/ui/flag";
+import { Failed, Loading } from "@/ui/states";
+import { useAmplifierInHand } from "../amplifier-layout";
+import { ClaimRows } from "./claim-rows";
+import { EfficiencyCard } from "./efficiency-card";
+import { Findings } from "./findings";
+import { Say } from "./say";
+import { TellCard } from "./tell-card";
+
+/** What became of each claim, and why. */
+export function VerdictPage() {
+  const inHand = useAmplifierInHand();
+  const verdict = useVerdict(inHand.session_id);
+  if (verdict.isPending) return <Loading />;
+  if (verdict.isError) return <Failed error={verdict.error} retry={() => void verdict.refetch()} />;
+  const drawn = verdict.data;
+  const { view } = drawn;
+  return (
+    <div className="mx-auto grid w-full max-w-[1500px] flex-1 content-start gap-x-7 px-5 py-5 lg:grid-cols-[1fr_380px]">
+      <main className="min-w-0">
+        <Say view={view} />
+        <ClaimRows drawn={drawn} />
+      </main>
+      <aside className="mt-5 grid content-start gap-3 lg:mt-0">
+        <EfficiencyCard drawn={drawn} />
+        <TellCard view={view} />
+        <Findings view={view} />
+        <Flag look={inHand.amplifier.provenance === "bought" ? "note" : "doubt"} title="Disclose.">
+          {view.disclosure}
+        </Flag>
+        <div className="flex flex-wrap gap-2">
+          <Link className={buttonClass("main")} to="../sheet" relative="path">
+            To the sheet
+          </Link>
+          <Link className={buttonClass()} to="../runs" relative="path">
+            Run one again
+          </Link>
+        </div>
+      </aside>
+    </div>
+  );
+}

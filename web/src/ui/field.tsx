@@ -1,0 +1,78 @@
+import { useId, type ComponentProps, type ReactNode } from "react";
+
+const CONTROL =
+  "w-full min-w-0 rounded-md border border-edge bg-field px-2.5 py-1.5 text-ink aria-invalid:border-stop aria-invalid:outline-stop";
+
+interface Around {
+  label: string;
+  hint?: string | undefined;
+  error?: string | undefined;
+  unit?: string | undefined;
+  className?: string;
+}
+
+function Surround({ id, label, hint, error, className = "", children }: Around & { id: string; children: ReactNode }) {
+  return (
+    <div className={`grid content-start gap-1 ${className}`}>
+      <label htmlFor={id} className="text-sm text-ink2">
+        {label}
+      </label>
+      {children}
+      {error ? (
+        <p id={`${id}-error`} role="alert" className="text-sm text-stop">
+          {error}
+        </p>
+      ) : (
+        hint && (
+          <p id={`${id}-hint`} className="text-sm text-ink3">
+            {hint}
+          </p>
+        )
+      )}
+    </div>
+  );
+}
+
+const describedBy = (id: string, { error, hint }: Around) => (error ? `${id}-error` : hint ? `${id}-hint` : undefined);
+
+/** A labelled input with its hint or its error under it. */
+export function TextField({ label, hint, error, unit, className, ...input }: Around & ComponentProps<"input">) {
+  const id = useId();
+  const around = { label, hint, error, className: className ?? "" };
+  return (
+    <Surround id={id} {...around}>
+      <div className="relative">
+        <input
+          id={id}
+          autoComplete="off"
+          className={`${CONTROL} ${unit ? "pr-9" : ""}`}
+          aria-invalid={error ? true : undefined}
+          aria-describedby={describedBy(id, around)}
+          {...input}
+        />
+        {unit && (
+          <span className="pointer-events-none absolute inset-y-0 right-2.5 flex items-center text-ink3">{unit}</span>
+        )}
+      </div>
+    </Surround>
+  );
+}
+
+/** A labelled choice among few: the browser's own, which every keyboard and phone knows. */
+export function ChoiceField({ label, hint, error, className, children, ...select }: Around & ComponentProps<"select">) {
+  const id = useId();
+  const around = { label, hint, error, className: className ?? "" };
+  return (
+    <Surround id={id} {...around}>
+      <select
+        id={id}
+        className={`${CONTROL} py-[7px]`}
+        aria-invalid={error ? true : undefined}
+        aria-describedby={describedBy(id, around)}
+        {...select}
+      >
+        {children}
+      </select>
+    </Surround>
+  );
+}

@@ -1,0 +1,78 @@
+import { Popover } from "radix-ui";
+import type { Schemas } from "@/api/client";
+
+type FigureData = Schemas["Figure"];
+
+/** A computed figure: click or Enter opens how it was made. */
+export function Figure({
+  figure,
+  className = "",
+  unit = true,
+  plusMinus = false,
+}: {
+  figure: FigureData;
+  className?: string;
+  /** Show its unit behind it. */
+  unit?: boolean;
+  /** Show its ± behind it. */
+  plusMinus?: boolean;
+}) {
+  const { working } = figure;
+  return (
+    <Popover.Root>
+      <Popover.Trigger
+        className={`num rounded-sm whitespace-nowrap decoration-edge decoration-dotted underline-offset-4 hover:underline ${className}`}
+        aria-label={`${working.title}: ${figure.text} ${figure.unit}. Open its working.`}
+      >
+        {figure.text}
+        {unit && figure.unit && <span className="ml-[0.15em] text-[0.8em] font-normal">{figure.unit}</span>}
+        {plusMinus && figure.plus_minus && (
+          <span className="ml-1.5 text-[0.65em] font-normal text-ink2">± {figure.plus_minus}</span>
+        )}
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content
+          sideOffset={6}
+          collisionPadding={12}
+          aria-label={`Working: ${working.title}`}
+          className="z-50 w-[360px] max-w-[calc(100vw-24px)] rounded-lg border border-edge bg-sheet p-4 text-ink shadow-lg"
+        >
+          <WorkingBody figure={figure} />
+          <Popover.Arrow className="fill-edge" />
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  );
+}
+
+function WorkingBody({ figure }: { figure: FigureData }) {
+  const { working } = figure;
+  return (
+    <div className="grid gap-2.5">
+      <div className="flex items-baseline justify-between gap-3">
+        <b className="font-bold">{working.title}</b>
+        <span className="num text-lg font-semibold whitespace-nowrap">
+          {figure.text} {figure.unit}
+        </span>
+      </div>
+      <p className="num rounded bg-paper px-2.5 py-1.5">{working.formula}</p>
+      <dl className="grid grid-cols-[auto_1fr_auto] gap-x-3 gap-y-1 text-[13px]">
+        {working.inputs.map((input) => (
+          <div key={input.symbol + input.what} className="contents">
+            <dt className="num font-semibold">{input.symbol}</dt>
+            <dd className="text-ink2">{input.what}</dd>
+            <dd className="num text-right whitespace-nowrap">{input.value}</dd>
+          </div>
+        ))}
+      </dl>
+      {working.assumptions.length > 0 && (
+        <ul className="grid gap-1 border-l-[3px] border-ochre pl-2.5 text-[13px]">
+          {working.assumptions.map((assumption) => (
+            <li key={assumption}>{assumption}</li>
+          ))}
+        </ul>
+      )}
+      <p className="border-t border-hair pt-2 text-sm text-ink2">{working.source}</p>
+    </div>
+  );
+}

@@ -1,0 +1,20 @@
+import type { ReactNode } from "react";
+
+const LOOKS = {
+  good: "bg-verdigris-wash",
+  doubt: "bg-ochre-wash",
+  stop: "bg-stop-wash",
+  note: "border border-line bg-sheet",
+} as const;
+
+export type FlagLook = keyof typeof LOOKS;
+
+/** A sentence that wants to be read: what, why it matters, what to do. */
+export function Flag({ look, title, children }: { look: FlagLook; title: string; children?: ReactNode }) {
+  return (
+    <div className={`rounded-md px-3 py-2 text-[13.5px] leading-snug ${LOOKS[look]}`}>
+      <b className="mr-2 font-bold">{title}</b>
+      <span>{children}</span>
+    </div>
+  );
+}

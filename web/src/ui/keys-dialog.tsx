@@ -1,0 +1,76 @@
+import { Dialog } from "./dialog";
+import { Kbd } from "./kbd";
+
+const GROUPS: { title: string; keys: [string[], string][] }[] = [
+  {
+    title: "Everywhere",
+    keys: [
+      [["?"], "this list"],
+      [["Ctrl Z"], "take back the last thing done in this tab"],
+      [["Esc"], "close what is open"],
+    ],
+  },
+  {
+    title: "Shelf",
+    keys: [
+      [["/"], "find an amplifier"],
+      [["N"], "add an amplifier"],
+      [["↑", "↓", "Enter"], "choose one and open it"],
+    ],
+  },
+  {
+    title: "Claims",
+    keys: [
+      [["N"], "add a claim"],
+      [["E"], "change the amplifier"],
+    ],
+  },
+  {
+    title: "Runs, while the line is empty",
+    keys: [
+      [["↑", "↓", "←", "→"], "move about the ladder"],
+      [["Enter", "+"], "on to the next run without a reading"],
+      [["R"], "run the last one again"],
+      [["S", "*"], "set the rung: rest voltage, load, tone, charger, drive"],
+      [["U", "−"], "take back the last log"],
+      [["L"], "add a load"],
+    ],
+  },
+  {
+    title: "Runs, in the line",
+    keys: [
+      [["1068 13.96 124.6"], "watts, supply volts, amps; on a ten-key pad set apart by * or /"],
+      [["77+72"], "two outputs"],
+      [["38.2vp", "76vpp", "21.5vr"], "output volts: peak, peak to peak, rms"],
+      [["0.8%", "41c"], "distortion, heatsink"],
+      [["# words"], "a note"],
+      [["Enter"], "log it, and on to the next run"],
+    ],
+  },
+];
+
+export function KeysDialog({ open, onClose }: { open: boolean; onClose: () => void }) {
+  return (
+    <Dialog open={open} onClose={onClose} title="Keys" width="max-w-[720px]">
+      <div className="grid gap-x-8 gap-y-4 sm:grid-cols-2">
+        {GROUPS.map((group) => (
+          <section key={group.title} className="last:sm:col-span-2">
+            <h3 className="mb-1.5 text-sm font-semibold text-ink2">{group.title}</h3>
+            <dl className="grid gap-1.5">
+              {group.keys.map(([keys, what]) => (
+                <div key={what} className="flex flex-wrap items-baseline gap-x-2">
+                  <dt className="flex gap-1">
+                    {keys.map((key) => (
+                      <Kbd key={key}>{key}</Kbd>
+                    ))}
+                  </dt>
+                  <dd>{what}</dd>
+                </div>
+              ))}
+            </dl>
+          </section>
+        ))}
+      </div>
+    </Dialog>
+  );
+}

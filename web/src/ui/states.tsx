@@ -1,0 +1,52 @@
+import type { ReactNode } from "react";
+import { Link } from "react-router";
+import { buttonClass } from "./button";
+
+/** While something is on its way. */
+export function Loading() {
+  return (
+    <p role="status" className="p-6 text-ink2">
+      Reading the records…
+    </p>
+  );
+}
+
+/** When something could not be had: what, and what to do. */
+export function Failed({ error, retry }: { error: Error; retry?: () => void }) {
+  return (
+    <div
+      role="alert"
+      className="m-6 grid max-w-[560px] justify-items-start gap-3 rounded-lg border border-stop bg-sheet p-4"
+    >
+      <b>This could not be shown.</b>
+      <p>{error.message}</p>
+      {retry && (
+        <button type="button" className={buttonClass()} onClick={retry}>
+          Try again
+        </button>
+      )}
+    </div>
+  );
+}
+
+/** An empty place that says what to do first. */
+export function Empty({ title, children }: { title: string; children: ReactNode }) {
+  return (
+    <div className="grid max-w-[560px] justify-items-start gap-3 rounded-lg border border-dashed border-edge p-6">
+      <b className="wide text-lg">{title}</b>
+      {children}
+    </div>
+  );
+}
+
+export function Nowhere() {
+  return (
+    <main className="p-6">
+      <Empty title="There is nothing at this address.">
+        <Link className={buttonClass()} to="/">
+          Back to the shelf
+        </Link>
+      </Empty>
+    </main>
+  );
+}

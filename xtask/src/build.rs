@@ -1,0 +1,58 @@
+//! Builds, and the commands they are made of.
+
+use std::path::{Path, PathBuf};
+use std::process::Command;
+
+use anyhow::Context;
+
+/// The root of the project.
+pub fn root() -> PathBuf {
+    Path::new(env!("CARGO_MANIFEST_DIR")).parent().map(Path::to_owned).unwrap_or_default()
+}
+
+/// Runs a command at `place` and fails when it does.
+pub fn run(place: &Path, program: &str, args: &[&str]) -> anyhow::Result<()> {
+    println!("> {program} {}", args.join(" "));
+    let status = Command::new(program).args(args).current_dir(place).status().with_context(|| format!("{program} cannot be started"))?;
+    anyhow::ensure!(status.success(), "{program} {} failed: {status}", args.join(" "));
+    Ok(())
+}
+
+/// Runs cargo.
+pub fn cargo(args: &[&str]) -> anyhow::Result<()> {
+    run(&root(), &std::env::var("CARGO").unwrap_or_else(|_| "cargo".into()), args)
+}
+
+/// Installs the front end's packages when they are missing or another lock file's.
+pub fn packages() -> anyhow::Result<()> {
+    let web = root().join("web");
+    let lock = std::fs::read(web.join("package-lock.json"))?;
+    let stamp = web.join("node_modules/.pukka-lock");
+    if std::fs::read(&stamp).is_ok_and(|have| have == lock) {
+        return Ok(());
+    }
+    run(&web, "npm", &["ci", "--no-audit", "--no-fund"])?;
+    Ok(std::fs::write(stamp, lock)?)
+}
+
+/// Builds the front end into web/dist.
+pub fn front_end() -> anyhow::Result<()> {
+    packages()?;
+    run(&root().join("web"), "npm", &["run", "--silent", "build"])
+}
+
+/// Builds everything and serves the demo.
+pub fn demo(fresh: bool) -> anyhow::Result<()> {
+    front_end()?;
+    cargo(&["build", "--package", "pukka", "--release"])?;
+    let data = root().join("target/pukka-demo");
+    let data = data.to_string_lossy();
+    let mut args = vec!["demo", "--data", &data];
+    if fresh {
+        args.push("--fresh");
+    }
+    let program = root().join("target/release/pukka");
+    let status = Command::new(program).args(args).status()?;
+    anyhow::ensure!(status.success() || status.code().is_none(), "pukka ended with {status}");
+    Ok(())
+}

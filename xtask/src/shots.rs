@@ -1,0 +1,107 @@
+//! Every picture of docs/screenshots, from the demo data with its clock stopped.
+
+use pukka_e2e::{Browser, Keys, Server};
+
+use crate::build::root;
+
+/// A picture: its file, the amplifier it shows, the place, and how.
+struct Shot {
+    file: &'static str,
+    amplifier: &'static str,
+    place: &'static str,
+    dark: bool,
+    width: u32,
+    act: Act,
+}
+
+/// What is done before the picture is taken.
+enum Act {
+    Nothing,
+    Type(&'static str),
+    OpenFigure,
+    Click(&'static str),
+}
+
+const fn shot(file: &'static str, amplifier: &'static str, place: &'static str) -> Shot {
+    Shot { file, amplifier, place, dark: false, width: 1280, act: Act::Nothing }
+}
+
+const SHOTS: [Shot; 12] = [
+    shot("shelf", "", ""),
+    shot("claims", "Quillmoor Four-Ninety", "claims"),
+    Shot { act: Act::Click("Add a claim"), ..shot("claim-form", "Quillmoor Four-Ninety", "claims") },
+    shot("amplifier-form", "Tolland & Pike Mono 1100", "edit"),
+    Shot { act: Act::Type("1068 13.96 124.6"), ..shot("runs", "Tolland & Pike Mono 1100", "runs") },
+    Shot { act: Act::Type("1068 13.96 124.6"), dark: true, ..shot("runs-dark", "Tolland & Pike Mono 1100", "runs") },
+    Shot { act: Act::Type("1068 13.96 124.6"), width: 400, ..shot("runs-narrow", "Tolland & Pike Mono 1100", "runs") },
+    shot("cautions", "Quillmoor Four-Ninety", "runs"),
+    shot("verdict", "Hartsedge Two", "verdict"),
+    Shot { dark: true, ..shot("verdict-short-dark", "Tolland & Pike Duo 200", "verdict") },
+    Shot { act: Act::OpenFigure, ..shot("working", "Tolland & Pike Mono 1100", "verdict") },
+    shot("sheet", "Hartsedge Two", "sheet"),
+];
+
+/// Makes the pictures.
+pub fn shots(only: Option<&str>) -> anyhow::Result<()> {
+    let runtime = tokio::runtime::Builder::new_multi_thread().enable_all().build()?;
+    runtime.block_on(async {
+        let server = Server::demo()?;
+        let browser = Browser::open(1280, 800).await?;
+        let mut made = Ok(());
+        for shot in SHOTS.iter().filter(|shot| only.is_none_or(|only| shot.file.contains(only))) {
+            made = take(&server, &browser, shot).await;
+            if made.is_err() {
+                break;
+            }
+        }
+        browser.close().await?;
+        made
+    })
+}
+
+async fn take(server: &Server, browser: &Browser, shot: &Shot) -> anyhow::Result<()> {
+    browser.resize(shot.width, if shot.width < 600 { 860 } else { 800 }).await?;
+    browser.goto(&server.url).await?;
+    let theme = if shot.dark { "dark" } else { "light" };
+    browser.client.execute("localStorage.setItem('pukka-theme', arguments[0])", vec![theme.into()]).await?;
+    browser.goto(&address(server, shot)?).await?;
+    browser.wait("main h1, main h2").await?;
+    match shot.act {
+        Act::Nothing => {}
+        Act::Type(line) => {
+            browser.wait("#entry-line").await?;
+            browser.type_text(line).await?;
+            browser.see("V supply").await?;
+        }
+        Act::Click(words) => browser.click(words).await?,
+        Act::OpenFigure => {
+            browser.wait("section[aria-label*='Holds'] small button").await?.click().await?;
+            browser.wait("[role=dialog]").await?;
+        }
+    }
+    // Fonts, and a frame to paint in.
+    browser
+        .client
+        .execute_async(
+            "const done = arguments[0]; document.fonts.ready.then(() => requestAnimationFrame(() => requestAnimationFrame(() => done())))",
+            vec![],
+        )
+        .await?;
+    let path = root().join("docs/screenshots").join(format!("{}.png", shot.file));
+    std::fs::write(&path, browser.picture().await?)?;
+    println!("docs/screenshots/{}.png", shot.file);
+    browser.press(Keys::Escape).await
+}
+
+fn address(server: &Server, shot: &Shot) -> anyhow::Result<String> {
+    if shot.amplifier.is_empty() {
+        return Ok(server.url.clone());
+    }
+    let shelf: serde_json::Value = ureq::get(&format!("{}/api/amplifiers", server.url)).call()?.body_mut().read_json()?;
+    let id = shelf["amplifiers"]
+        .as_array()
+        .and_then(|all| all.iter().find(|item| item["summary"]["name"] == shot.amplifier))
+        .and_then(|item| item["id"].as_str())
+        .ok_or_else(|| anyhow::anyhow!("the demo has no {}", shot.amplifier))?;
+    Ok(format!("{}/amplifiers/{id}/{}", server.url, shot.place))
+}
