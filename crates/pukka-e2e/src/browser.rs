@@ -65,7 +65,8 @@ pub struct Browser {
     _profile: TempDir,
 }
 
-const FLAGS: [&str; 9] = [
+const FLAGS: [&str; 10] = [
+    "--hide-scrollbars",
     "--headless=new",
     "--no-sandbox",
     "--disable-gpu",

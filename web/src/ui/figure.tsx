@@ -25,7 +25,7 @@ export function Figure({
         aria-label={`${working.title}: ${figure.text} ${figure.unit}. Open its working.`}
       >
         {figure.text}
-        {unit && figure.unit && <span className="ml-[0.15em] text-[0.8em] font-normal">{figure.unit}</span>}
+        {unit && figure.unit && <span className="ml-[0.22em] text-[0.8em] font-normal text-ink2">{figure.unit}</span>}
         {plusMinus && figure.plus_minus && (
           <span className="ml-1.5 text-[0.65em] font-normal text-ink2">± {figure.plus_minus}</span>
         )}

@@ -252,7 +252,7 @@ fn ladder_rung(session: &Session, rung: &Rung, checks: &[Check]) -> LadderRung {
     LadderRung {
         key: id.key(),
         label: format!("{}{}Ω", format::ohms(id.load_ohm.get()), format::THIN),
-        real: rung.set.load_measured_ohm.map_or_else(|| "not measured".into(), |load| format!("{} real", format::ohms(load.get()))),
+        real: rung.set.load_measured_ohm.map_or_else(|| "nominal".into(), |load| format!("{} real", format::ohms(load.get()))),
         words: words(id),
         wiring: id.wiring,
         outputs: id.wiring.outputs(),
@@ -275,7 +275,8 @@ fn ladder_rung(session: &Session, rung: &Rung, checks: &[Check]) -> LadderRung {
                 past_fuses: fuses.is_some_and(|fuses| draw.high.value > fuses),
                 fuses_a: fuses.map(|fuses| {
                     let parts = session.amplifier.fuse_words().unwrap_or_default();
-                    Figure::amps(fuses, Working::new("Supply fuses", "Σ fuses", source::METHOD).with_text("fuses", "as noted", parts))
+                    let working = Working::new("Supply fuses", "Σ fuses", source::METHOD).with_text("fuses", "as noted", parts);
+                    Figure { text: format::as_read(fuses), ..Figure::amps(fuses, working) }
                 }),
                 load_w: Figure::watts(
                     expected.power_w,

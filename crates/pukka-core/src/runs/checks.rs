@@ -7,6 +7,7 @@ use crate::amplifier::{Amplifier, Class};
 use crate::format;
 use crate::session::{Method, Mode, Run, Session};
 use crate::units::more_than;
+use crate::wiring::Wiring;
 
 /// How grave a check is.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, utoipa::ToSchema)]
@@ -29,6 +30,8 @@ pub struct Check {
     pub severity: Severity,
     /// The runs it names.
     pub runs: Vec<String>,
+    /// Where they stand on the ladder: "2 Ω, clipping".
+    pub place: String,
     /// Whether the reviewer settled it.
     pub settled: bool,
     /// Two or three words.
@@ -70,12 +73,19 @@ pub fn check_run(session: &Session, run: &Run) -> Vec<Check> {
                 code: (*code).into(),
                 severity: found.severity,
                 runs: vec![run.id.clone()],
+                place: place(run),
                 settled: run.accepted.iter().any(|accepted| accepted.code == *code),
                 title: found.title.into(),
                 says: found.says,
             })
         })
         .collect()
+}
+
+/// "2 Ω, clipping", with the wiring when it is not mono.
+fn place(run: &Run) -> String {
+    let wiring = if run.wiring == Wiring::Mono { String::new() } else { format!(", {}", run.wiring.words()) };
+    format!("{}{wiring}, {}", format::with_unit(&format::ohms(run.load_nominal_ohm.get()), "Ω"), run.mode.word())
 }
 
 /// Checks every run that stands.
@@ -244,7 +254,6 @@ mod tests {
     use super::*;
     use crate::session::examples;
     use crate::units::{Amps, Celsius, Ratio, Volts, VoltsRms, Watts};
-    use crate::wiring::Wiring;
 
     fn fired(change: impl FnOnce(&mut Session)) -> Vec<(String, Severity)> {
         let mut session = examples::mono_1100();

@@ -6,7 +6,7 @@ use super::judge::{ClaimVerdict, Judgement, Outcome, ProofBasis};
 use super::overall::{Overall, is_tested};
 use crate::claims::{Claim, ClaimKind, headline};
 use crate::format;
-use crate::session::{Incident, Session};
+use crate::session::Session;
 
 /// How a phrase is set.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
@@ -129,8 +129,8 @@ fn watts(value: f64) -> String {
     format::with_unit(&format::watts(value), "W")
 }
 
-/// "makes 812 W of the 1 100 W claimed into 1 Ω, 26 % short"
-fn shortfall(claim: &Claim, verdict: &ClaimVerdict) -> String {
+/// "into 1 Ω, it makes 812 W of 1 100 W, 26 % short, and gets there only when clipping"
+fn shortfall(claim: &Claim, verdict: &ClaimVerdict, stress: Stress) -> Vec<Phrase> {
     let made = verdict.as_read_w().unwrap_or(0.0);
     let claimed = verdict.claim_total_w.unwrap_or(0.0);
     let high = verdict.at_reference_w.map_or(made, |[_, high]| high.max(made));
@@ -138,12 +138,29 @@ fn shortfall(claim: &Claim, verdict: &ClaimVerdict) -> String {
     let short = format::fixed((1.0 - high / claimed).max(0.0) * 100.0, 1);
     let brought = if high > made * 1.001 { format!(" ({} at {at})", watts(high)) } else { String::new() };
     let upto = if verdict.basis == Some(ProofBasis::UpperBound) { "at most " } else { "" };
-    let ending = match verdict.outcome {
-        Outcome::OnlyClipping => ", and gets there only when clipping",
-        Outcome::OnlyDynamic => ", and gets there only in bursts",
-        _ => "",
-    };
-    format!("{}, it makes {upto}{} of {}{brought}, {short} % short{ending}", into_load(claim), watts(made), watts(claimed))
+    let mut phrases = vec![
+        phrase(Stress::Plain, format!("{}, it makes {upto}{} of {}{brought}, ", into_load(claim), watts(made), watts(claimed))),
+        phrase(stress, format!("{} short", format::with_unit(&short, "%"))),
+    ];
+    phrases.extend(match verdict.outcome {
+        Outcome::OnlyClipping => Some(phrase(Stress::Plain, ", and gets there only when clipping")),
+        Outcome::OnlyDynamic => Some(phrase(Stress::Plain, ", and gets there only in bursts")),
+        _ => None,
+    });
+    phrases
+}
+
+/// Several shortfalls, set apart by semicolons and ended by a full stop.
+fn shortfalls(failed: &[(&Claim, &ClaimVerdict)], stress: Stress) -> Vec<Phrase> {
+    let mut phrases = Vec::new();
+    for (i, (claim, verdict)) in failed.iter().enumerate() {
+        if i > 0 {
+            phrases.push(phrase(Stress::Plain, "; "));
+        }
+        phrases.extend(shortfall(claim, verdict, stress));
+    }
+    phrases.push(phrase(Stress::Plain, "."));
+    phrases
 }
 
 fn falls_short(facts: &Facts) -> Vec<Phrase> {
@@ -163,9 +180,7 @@ fn falls_short(facts: &Facts) -> Vec<Phrase> {
         ));
         return phrases;
     }
-    let said: Vec<String> = failed.iter().map(|(claim, verdict)| shortfall(claim, verdict)).collect();
-    phrases.push(phrase(stress, said.join("; ")));
-    phrases.push(phrase(Stress::Plain, "."));
+    phrases.extend(shortfalls(&failed, stress));
     if failed.iter().any(|(_, verdict)| verdict.fits_as_total) {
         phrases.push(phrase(Stress::Plain, " Read as a total instead of per output, the figure would fit."));
     }
@@ -210,20 +225,15 @@ fn open(facts: &Facts) -> Vec<Phrase> {
         phrases.push(phrase(Stress::Plain, format!(" So far {}.", lower(&subject(proved.len(), facts.in_use.len(), "holds", "hold")))));
     }
     if !failed.is_empty() {
-        let said: Vec<String> = failed.iter().map(|(claim, verdict)| shortfall(claim, verdict)).collect();
-        phrases.push(phrase(Stress::Failed, format!(" {}.", capital(&said.join("; ")))));
+        phrases.push(phrase(Stress::Plain, " But "));
+        phrases.extend(shortfalls(&failed, Stress::Failed));
     }
     phrases
 }
 
-fn capital(text: &str) -> String {
-    let mut letters = text.chars();
-    letters.next().map(|c| format!("{}{}", c.to_uppercase(), letters.as_str())).unwrap_or_default()
-}
-
 /// Where it died on the bench, when it did.
 fn death(session: &Session) -> Option<Phrase> {
-    let run = session.standing_runs().find(|run| run.incident == Some(Incident::Died))?;
+    let run = super::summary::death(session)?;
     let load = format::with_unit(&format::ohms(run.load_nominal_ohm.get()), "Ω");
     Some(phrase(Stress::Failed, format!(" It died on the bench in a {} run into {load}.", run.mode.word())))
 }

@@ -22,6 +22,8 @@ pub struct Summary {
     pub subtitle: String,
     /// The line under the name on the shelf.
     pub state: String,
+    /// How that line is set.
+    pub tone: Tone,
     /// The word over all, when something was run.
     pub overall: Option<Overall>,
     /// That word, as shown.
@@ -50,6 +52,38 @@ pub struct Summary {
     pub price: Option<String>,
 }
 
+/// How a line on the shelf is set.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum Tone {
+    /// Nothing is settled.
+    Plain,
+    /// It does what it says.
+    Proved,
+    /// Almost.
+    Doubt,
+    /// It does not, or it died.
+    Failed,
+}
+
+fn tone(session: &Session, overall: Option<Overall>) -> Tone {
+    if death(session).is_some() {
+        return Tone::Failed;
+    }
+    match overall {
+        None | Some(Overall::Open) => Tone::Plain,
+        Some(Overall::Modest | Overall::Pukka) => Tone::Proved,
+        Some(Overall::NearEnough) => Tone::Doubt,
+        Some(Overall::Optimistic | Overall::TallTale) => Tone::Failed,
+    }
+}
+
+/// The run that it died in.
+#[must_use]
+pub fn death(session: &Session) -> Option<&Run> {
+    session.standing_runs().find(|run| run.incident == Some(Incident::Died))
+}
+
 /// Sums a session up.
 #[must_use]
 pub fn summary(session: &Session) -> Summary {
@@ -71,6 +105,7 @@ pub fn summary(session: &Session) -> Summary {
         name: session.amplifier.name(),
         subtitle: session.amplifier.subtitle(),
         state: state(session, &judgement, claims, ladder.logged, ladder.planned),
+        tone: tone(session, overall),
         overall,
         overall_word: overall.map(|overall| overall.word().to_owned()),
         claims,
@@ -101,7 +136,7 @@ pub fn summary(session: &Session) -> Summary {
 }
 
 fn state(session: &Session, judgement: &super::Judgement, claims: usize, logged: usize, planned: usize) -> String {
-    if let Some(death) = session.runs.iter().find(|run| run.incident == Some(Incident::Died)) {
+    if let Some(death) = death(session) {
         return format!("died at {} Ω", format::ohms(death.load_nominal_ohm.get()));
     }
     if logged == 0 && session.standing_runs().next().is_none() {
@@ -154,6 +189,6 @@ mod tests {
         assert_eq!(summary(&session).state, "waiting for its claims");
         let mut dead = mono_1100();
         dead.runs[8].incident = Some(Incident::Died);
-        assert_eq!(summary(&dead).state, "died at 1 Ω");
+        assert_eq!((summary(&dead).state.as_str(), summary(&dead).tone), ("died at 1 Ω", Tone::Failed));
     }
 }

@@ -284,7 +284,7 @@ fn basis(session: &Session, usable: &[Usable]) -> String {
     }
     let widest = certified.iter().map(|u| 2.0 * u.total.relative_u()).fold(0.0, f64::max);
     if widest > 0.0 {
-        text.push_str(&format!(" Watts ± {} % at most, k = 2.", format::percent(widest)));
+        text.push_str(&format!(" Watts ±\u{a0}{}\u{202f}% at most, k\u{a0}=\u{a0}2.", format::percent(widest)));
     }
     text
 }
@@ -297,7 +297,7 @@ fn efficiency(session: &Session, usable: &[Usable]) -> Vec<EfficiencyPoint> {
             let shown = figures(session, run).ok()?;
             Some(EfficiencyPoint {
                 load: format!("{}{}Ω", format::ohms(rung.id.load_ohm.get()), format::THIN),
-                wiring: crate::plan::rungs::words(&rung.id),
+                wiring: rung.id.wiring.words(),
                 efficiency: shown.efficiency?,
                 heat: shown.heat,
             })
@@ -405,7 +405,7 @@ mod tests {
             ]
         );
         assert_eq!(
-            view.basis.replace('\u{202f}', " "),
+            view.basis.replace(['\u{202f}', '\u{a0}'], " "),
             "Rated at 14.4 V; the supply ended at 13.96 to 14.38 V. Unregulated supply, so readings are also brought to the claim’s voltage. Watts ± 1.2 % at most, k = 2."
         );
     }

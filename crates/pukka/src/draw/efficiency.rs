@@ -8,6 +8,8 @@ use super::{PlacedChart, Point, escape};
 
 const WIDTH: f64 = 346.0;
 const HEIGHT: f64 = 146.0;
+/// More height for a second line under the loads, when they differ in wiring.
+const SECOND: f64 = 15.0;
 const LEFT: f64 = 42.0;
 const RIGHT: f64 = 340.0;
 const TOP: f64 = 26.0;
@@ -27,9 +29,11 @@ pub fn efficiency(points: &[EfficiencyPoint]) -> Option<PlacedChart> {
     let column = (RIGHT - LEFT) / points.len() as f64;
     let x = |i: usize| LEFT + column * (i as f64 + 0.5);
 
+    let mixed = points.iter().any(|point| point.wiring != points[0].wiring);
+    let height = if mixed { HEIGHT + SECOND } else { HEIGHT };
     let said: Vec<String> = points.iter().map(|point| format!("{} {} %", point.load, point.efficiency.text)).collect();
     let mut svg = format!(
-        r#"<svg class="chart" viewBox="0 0 {WIDTH} {HEIGHT}" width="100%" role="img" aria-label="Efficiency by load: {}">"#,
+        r#"<svg class="chart" viewBox="0 0 {WIDTH} {height}" width="100%" role="img" aria-label="Efficiency by load: {}">"#,
         escape(&said.join(", "))
     );
     let step = if high - low > 40.0 { 20.0 } else { 10.0 };
@@ -54,7 +58,18 @@ pub fn efficiency(points: &[EfficiencyPoint]) -> Option<PlacedChart> {
             escape(&point.load)
         );
     }
+    if mixed {
+        for (i, point) in points.iter().enumerate() {
+            let _ = write!(
+                svg,
+                r#"<text class="axis small" x="{:.1}" y="{:.1}" text-anchor="middle">{}</text>"#,
+                x(i),
+                BASE + SECOND,
+                escape(&point.wiring)
+            );
+        }
+    }
     svg.push_str("</svg>");
-    let places = values.iter().enumerate().map(|(i, v)| Point { x: x(i) / WIDTH, y: y(*v) / HEIGHT }).collect();
+    let places = values.iter().enumerate().map(|(i, v)| Point { x: x(i) / WIDTH, y: y(*v) / height }).collect();
     Some(PlacedChart { svg, points: places })
 }

@@ -404,6 +404,8 @@ export interface components {
         Check: {
             /** @description Its code. */
             code: string;
+            /** @description Where they stand on the ladder: "2 Ω, clipping". */
+            place: string;
             /** @description The runs it names. */
             runs: string[];
             /** @description A plain sentence with the numbers. */
@@ -1028,6 +1030,8 @@ export interface components {
             state: string;
             /** @description Whose, class, fuses. */
             subtitle: string;
+            /** @description How that line is set. */
+            tone: components["schemas"]["Tone"];
             /** @description Under Verdict in the spine. */
             verdict_word: string;
         };
@@ -1048,6 +1052,11 @@ export interface components {
             /** @description In words; the figure stands in them. */
             says: string;
         };
+        /**
+         * @description How a line on the shelf is set.
+         * @enum {string}
+         */
+        Tone: "plain" | "proved" | "doubt" | "failed";
         /**
          * @description How an output stage stands between its rails.
          * @enum {string}

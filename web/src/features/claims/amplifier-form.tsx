@@ -92,12 +92,7 @@ export function AmplifierForm({
           error={error("maxSupply")}
           {...register("maxSupply")}
         />
-        <FloorFields
-          control={control}
-          register={register}
-          errors={formState.errors}
-          channels={Number(channels)}
-        />
+        <FloorFields control={control} register={register} errors={formState.errors} channels={Number(channels)} />
       </fieldset>
       <fieldset className={group}>
         <legend className="mb-2 font-[650]">Whose it is</legend>

@@ -64,8 +64,8 @@ export function ClaimDialog({ amplifierId, amplifier, row, like, onClose }: Prop
             <option value="total">in total</option>
           </ChoiceField>
           <ChoiceField label="Kind" {...register("kind")}>
-            <option value="rms">RMS, continuous</option>
-            <option value="max">max, peak, “up to”</option>
+            <option value="rms">RMS</option>
+            <option value="max">max or peak</option>
             <option value="unstated">not stated</option>
           </ChoiceField>
           <ChoiceField label="Wired as" className="col-span-2" error={error("wiring")} {...register("wiring")}>

@@ -84,4 +84,4 @@ const PATHS: Record<string, Path<ClaimFields>> = {
   tone_hz: "tone",
 };
 
-export const claimField = (path: string) => PATHS[path] ?? null;
+export const claimField = (path: string) => (path.startsWith("wiring") ? "wiring" : (PATHS[path] ?? null));

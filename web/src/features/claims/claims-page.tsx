@@ -71,7 +71,7 @@ export function ClaimsPage() {
           amplifierId={inHand.id}
           amplifier={inHand.amplifier}
           row={editing === "new" ? null : editing}
-          like={inHand.claims.at(-1)?.claim}
+          like={inHand.claims.findLast((row) => row.claim.kind !== "max")?.claim}
           onClose={() => setEditing(null)}
         />
       )}

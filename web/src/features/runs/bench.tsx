@@ -76,7 +76,7 @@ export function Bench({ sessionId, view, channels }: Props) {
   const ready = view.cautions_read || ladder.logged > 0;
   const open = !cell.shut || happened === `${rung.key} ${cell.mode}`;
   return (
-    <div className="grid flex-1 content-start lg:grid-cols-[456px_1fr]">
+    <div className="grid flex-1 content-start lg:content-stretch lg:grid-cols-[456px_1fr]">
       <BenchState rung={rung} />
       <main className="flex min-w-0 flex-col lg:order-2">
         <div className="flex-1 px-4 py-[18px] sm:px-6">

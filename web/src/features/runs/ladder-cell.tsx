@@ -40,7 +40,7 @@ export function LadderCell({
       type="button"
       aria-current={now ? "true" : undefined}
       aria-label={`${rung.label}, ${cell.mode}: ${spoken(cell)}`}
-      className={`relative block h-[88px] overflow-hidden rounded-md text-left align-top ${look}`}
+      className={`relative flex h-[88px] flex-col items-stretch justify-start overflow-hidden rounded-md text-left ${look}`}
       onClick={onGo}
     >
       {figures ? (

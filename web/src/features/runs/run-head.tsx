@@ -68,10 +68,10 @@ function Facts({ rung }: { rung: Rung }) {
       </Fact>
       <Fact name="Draw to expect">
         {expected ? (
-          <span className={expected.past_fuses ? "text-stop" : ""}>
+          <span>
             {figure({ ...expected.low_a, unit: "" })}
             <span className="px-1 font-sans text-[15px] font-normal text-ink2">to</span>
-            {figure(expected.high_a)}
+            {figure(expected.high_a, expected.past_fuses ? "text-stop" : "")}
           </span>
         ) : (
           none

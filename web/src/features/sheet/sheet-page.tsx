@@ -47,7 +47,7 @@ function Sheet({ sheet }: { sheet: Schemas["Sheet"] }) {
         ))}
         {view.checks.map((check) => (
           <p key={check.code + check.runs.join()}>
-            {check.title} {check.says}
+            {check.place}: {check.title} {check.says}
           </p>
         ))}
         <p className="mt-2">

@@ -4,12 +4,11 @@ import type { Schemas } from "@/api/client";
 
 type Item = Schemas["ShelfItem"];
 
-const TONES: Record<string, string> = {
-  modest: "text-verdigris",
-  pukka: "text-verdigris",
-  "near-enough": "text-ochre",
-  optimistic: "text-stop",
-  "tall-tale": "text-stop",
+const TONES: Record<Schemas["Tone"], string> = {
+  plain: "text-ink2",
+  proved: "font-semibold text-verdigris",
+  doubt: "font-semibold text-ochre",
+  failed: "font-semibold text-stop",
 };
 
 /** One amplifier: who made it, how far it is, its headline claim against what was read. */
@@ -30,11 +29,7 @@ export function ShelfRow({ item, chosen }: { item: Item; chosen: boolean }) {
           <b className="block truncate font-[650]">{summary.name}</b>
           <small className="block truncate text-sm text-ink2">{summary.subtitle}</small>
         </span>
-        <span
-          className={`text-right md:text-left ${TONES[summary.overall ?? ""] ?? "text-ink2"} ${summary.overall && summary.overall !== "open" ? "font-semibold" : ""}`}
-        >
-          {summary.state}
-        </span>
+        <span className={`text-right md:text-left ${TONES[summary.tone]}`}>{summary.state}</span>
         <span className="col-span-2 text-sm text-ink2 md:col-span-1">
           {summary.headline ? (
             <>

@@ -7,6 +7,10 @@ export function EfficiencyCard({ drawn }: { drawn: Schemas["DrawnVerdict"] }) {
   const points = view.efficiency;
   const last = points.at(-1);
   const first = points[0];
+  const hottest = points.reduce<(typeof points)[number] | null>(
+    (most, point) => (point.heat && point.heat.value > (most?.heat?.value ?? 0) ? point : most),
+    null,
+  );
   const falls = first && last && last.efficiency.value < first.efficiency.value;
   return (
     <section className="rounded-lg border border-line bg-sheet px-4 py-3.5">
@@ -32,9 +36,9 @@ export function EfficiencyCard({ drawn }: { drawn: Schemas["DrawnVerdict"] }) {
               );
             })}
           </div>
-          {last?.heat && (
+          {hottest?.heat && (
             <p className="mt-1 text-sm text-ink2">
-              <Figure figure={last.heat} className="text-ink" /> of heat to shed at {last.load}
+              <Figure figure={hottest.heat} className="text-ink" /> of heat to shed at {hottest.load}, {hottest.wiring}
             </p>
           )}
         </>

@@ -16,7 +16,7 @@ export function Findings({ view }: { view: Schemas["VerdictView"] }) {
         <Flag
           key={check.code + check.runs.join()}
           look={check.severity === "stop" ? "stop" : "doubt"}
-          title={check.title}
+          title={`${check.place}: ${check.title}`}
         >
           {check.says}
         </Flag>

@@ -1,0 +1,177 @@
+//! The path of the work over HTTP: claims, runs, gates, verdict, undo, a second tab.
+
+mod common;
+
+use common::{Bench, claim, mono};
+use serde_json::{Value, json};
+
+fn log(bench: &Bench, session: &str, rung: &str, mode: &str, line: &str) -> Value {
+    let answer = bench.post(&format!("/api/sessions/{session}/runs"), &json!({ "rung": rung, "mode": mode, "line": line }));
+    assert_eq!(answer.status, 201, "{}", answer.text);
+    answer.json()
+}
+
+#[test]
+fn from_a_claim_to_a_verdict() {
+    let bench = Bench::start();
+    let (id, session) = bench.amplifier(|_| {}, &[(4.0, 450.0), (2.0, 780.0)]);
+    let next = log(&bench, &session, "mono@4@40", "certified", "447 14.38 41.2")["next"].clone();
+    assert_eq!(next, json!({ "rung": "mono@4@40", "mode": "clipping" }));
+    log(&bench, &session, "mono@4@40", "clipping", "462 14.33 45.9");
+    log(&bench, &session, "mono@4@40", "dynamic", "489 14.52");
+    log(&bench, &session, "mono@2@40", "certified", "771w 76.9a 14.19v 0.97% # steady");
+    let verdict = bench.get(&format!("/api/sessions/{session}/verdict")).json();
+    let outcomes: Vec<&str> = verdict["view"]["rows"].as_array().unwrap().iter().map(|row| row["outcome"].as_str().unwrap()).collect();
+    assert_eq!(outcomes, ["holds-within", "holds"]);
+    assert_eq!(verdict["view"]["overall_word"], "Pukka");
+    assert_eq!(verdict["bars"].as_array().unwrap().len(), 2);
+    assert_eq!(verdict["view"]["rows"][0]["bars"].as_array().unwrap().len(), 3);
+    let shelf = bench.get("/api/amplifiers").json();
+    assert_eq!(shelf["amplifiers"][0]["summary"]["state"], "verdict: pukka");
+    assert_eq!(shelf["amplifiers"][0]["id"], json!(id));
+    let csv = bench.get(&format!("/api/sessions/{session}/sheet.csv"));
+    assert_eq!(csv.kind, "text/csv; charset=utf-8");
+    assert_eq!(csv.text.lines().count(), 5);
+    assert!(csv.text.contains(",771,") && csv.text.contains("power total (W)"), "{}", csv.text);
+    let sheet = bench.get(&format!("/api/sessions/{session}/sheet")).json();
+    assert_eq!(sheet["rows"].as_array().unwrap().len(), 4);
+    assert_eq!(sheet["rows"][3]["remark"], "steady");
+}
+
+#[test]
+fn a_preview_is_what_the_log_will_be() {
+    let bench = Bench::start();
+    let (_, session) = bench.amplifier(|_| {}, &[(4.0, 450.0)]);
+    let preview = bench
+        .post(
+            &format!("/api/sessions/{session}/preview"),
+            &json!({ "rung": "mono@4@40", "mode": "certified", "line": "447 14.38 41.2", "seq": 7 }),
+        )
+        .json();
+    assert_eq!((&preview["seq"], &preview["not_yet"]), (&json!(7), &Value::Null));
+    let id = log(&bench, &session, "mono@4@40", "certified", "447 14.38 41.2")["id"].as_str().unwrap().to_owned();
+    let run = bench.get(&format!("/api/sessions/{session}/runs/{id}")).json();
+    assert_eq!(run["figures"], preview["figures"]);
+    assert_eq!(run["figures"]["efficiency"]["text"], "75.4");
+    assert_eq!(run["line"], "447w 14.38v 41.2a");
+}
+
+#[test]
+fn a_rung_is_set_once_and_kept_and_its_runs_say_so() {
+    let bench = Bench::start();
+    let (_, session) = bench.amplifier(|_| {}, &[(4.0, 450.0), (2.0, 780.0)]);
+    let set = json!({ "rung": "mono@4@40", "set": { "wiring": { "kind": "mono" }, "load_ohm": 4.0, "rest_v": 14.6, "load_measured_ohm": 3.91, "charger_on": false } });
+    let place = format!("/api/sessions/{session}/rungs");
+    assert_eq!(bench.send("PUT", &place, &set.to_string(), &[("if-match", "0")]).json()["rung"], "mono@4@40");
+    let stale = bench.send("PUT", &place, &set.to_string(), &[("if-match", "0")]).refusal();
+    assert_eq!((stale.0, stale.1.as_str()), (412, "changed-elsewhere"));
+    let ladder = bench.get(&format!("/api/sessions/{session}/ladder")).json();
+    assert_eq!(ladder["revisions"], json!({ "mono@4@40": 1, "mono@2@40": 0 }));
+    assert_eq!(ladder["ladder"]["rungs"][1]["set"]["rest_v"], 14.6, "rest voltage carries over");
+    assert_eq!(ladder["ladder"]["rungs"][1]["set"]["load_measured_ohm"], Value::Null, "a measured load does not");
+    let id = log(&bench, &session, "mono@4@40", "certified", "41.8vr 14.38 41.2")["id"].as_str().unwrap().to_owned();
+    let run = bench.get(&format!("/api/sessions/{session}/runs/{id}")).json();
+    // 41.8² / 3.91 = 446.9 W, and 14.60 − 14.38 = 0.22 V
+    assert_eq!((&run["figures"]["total"]["text"], &run["figures"]["sag"]["text"]), (&json!("447"), &json!("0.22")));
+    let added = bench.send(
+        "PUT",
+        &place,
+        &json!({ "rung": null, "set": { "wiring": { "kind": "mono" }, "load_ohm": 8.0, "tone_hz": 50 } }).to_string(),
+        &[("if-match", "0")],
+    );
+    assert_eq!(added.json()["rung"], "mono@8@50");
+}
+
+#[test]
+fn a_gated_run_asks_before_it_starts_and_stays_out_when_it_did_not() {
+    let bench = Bench::start();
+    let (_, session) = bench.amplifier(|body| body["fuses_a"] = json!([]), &[(2.0, 780.0)]);
+    let add = json!({ "rung": null, "set": { "wiring": { "kind": "mono" }, "load_ohm": 0.67 } });
+    assert_eq!(bench.send("PUT", &format!("/api/sessions/{session}/rungs"), &add.to_string(), &[("if-match", "0")]).status, 200);
+    let runs = format!("/api/sessions/{session}/runs");
+    let burst = json!({ "rung": "mono@0.67@40", "mode": "dynamic", "line": "1400 13.7" });
+    let refused = bench.post(&runs, &burst).refusal();
+    assert_eq!((refused.0, refused.1.as_str()), (409, "gated"));
+    let mut happened = burst.clone();
+    happened["happened"] = json!(true);
+    assert_eq!(bench.post(&runs, &happened).json()["ungated"], true);
+    let verdict = || bench.get(&format!("/api/sessions/{session}/verdict")).json()["view"].clone();
+    assert_eq!(verdict()["ungated"], 1);
+    let gates = format!("/api/sessions/{session}/gates");
+    let reason = |reason: &str, by: &str| json!({ "rung": "mono@0.67@40", "mode": "dynamic", "reason": reason, "by": by });
+    assert_eq!(bench.post(&gates, &reason(" ", "M. Tarrow")).refusal().2, ["reason"]);
+    assert_eq!(bench.post(&gates, &reason("owner agreed", "")).refusal().2, ["by"]);
+    assert_eq!(bench.post(&gates, &reason("owner agreed", "M. Tarrow")).status, 204);
+    assert_eq!(verdict()["ungated"], 0, "the reason lets it in");
+    assert_eq!(verdict()["gates"][0]["reason"], "owner agreed");
+    assert_eq!(bench.post(&runs, &burst).json()["ungated"], false);
+    let certified = json!({ "rung": "mono@0.67@40", "mode": "certified", "line": "1400 13.7" });
+    assert_eq!(bench.post(&runs, &certified).refusal().0, 409, "another mode is another gate");
+    assert_eq!(bench.post("/api/undo", &json!({})).json()["says"], "logged 0.67 Ω, dynamic");
+    assert_eq!(bench.post("/api/undo", &json!({})).json()["says"], "opened a gate at 0.67 Ω");
+    assert_eq!(verdict()["ungated"], 1, "a gate shut again keeps its run out again");
+}
+
+#[test]
+fn enter_pressed_twice_logs_once() {
+    let bench = Bench::start();
+    let (_, session) = bench.amplifier(|_| {}, &[(4.0, 450.0)]);
+    let body = json!({ "rung": "mono@4@40", "mode": "certified", "line": "447 14.38 41.2" }).to_string();
+    let send = |key: &str, body: &str| bench.send("POST", &format!("/api/sessions/{session}/runs"), body, &[("idempotency-key", key)]);
+    let (first, second) = (send("k", &body), send("k", &body));
+    assert_eq!(first.json()["id"], second.json()["id"]);
+    assert_eq!(send("k", &body.replace("447", "448")).refusal().1, "key-reused");
+    let cell = bench.get(&format!("/api/sessions/{session}/ladder")).json()["ladder"]["rungs"][0]["cells"][0]["runs"].clone();
+    assert_eq!(cell.as_array().unwrap().len(), 1);
+}
+
+#[test]
+fn a_run_taken_back_leaves_the_verdict_and_comes_back_by_undo() {
+    let bench = Bench::start();
+    let (_, session) = bench.amplifier(|_| {}, &[(4.0, 450.0)]);
+    let id = log(&bench, &session, "mono@4@40", "certified", "460 14.4 41.2")["id"].as_str().unwrap().to_owned();
+    let outcome = || bench.get(&format!("/api/sessions/{session}/verdict")).json()["view"]["rows"][0]["outcome"].clone();
+    assert_eq!(outcome(), "holds");
+    let path = format!("/api/sessions/{session}/runs/{id}/take-back");
+    assert_eq!(bench.post(&path, &json!({ "reason": "" })).refusal().2, ["reason"]);
+    assert_eq!(bench.post(&path, &json!({ "reason": "wrong load switch" })).status, 204);
+    assert_eq!(outcome(), "not-tested");
+    assert_eq!(bench.get(&format!("/api/sessions/{session}/runs/{id}")).status, 200, "its readings stay to be seen");
+    assert_eq!(bench.post("/api/undo", &json!({})).json()["says"], "took back a certified run");
+    assert_eq!(outcome(), "holds");
+}
+
+#[test]
+fn two_tabs_on_one_amplifier() {
+    let bench = Bench::start();
+    let (id, _) = bench.amplifier(|_| {}, &[(4.0, 450.0)]);
+    let amplifier = format!("/api/amplifiers/{id}");
+    let mut body = mono();
+    body["model"] = json!("Mono 1100 B");
+    let put = |tab: &str, revision: &str| bench.send("PUT", &amplifier, &body.to_string(), &[("x-pukka-tab", tab), ("if-match", revision)]);
+    assert_eq!(put("a", "\"1\"").json()["revision"], 2);
+    let refused = put("b", "\"1\"");
+    assert_eq!(refused.refusal().1, "changed-elsewhere");
+    assert!(refused.text.contains("Nothing was saved"));
+    let claim_row = bench.get(&amplifier).json()["claims"][0].clone();
+    let claim_path = format!("/api/claims/{}", claim_row["id"].as_str().unwrap());
+    assert_eq!(bench.send("DELETE", &claim_path, "", &[("x-pukka-tab", "a"), ("if-match", "1")]).status, 204);
+    assert_eq!(bench.send("PUT", &claim_path, &claim(4.0, 460.0).to_string(), &[("x-pukka-tab", "b"), ("if-match", "1")]).refusal().0, 404);
+    assert_eq!(bench.send("POST", "/api/undo", "", &[("x-pukka-tab", "b")]).refusal().1, "nothing-to-undo", "each tab has its own");
+    assert_eq!(bench.send("POST", "/api/undo", "", &[("x-pukka-tab", "a")]).json()["says"], "removed a claim");
+    assert_eq!(bench.get(&amplifier).json()["claims"][0]["claim"], claim_row["claim"]);
+}
+
+#[test]
+fn the_description_and_the_front_end_are_served_with_their_policy() {
+    let bench = Bench::start();
+    let described = bench.get("/api/openapi.json").json();
+    let paths = described["paths"].as_object().unwrap();
+    assert!(paths.contains_key("/api/sessions/{id}/preview") && paths.contains_key("/api/undo"), "{paths:?}");
+    assert_eq!(described["info"]["license"]["name"], "MIT OR Apache-2.0");
+    let response = common::agent().get(&bench.url).call().unwrap();
+    let policy = response.headers()["content-security-policy"].to_str().unwrap().to_owned();
+    assert!(policy.contains("default-src 'self'") && !policy.contains("script-src"), "scripts only from here: {policy}");
+    assert_eq!(response.headers()["x-content-type-options"], "nosniff");
+    assert_eq!(bench.get("/assets/none.js").status, 404, "an asset that is missing is not answered with a page");
+}

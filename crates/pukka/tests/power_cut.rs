@@ -1,0 +1,108 @@
+//! Every acknowledged reading survives a power cut: the real program is killed hard in mid-stream.
+
+mod common;
+
+use std::io::{BufRead, BufReader};
+use std::path::Path;
+use std::process::{Child, Command, Stdio};
+use std::sync::atomic::{AtomicUsize, Ordering};
+use std::sync::{Arc, Mutex};
+use std::time::{Duration, Instant};
+
+use common::{claim, mono};
+use serde_json::{Value, json};
+
+struct Program {
+    child: Child,
+    url: String,
+}
+
+impl Program {
+    fn start(data: &Path) -> Self {
+        let mut child = Command::new(env!("CARGO_BIN_EXE_pukka"))
+            .args(["serve", "--listen", "127.0.0.1:0", "--data"])
+            .arg(data)
+            .stdout(Stdio::piped())
+            .spawn()
+            .unwrap();
+        let mut line = String::new();
+        BufReader::new(child.stdout.take().unwrap()).read_line(&mut line).unwrap();
+        Self { url: line.trim().trim_start_matches("Pukka is at ").to_owned(), child }
+    }
+
+    fn post(&self, path: &str, body: &Value) -> Value {
+        common::agent().post(&format!("{}{path}", self.url)).send_json(body).unwrap().body_mut().read_json().unwrap()
+    }
+}
+
+impl Drop for Program {
+    fn drop(&mut self) {
+        // Already killed is killed too.
+        let _ = self.child.kill();
+        let _ = self.child.wait();
+    }
+}
+
+#[test]
+fn every_acknowledged_run_is_there_after_a_hard_kill() {
+    let data = tempfile::tempdir().unwrap();
+    let mut program = Program::start(data.path());
+    let amplifier = program.post("/api/amplifiers", &mono());
+    let id = amplifier["id"].as_str().unwrap().to_owned();
+    let session = amplifier["session_id"].as_str().unwrap().to_owned();
+    program.post(&format!("/api/amplifiers/{id}/claims"), &claim(4.0, 450.0));
+
+    let acknowledged = Arc::new(Mutex::new(Vec::<(String, f64)>::new()));
+    let count = Arc::new(AtomicUsize::new(0));
+    let writers: Vec<_> = (0..3)
+        .map(|writer| {
+            let (url, acknowledged, count) =
+                (format!("{}/api/sessions/{session}/runs", program.url), Arc::clone(&acknowledged), Arc::clone(&count));
+            std::thread::spawn(move || {
+                let agent = common::agent();
+                for i in 0..500 {
+                    let watts = 400.0 + f64::from(writer) * 100.0 + f64::from(i) / 10.0;
+                    let body = json!({ "rung": "mono@4@40", "mode": "certified", "line": format!("{watts}w 14.38v 41.2a") });
+                    // The program is killed under us: what has no answer is not acknowledged.
+                    let Ok(mut answer) = agent.post(&url).send_json(&body) else { return };
+                    let Ok(answer) = answer.body_mut().read_json::<Value>() else { return };
+                    let Some(id) = answer["id"].as_str() else { return };
+                    acknowledged.lock().unwrap().push((id.to_owned(), watts));
+                    count.fetch_add(1, Ordering::SeqCst);
+                }
+            })
+        })
+        .collect();
+    let start = Instant::now();
+    while count.load(Ordering::SeqCst) < 40 {
+        assert!(start.elapsed() < Duration::from_secs(60), "the writers do not get on");
+        std::thread::yield_now();
+    }
+    program.child.kill().unwrap();
+    program.child.wait().unwrap();
+    for writer in writers {
+        writer.join().unwrap();
+    }
+
+    let again = Program::start(data.path());
+    let ladder: Value =
+        common::agent().get(&format!("{}/api/sessions/{session}/ladder", again.url)).call().unwrap().body_mut().read_json().unwrap();
+    let kept = ladder["ladder"]["rungs"][0]["cells"][0]["runs"].as_array().unwrap();
+    let acknowledged = acknowledged.lock().unwrap();
+    assert!(acknowledged.len() >= 40);
+    for (id, watts) in acknowledged.iter() {
+        let run = kept.iter().find(|run| run["id"] == json!(id)).unwrap_or_else(|| panic!("{id} was acknowledged and is lost"));
+        assert_eq!(run["line"], format!("{watts}w 14.38v 41.2a"));
+    }
+}
+
+#[test]
+fn a_second_program_on_the_same_data_is_refused() {
+    let data = tempfile::tempdir().unwrap();
+    let _first = Program::start(data.path());
+    let second =
+        Command::new(env!("CARGO_BIN_EXE_pukka")).args(["serve", "--listen", "127.0.0.1:0", "--data"]).arg(data.path()).output().unwrap();
+    assert!(!second.status.success());
+    let says = String::from_utf8_lossy(&second.stderr);
+    assert!(says.contains("Another Pukka already uses the data folder"), "{says}");
+}
