@@ -274,7 +274,9 @@ impl Browser {
     /// # Errors
     /// When there is none.
     pub async fn click(&self, words: &str) -> anyhow::Result<()> {
-        let path = format!("//*[self::button or self::a][normalize-space(.)={words:?} or @aria-label={words:?}]");
+        // Narrow spaces of figures count as plain ones.
+        let path =
+            format!("//*[self::button or self::a][translate(normalize-space(.), '\u{202f}', ' ')={words:?} or @aria-label={words:?}]");
         let found = self.client.wait().at_most(PATIENCE).for_element(Locator::XPath(&path)).await;
         Ok(found.with_context(|| format!("no button “{words}”"))?.click().await?)
     }

@@ -10,6 +10,7 @@ mod server;
 pub use browser::{Browser, Keys};
 pub use server::Server;
 
+use std::rc::Rc;
 use std::time::Duration;
 
 /// How long a condition may take on a slow machine before it counts as never.
@@ -21,11 +22,12 @@ pub const PATIENCE: Duration = Duration::from_secs(20);
 /// When the journey does, or the browser cannot be had.
 pub async fn journey<F, Fut>(walk: F)
 where
-    F: FnOnce(std::sync::Arc<Browser>) -> Fut,
-    Fut: Future<Output = anyhow::Result<()>> + Send + 'static,
+    F: FnOnce(Rc<Browser>) -> Fut,
+    Fut: Future<Output = anyhow::Result<()>> + 'static,
 {
-    let browser = std::sync::Arc::new(Browser::open(1280, 800).await.unwrap_or_else(|why| panic!("no browser: {why:?}")));
-    let walked = tokio::spawn(walk(std::sync::Arc::clone(&browser))).await;
+    let browser = Rc::new(Browser::open(1280, 800).await.unwrap_or_else(|why| panic!("no browser: {why:?}")));
+    let walking = walk(Rc::clone(&browser));
+    let walked = tokio::task::LocalSet::new().run_until(async { tokio::task::spawn_local(walking).await }).await;
     let closed = browser.close().await;
     match walked {
         Ok(Ok(())) => closed.unwrap_or_else(|why| panic!("the browser did not close: {why:?}")),

@@ -44,8 +44,11 @@ export const useRun = (sessionId: string, runId: string | undefined) =>
       data(api.GET("/api/sessions/{id}/runs/{run}", { params: { path: { id: sessionId, run: runId ?? "" } } })),
   });
 
-/** A write: when it is done everything shown is asked for anew, since a claim or a run changes all of it. */
+/**
+ * A write: when it is done everything shown is asked for anew, since a claim or a run changes all of it. The page goes on
+ * at once and does not wait for that.
+ */
 export function useWrite<In, Out>(write: (input: In) => Promise<Out>) {
   const client = useQueryClient();
-  return useMutation({ mutationFn: write, onSuccess: () => client.invalidateQueries() });
+  return useMutation({ mutationFn: write, onSuccess: () => void client.invalidateQueries() });
 }

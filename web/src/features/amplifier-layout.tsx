@@ -1,8 +1,10 @@
-import { Outlet, useOutletContext, useParams } from "react-router";
+import { useMemo } from "react";
+import { Outlet, useNavigate, useOutletContext, useParams } from "react-router";
 import type { Schemas } from "@/api/client";
 import { useAmplifier } from "@/api/queries";
 import { Spine } from "@/ui/spine";
 import { Failed, Loading } from "@/ui/states";
+import { useKeys } from "@/ui/use-keys";
 
 export type AmplifierInHand = Schemas["AmplifierView"];
 
@@ -10,6 +12,7 @@ export type AmplifierInHand = Schemas["AmplifierView"];
 export function AmplifierLayout() {
   const { id = "" } = useParams();
   const amplifier = useAmplifier(id);
+  useStationKeys(id);
   if (amplifier.isPending) return <Loading />;
   if (amplifier.isError) return <Failed error={amplifier.error} retry={() => void amplifier.refetch()} />;
   return (
@@ -18,6 +21,16 @@ export function AmplifierLayout() {
       <Outlet context={amplifier.data} />
     </>
   );
+}
+
+/** A letter a station. */
+function useStationKeys(id: string) {
+  const navigate = useNavigate();
+  const keys = useMemo(() => {
+    const to = (station: string) => () => void navigate(`/amplifiers/${id}/${station}`);
+    return { c: to("claims"), b: to("runs"), v: to("verdict"), t: to("sheet") };
+  }, [id, navigate]);
+  useKeys(keys);
 }
 
 export const useAmplifierInHand = () => useOutletContext<AmplifierInHand>();

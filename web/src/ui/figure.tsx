@@ -22,13 +22,13 @@ export function Figure({
     <Popover.Root>
       <Popover.Trigger
         className={`num rounded-sm whitespace-nowrap decoration-edge decoration-dotted underline-offset-4 hover:underline ${className}`}
-        aria-label={`${working.title}: ${figure.text} ${figure.unit}. Open its working.`}
       >
         {figure.text}
-        {unit && figure.unit && <span className="ml-[0.22em] text-[0.8em] font-normal text-ink2">{figure.unit}</span>}
+        {unit && figure.unit && <span className="text-[0.8em] font-normal text-ink2">{`\u202f${figure.unit}`}</span>}
         {plusMinus && figure.plus_minus && (
           <span className="ml-1.5 text-[0.65em] font-normal text-ink2">± {figure.plus_minus}</span>
         )}
+        <span className="sr-only">, {working.title}: open its working</span>
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content

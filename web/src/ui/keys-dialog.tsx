@@ -19,6 +19,15 @@ const GROUPS: { title: string; keys: [string[], string][] }[] = [
     ],
   },
   {
+    title: "One amplifier",
+    keys: [
+      [["C"], "its claims"],
+      [["B"], "its runs, at the bench"],
+      [["V"], "its verdict"],
+      [["T"], "its sheet"],
+    ],
+  },
+  {
     title: "Claims",
     keys: [
       [["N"], "add a claim"],

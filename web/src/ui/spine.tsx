@@ -22,14 +22,17 @@ export function Spine({ id, summary }: { id: string; summary: Summary }) {
     { to: "sheet", name: "Publish", word: summary.publish_word, done: false },
   ];
   return (
-    <div className="no-print flex min-h-[58px] flex-none flex-wrap items-stretch border-b border-line bg-sheet">
+    <section
+      aria-label="The amplifier in hand"
+      className="no-print flex min-h-[58px] flex-none flex-wrap items-stretch border-b border-line bg-sheet"
+    >
       <div className="w-full border-line px-5 py-[9px] md:w-[282px] md:border-r">
         <h1 className="truncate text-[15.5px] leading-tight font-bold" style={{ fontStretch: "104%" }}>
           {summary.name}
         </h1>
         <span className="text-sm text-ink2">{summary.subtitle}</span>
       </div>
-      <nav aria-label="Stations" className="grid flex-1 grid-cols-4">
+      <nav aria-label="Stations" className="grid min-w-0 flex-1 basis-full grid-cols-4 md:basis-0">
         {stations.map((station) => (
           <NavLink
             key={station.to}
@@ -46,6 +49,6 @@ export function Spine({ id, summary }: { id: string; summary: Summary }) {
           </NavLink>
         ))}
       </nav>
-    </div>
+    </section>
   );
 }

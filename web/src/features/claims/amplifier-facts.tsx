@@ -6,6 +6,7 @@ import { Button, buttonClass } from "@/ui/button";
 import { Dialog } from "@/ui/dialog";
 import { Flag } from "@/ui/flag";
 import { useNotice } from "@/ui/notice";
+import { writeFuses } from "@/ui/numbers";
 import { wiringWords } from "@/ui/wirings";
 import type { AmplifierInHand } from "../amplifier-layout";
 import { CLASSES, PROVENANCES, PURPOSES, SUPPLIES } from "./amplifier-words";
@@ -22,7 +23,10 @@ export function AmplifierFacts({ inHand }: { inHand: AmplifierInHand }) {
     ["Channels", String(amplifier.channels)],
     ["Made for", PURPOSES[amplifier.purpose]],
     ["Its supply", SUPPLIES[amplifier.supply_type]],
-    ["Fuses", amplifier.fuses_a?.length ? `${amplifier.fuses_a.join(" + ")}\u202fA on board` : "none noted"],
+    [
+      "Fuses",
+      amplifier.fuses_a?.length ? `${writeFuses(amplifier.fuses_a).replace("x", "×")}\u202fA on board` : "none noted",
+    ],
     ["Lowest load", floors !== undefined && floors !== "" ? floors : "not stated"],
     ["Supply up to", amplifier.max_supply_v == null ? "not stated" : `${String(amplifier.max_supply_v)}\u202fV`],
     [

@@ -45,7 +45,7 @@ export function ClaimTable({
   onRemove: (row: ClaimView) => void;
 }) {
   return (
-    <div className="mt-2.5 overflow-x-auto">
+    <div className="relative mt-2.5 overflow-x-auto">
       <table className="w-full border-collapse">
         <thead>
           <tr>

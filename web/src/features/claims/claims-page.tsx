@@ -32,7 +32,7 @@ export function ClaimsPage() {
   useKeys({ n: () => setEditing("new"), e: () => void navigate("../edit", { relative: "path" }) });
   const sources = [...new Set(inHand.claims.map((row) => row.claim.source))];
   return (
-    <div className="grid flex-1 lg:grid-cols-[250px_1fr_352px]">
+    <div className="grid flex-1 grid-cols-1 content-start lg:grid-cols-[250px_1fr_352px] lg:content-stretch">
       <ShelfSide id={inHand.id} />
       <main className="min-w-0 px-[22px] py-[18px]">
         <div className="flex flex-wrap items-baseline justify-between gap-x-4">

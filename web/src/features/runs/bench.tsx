@@ -1,4 +1,4 @@
-import { useCallback, useMemo, useRef, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { createPortal } from "react-dom";
 import { useSearchParams } from "react-router";
 import type { Schemas } from "@/api/client";
@@ -8,7 +8,7 @@ import { AddLoadDialog } from "./add-load";
 import { Cautions } from "./cautions";
 import { GatePanel } from "./gate-panel";
 import { LadderView } from "./ladder-view";
-import { cellAt, lastLogged, MODES, moved, nextFree, type Mode, type Place } from "./place";
+import { cellAt, lastLogged, MODES, moved, nextFree, type Ladder, type Mode, type Place } from "./place";
 import { RunAtHand } from "./run-at-hand";
 import { RunHead } from "./run-head";
 
@@ -18,59 +18,56 @@ interface Props {
   channels: number;
 }
 
-/** Where on the ladder we are: kept in the address, so that a reload comes back to it. */
-function usePlace(view: Schemas["LadderView"]): [Place, (place: Place) => void] {
+/** Where on the ladder we are: kept in the address too, so that a reload comes back to it. */
+function usePlace(ladder: Ladder): [Place, (step: (from: Place) => Place | null) => void] {
   const [search, setSearch] = useSearchParams();
-  const { ladder } = view;
-  const rung = search.get("rung");
-  const mode = MODES.find((known) => known === search.get("mode"));
-  const asked = rung !== null && mode ? { rung, mode } : null;
+  const [chosen, setChosen] = useState<Place | null>(() => {
+    const rung = search.get("rung");
+    const mode = MODES.find((known) => known === search.get("mode"));
+    return rung !== null && mode ? { rung, mode } : null;
+  });
   const first: Place = { rung: ladder.rungs[0]?.key ?? "", mode: "certified" };
-  const place = (asked && cellAt(ladder, asked) ? asked : null) ?? ladder.next ?? first;
-  const go = useCallback(
-    (next: Place) => setSearch({ rung: next.rung, mode: next.mode }, { replace: true, preventScrollReset: true }),
-    [setSearch],
-  );
-  return [place, go];
+  const sound = (place: Place | null) => (place && cellAt(ladder, place) ? place : null) ?? ladder.next ?? first;
+  const place = sound(chosen);
+  const { rung, mode } = place;
+  useEffect(() => setSearch({ rung, mode }, { replace: true, preventScrollReset: true }), [rung, mode, setSearch]);
+  // Keys may come faster than the page is drawn: each starts from where the last one went.
+  return [place, (step) => setChosen((from) => step(sound(from)) ?? from)];
 }
 
 export function Bench({ sessionId, view, channels }: Props) {
   const { ladder } = view;
-  const [place, go] = usePlace(view);
+  const [place, step] = usePlace(ladder);
   const [setting, setSetting] = useState(false);
   const [adding, setAdding] = useState(false);
   const [happened, setHappened] = useState<string | null>(null);
   const line = useRef<HTMLInputElement>(null);
   const undo = useUndo();
   const here = cellAt(ladder, place);
-  const goTo = useCallback(
-    (next: Place | null) => {
-      if (next) go(next);
-      setSetting(false);
-      setHappened(null);
-      line.current?.focus();
-    },
-    [go],
-  );
-  const keys = useMemo(() => {
-    const onward = () => goTo(nextFree(ladder, place));
-    const takeBack = () => void undo();
-    const openSettings = () => setSetting(true);
-    return {
-      ArrowDown: () => goTo(moved(ladder, place, 1, 0)),
-      ArrowUp: () => goTo(moved(ladder, place, -1, 0)),
-      ArrowRight: () => goTo(moved(ladder, place, 0, 1)),
-      ArrowLeft: () => goTo(moved(ladder, place, 0, -1)),
-      "+": onward,
-      r: () => goTo(lastLogged(ladder)),
-      s: openSettings,
-      "*": openSettings,
-      u: takeBack,
-      "-": takeBack,
-      l: () => setAdding(true),
-    };
-  }, [ladder, place, goTo, undo]);
-  useKeys(keys);
+  const walk = (next: (from: Place) => Place | null) => {
+    step(next);
+    setSetting(false);
+    setHappened(null);
+    line.current?.focus();
+  };
+  const goTo = (next: Place | null) => walk(() => next);
+  const onward = () => walk((from) => nextFree(ladder, from));
+  const move = (down: number, right: number) => walk((from) => moved(ladder, from, down, right));
+  const takeBack = () => void undo();
+  const openSettings = () => setSetting(true);
+  useKeys({
+    ArrowDown: () => move(1, 0),
+    ArrowUp: () => move(-1, 0),
+    ArrowRight: () => move(0, 1),
+    ArrowLeft: () => move(0, -1),
+    "+": onward,
+    r: () => goTo(lastLogged(ladder)),
+    s: openSettings,
+    "*": openSettings,
+    u: takeBack,
+    "-": takeBack,
+    l: () => setAdding(true),
+  });
   if (!here) return null;
   const { rung, cell } = here;
   const ready = view.cautions_read || ladder.logged > 0;
@@ -104,7 +101,7 @@ export function Bench({ sessionId, view, channels }: Props) {
               line={line}
               happened={cell.shut}
               onLogged={goTo}
-              onOnward={() => goTo(nextFree(ladder, place))}
+              onOnward={onward}
             />
           ) : (
             <GatePanel

@@ -39,10 +39,12 @@ export function LadderCell({
       ref={ref}
       type="button"
       aria-current={now ? "true" : undefined}
-      aria-label={`${rung.label}, ${cell.mode}: ${spoken(cell)}`}
       className={`relative flex h-[88px] flex-col items-stretch justify-start overflow-hidden rounded-md text-left ${look}`}
       onClick={onGo}
     >
+      <span className="sr-only">
+        {rung.label}, {cell.mode}: {figures ? "" : cell.shut ? "" : "not run yet"}
+      </span>
       {figures ? (
         <>
           <span className="flex items-baseline gap-1">
@@ -118,9 +120,4 @@ function Bar({ mode, fraction, claim }: { mode: Mode; fraction: number; claim: n
       {claim !== null && <u className="absolute -inset-y-1 w-0.5 bg-ink" style={{ left: `${String(claim * 100)}%` }} />}
     </span>
   );
-}
-
-function spoken(cell: Cell): string {
-  if (cell.figures) return `${cell.figures.power} W, ${cell.figures.under}`;
-  return cell.shut ? "gated" : "not run yet";
 }

@@ -94,8 +94,9 @@ export function RungForm({
     if (event.key !== "Enter" || event.target instanceof HTMLButtonElement) return;
     const controls = [...(box.current?.querySelectorAll<HTMLElement>("input, select") ?? [])];
     const next = controls[controls.indexOf(event.target as HTMLElement) + 1];
-    if (!next) return;
     event.preventDefault();
+    // A choice has the focus last, and Enter would open it: behind the last field it saves.
+    if (!next) return void submit();
     next.focus();
     if (next instanceof HTMLInputElement) next.select();
   };

@@ -14,7 +14,7 @@ export function SheetPage() {
   if (sheet.isPending) return <Loading />;
   if (sheet.isError) return <Failed error={sheet.error} retry={() => void sheet.refetch()} />;
   return (
-    <main className="mx-auto w-full max-w-[960px] px-5 py-5">
+    <main className="mx-auto w-full max-w-[960px] min-w-0 px-5 py-5">
       <div className="no-print mb-4 flex flex-wrap items-center gap-2">
         <Button look="main" onClick={() => print()}>
           <Printer size={16} aria-hidden /> Print the sheet
@@ -62,7 +62,7 @@ function RunTable({ rows }: { rows: Schemas["SheetRow"][] }) {
   const head = "border-b border-line py-1 pr-3 text-left text-sm font-medium text-ink2";
   const cell = "border-b border-hair py-1 pr-3 whitespace-nowrap";
   return (
-    <div className="mt-4 overflow-x-auto">
+    <div role="region" aria-label="Every run" tabIndex={0} className="relative mt-4 overflow-x-auto">
       <table className="w-full border-collapse text-[13px]">
         <thead>
           <tr>

@@ -1,0 +1,114 @@
+//! Every view, light and dark, wide and narrow: nothing inaccessible, nothing from elsewhere, no error in the console,
+//! nothing that runs off the side.
+
+use std::path::Path;
+
+use anyhow::Context;
+use pukka_e2e::{Browser, Keys, Server, journey};
+use serde_json::Value;
+
+/// What is opened on a view before it is looked at.
+enum Open {
+    Nothing,
+    Key(char),
+    Click(&'static str),
+    Line(&'static str),
+}
+
+/// Amplifier, place under it, what is opened, and what says that it is there.
+const VIEWS: [(&str, &str, Open, &str); 14] = [
+    ("", "/", Open::Nothing, "On the shelf"),
+    ("", "/", Open::Key('?'), "take back the last thing done"),
+    ("", "/amplifiers/new", Open::Nothing, "Put it on the shelf"),
+    ("", "/nowhere/at/all", Open::Nothing, "There is nothing at this address."),
+    ("Quillmoor Four-Ninety", "claims", Open::Nothing, "What it claims"),
+    ("Quillmoor Four-Ninety", "claims", Open::Key('n'), "Save the claim"),
+    ("Fennway Slim 75.2", "claims", Open::Nothing, "No claim entered yet."),
+    ("Fennway Slim 75.2", "runs", Open::Nothing, "No load to run into yet."),
+    ("Quillmoor Four-Ninety", "runs", Open::Nothing, "Before the first run"),
+    ("Tolland & Pike Mono 1100", "runs", Open::Line("1068 13.96 x 124.6"), "is not a figure"),
+    ("Tolland & Pike Mono 1100", "runs", Open::Key('s'), "Rest voltage"),
+    ("Tolland & Pike Duo 200", "verdict", Open::Nothing, "Only when clipping"),
+    ("Fennway Slim 40.4", "verdict", Open::Nothing, "Bench-limited"),
+    ("Brackwater 60.6", "sheet", Open::Click("Print the sheet"), "How it was measured"),
+];
+
+async fn open(b: &Browser, server: &Server, shelf: &Value, view: &(&str, &str, Open, &str)) -> anyhow::Result<()> {
+    let (amplifier, place, open, there) = view;
+    let found = shelf["amplifiers"].as_array().and_then(|all| all.iter().find(|item| item["summary"]["name"] == **amplifier));
+    let address = match found.and_then(|item| item["id"].as_str()) {
+        Some(id) => format!("{}/amplifiers/{id}/{place}", server.url),
+        None => format!("{}{place}", server.url),
+    };
+    b.goto(&address).await?;
+    b.wait("main").await?;
+    match open {
+        Open::Nothing => {}
+        Open::Key(letter) => {
+            b.until("the page listens", async || Ok(!b.text().await?.contains("Reading the records"))).await?;
+            b.press_letter(*letter).await?;
+        }
+        Open::Click(words) => {
+            b.client.execute("window.print = () => {}", vec![]).await?;
+            b.click(words).await?;
+        }
+        Open::Line(line) => {
+            b.wait("#entry-line").await?;
+            b.type_text(line).await?;
+        }
+    }
+    b.see(there).await.with_context(|| format!("{amplifier} {place}"))
+}
+
+/// What is wrong with the page as it stands.
+async fn look(b: &Browser, axe: &str, what: &str) -> anyhow::Result<Vec<String>> {
+    b.client.execute(axe, vec![]).await?;
+    let run = "const done = arguments[0]; axe.run(document).then((r) => done(r.violations.map((v) => v.id + ': ' + v.nodes.map((n) => n.html + ' ' + (n.any[0]?.message ?? '')).slice(0, 3).join(' | '))))";
+    let found = b.client.execute_async(run, vec![]).await?;
+    let listed = found.as_array().context("axe gave no list")?;
+    let mut wrong: Vec<String> = listed.iter().map(|violation| format!("{what}: {violation}")).collect();
+    let beyond = b.client.execute("return document.documentElement.scrollWidth - document.documentElement.clientWidth", vec![]).await?;
+    if beyond != 0 {
+        wrong.push(format!("{what}: {beyond} pixels run off the side"));
+    }
+    Ok(wrong)
+}
+
+async fn every_view(b: &Browser, theme: &str, width: u32) -> anyhow::Result<()> {
+    let axe = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../web/node_modules/axe-core/axe.min.js");
+    let axe = std::fs::read_to_string(axe).context("axe-core is not installed: run cargo xtask test")?;
+    let server = Server::demo()?;
+    let shelf: Value = ureq::get(&format!("{}/api/amplifiers", server.url)).call()?.body_mut().read_json()?;
+    b.resize(width, 800).await?;
+    b.goto(&server.url).await?;
+    b.client.execute("localStorage.setItem('pukka-theme', arguments[0])", vec![theme.into()]).await?;
+    b.logs().await?;
+    let mut wrong = Vec::new();
+    for view in &VIEWS {
+        open(b, &server, &shelf, view).await?;
+        wrong.extend(look(b, &axe, &format!("{} {} in {theme} at {width}", view.0, view.1)).await?);
+        b.press(Keys::Escape).await?;
+    }
+    anyhow::ensure!(wrong.is_empty(), "{wrong:#?}");
+    let (errors, requests) = b.logs().await?;
+    anyhow::ensure!(errors.is_empty(), "the console has errors: {errors:#?}");
+    anyhow::ensure!(requests.len() > VIEWS.len(), "the log of requests holds only {}", requests.len());
+    let elsewhere: Vec<_> = requests.iter().filter(|url| !url.starts_with(&server.url) && !url.starts_with("data:")).collect();
+    anyhow::ensure!(elsewhere.is_empty(), "requests to another host: {elsewhere:#?}");
+    Ok(())
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn in_light_at_1280() {
+    journey(|b| async move { every_view(&b, "light", 1280).await }).await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn in_dark_at_1920() {
+    journey(|b| async move { every_view(&b, "dark", 1920).await }).await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn in_light_at_400() {
+    journey(|b| async move { every_view(&b, "light", 400).await }).await;
+}
