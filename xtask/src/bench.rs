@@ -6,14 +6,13 @@ use std::time::Instant;
 
 use anyhow::Context;
 
-use crate::build::{cargo, front_end, root};
+use crate::build::{release, root};
 
 const STARTS: usize = 10;
 
 /// Builds the release program and prints its figures.
 pub fn bench() -> anyhow::Result<()> {
-    front_end()?;
-    cargo(&["build", "--release", "--package", "pukka"])?;
+    release()?;
     let program = root().join("target/release/pukka");
     println!("program            {:>9.1} MB", std::fs::metadata(&program)?.len() as f64 / 1e6);
     for (kind, ending) in [("script, gzip", "js"), ("style, gzip", "css")] {

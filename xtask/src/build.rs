@@ -41,10 +41,15 @@ pub fn front_end() -> anyhow::Result<()> {
     run(&root().join("web"), "npm", &["run", "--silent", "build"])
 }
 
+/// Builds the front end and the release program.
+pub fn release() -> anyhow::Result<()> {
+    front_end()?;
+    cargo(&["build", "--release", "--package", "pukka"])
+}
+
 /// Builds everything and serves the demo.
 pub fn demo(fresh: bool) -> anyhow::Result<()> {
-    front_end()?;
-    cargo(&["build", "--package", "pukka", "--release"])?;
+    release()?;
     let data = root().join("target/pukka-demo");
     let data = data.to_string_lossy();
     let mut args = vec!["demo", "--data", &data];

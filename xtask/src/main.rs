@@ -1,4 +1,4 @@
-//! `cargo xtask demo | test | types | shots | bench`: everything a fresh machine needs, in one place.
+//! `cargo xtask demo | build | test | types | shots | bench`: everything a fresh machine needs, in one place.
 
 mod bench;
 mod build;
@@ -22,6 +22,8 @@ enum What {
         #[arg(long)]
         fresh: bool,
     },
+    /// Build the front end and the release program.
+    Build,
     /// Set up the browser if it is missing, build everything, run every test.
     Test {
         /// Handed on to cargo test.
@@ -46,6 +48,7 @@ enum What {
 fn main() -> anyhow::Result<()> {
     match Command::parse().what {
         What::Demo { fresh } => build::demo(fresh),
+        What::Build => build::release(),
         What::Test { rest } => {
             chromium::ensure()?;
             build::front_end()?;

@@ -26,7 +26,7 @@ const fn shot(file: &'static str, amplifier: &'static str, place: &'static str) 
     Shot { file, amplifier, place, dark: false, width: 1280, act: Act::Nothing }
 }
 
-const SHOTS: [Shot; 12] = [
+const SHOTS: [Shot; 13] = [
     shot("shelf", "", ""),
     shot("claims", "Quillmoor Four-Ninety", "claims"),
     Shot { act: Act::Click("Add a claim"), ..shot("claim-form", "Quillmoor Four-Ninety", "claims") },
@@ -35,6 +35,7 @@ const SHOTS: [Shot; 12] = [
     Shot { act: Act::Type("1068 13.96 124.6"), dark: true, ..shot("runs-dark", "Tolland & Pike Mono 1100", "runs") },
     Shot { act: Act::Type("1068 13.96 124.6"), width: 400, ..shot("runs-narrow", "Tolland & Pike Mono 1100", "runs") },
     shot("cautions", "Quillmoor Four-Ninety", "runs"),
+    shot("gate", "Copley Strand S500", "runs?rung=mono@1.33@40&mode=certified"),
     shot("verdict", "Hartsedge Two", "verdict"),
     Shot { dark: true, ..shot("verdict-short-dark", "Tolland & Pike Duo 200", "verdict") },
     Shot { act: Act::OpenFigure, ..shot("working", "Tolland & Pike Mono 1100", "verdict") },

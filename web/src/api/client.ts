@@ -34,12 +34,7 @@ const middleware: Middleware = {
     return request;
   },
   onError() {
-    return new Refusal(
-      0,
-      "no-answer",
-      "The bench program does not answer. Nothing was saved; is it still running?",
-      [],
-    );
+    return new Refusal(0, "no-answer", "The bench program does not answer. Nothing was saved; is it still running?", []);
   },
 };
 

@@ -40,8 +40,7 @@ export const useRun = (sessionId: string, runId: string | undefined) =>
   useQuery({
     queryKey: ["run", sessionId, runId],
     enabled: runId !== undefined,
-    queryFn: () =>
-      data(api.GET("/api/sessions/{id}/runs/{run}", { params: { path: { id: sessionId, run: runId ?? "" } } })),
+    queryFn: () => data(api.GET("/api/sessions/{id}/runs/{run}", { params: { path: { id: sessionId, run: runId ?? "" } } })),
   });
 
 /**

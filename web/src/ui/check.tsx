@@ -3,15 +3,7 @@ import { Check as Tick } from "lucide-react";
 import { useId } from "react";
 
 /** A labelled tick box. */
-export function Check({
-  label,
-  checked,
-  onChange,
-}: {
-  label: string;
-  checked: boolean;
-  onChange: (on: boolean) => void;
-}) {
+export function Check({ label, checked, onChange }: { label: string; checked: boolean; onChange: (on: boolean) => void }) {
   const id = useId();
   return (
     <div className="flex items-center gap-2">

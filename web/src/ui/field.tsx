@@ -50,9 +50,7 @@ export function TextField({ label, hint, error, unit, className, ...input }: Aro
           aria-describedby={describedBy(id, around)}
           {...input}
         />
-        {unit && (
-          <span className="pointer-events-none absolute inset-y-0 right-2.5 flex items-center text-ink3">{unit}</span>
-        )}
+        {unit && <span className="pointer-events-none absolute inset-y-0 right-2.5 flex items-center text-ink3">{unit}</span>}
       </div>
     </Surround>
   );

@@ -61,11 +61,7 @@ function Top({ openKeys }: { openKeys: () => void }) {
         <i className="ml-[3px] inline-block size-[10px] rounded-full border-[2.5px] border-[#e39a6b] align-[6px]" />
       </div>
       <nav aria-label="Places" className="ml-2 flex gap-1">
-        <NavLink
-          to="/"
-          end
-          className={({ isActive }) => link({ isActive: isActive || (pathname !== "/" && here === undefined) })}
-        >
+        <NavLink to="/" end className={({ isActive }) => link({ isActive: isActive || (pathname !== "/" && here === undefined) })}>
           Shelf
         </NavLink>
         {bench && (

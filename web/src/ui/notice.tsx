@@ -36,10 +36,7 @@ export const useNotice = () => useContext(Context);
 export function NoticeBar({ onUndo }: { onUndo: () => void }) {
   const { notice, tell } = useNotice();
   return (
-    <div
-      aria-live="polite"
-      className="no-print pointer-events-none fixed inset-x-0 bottom-14 z-30 flex justify-center px-3"
-    >
+    <div aria-live="polite" className="no-print pointer-events-none fixed inset-x-0 bottom-14 z-30 flex justify-center px-3">
       {notice && (
         <div
           className={`pointer-events-auto flex items-center gap-3 rounded-md px-3.5 py-2 shadow-lg ${notice.look === "stop" ? "bg-stop text-paper" : "bg-top text-top-ink"}`}

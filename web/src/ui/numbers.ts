@@ -32,5 +32,4 @@ export function writeFuses(fuses: number[]): string {
 export const writeNumber = (value: number | null | undefined) => (value == null ? "" : String(value));
 
 /** A fraction as the percentage people type, without binary dust. */
-export const writePercent = (ratio: number | null | undefined) =>
-  ratio == null ? "" : String(Math.round(ratio * 1e11) / 1e9);
+export const writePercent = (ratio: number | null | undefined) => (ratio == null ? "" : String(Math.round(ratio * 1e11) / 1e9));

@@ -14,10 +14,7 @@ export function Loading() {
 /** When something could not be had: what, and what to do. */
 export function Failed({ error, retry }: { error: Error; retry?: () => void }) {
   return (
-    <div
-      role="alert"
-      className="m-6 grid max-w-[560px] justify-items-start gap-3 rounded-lg border border-stop bg-sheet p-4"
-    >
+    <div role="alert" className="m-6 grid max-w-[560px] justify-items-start gap-3 rounded-lg border border-stop bg-sheet p-4">
       <b>This could not be shown.</b>
       <p>{error.message}</p>
       {retry && (

@@ -15,24 +15,16 @@ import { CLASSES, PROVENANCES, PURPOSES, SUPPLIES } from "./amplifier-words";
 export function AmplifierFacts({ inHand }: { inHand: AmplifierInHand }) {
   const { amplifier, summary } = inHand;
   const [deleting, setDeleting] = useState(false);
-  const floors = amplifier.floors
-    ?.map((floor) => `${String(floor.load_ohm)}\u202fΩ ${wiringWords(floor.wiring)}`)
-    .join(", ");
+  const floors = amplifier.floors?.map((floor) => `${String(floor.load_ohm)}\u202fΩ ${wiringWords(floor.wiring)}`).join(", ");
   const facts: [string, string][] = [
     ["Class", CLASSES[amplifier.class]],
     ["Channels", String(amplifier.channels)],
     ["Made for", PURPOSES[amplifier.purpose]],
     ["Its supply", SUPPLIES[amplifier.supply_type]],
-    [
-      "Fuses",
-      amplifier.fuses_a?.length ? `${writeFuses(amplifier.fuses_a).replace("x", "×")}\u202fA on board` : "none noted",
-    ],
+    ["Fuses", amplifier.fuses_a?.length ? `${writeFuses(amplifier.fuses_a).replace("x", "×")}\u202fA on board` : "none noted"],
     ["Lowest load", floors !== undefined && floors !== "" ? floors : "not stated"],
     ["Supply up to", amplifier.max_supply_v == null ? "not stated" : `${String(amplifier.max_supply_v)}\u202fV`],
-    [
-      "Price",
-      [summary.price, amplifier.price?.on && `on ${amplifier.price.on}`].filter(Boolean).join(" ") || "not noted",
-    ],
+    ["Price", [summary.price, amplifier.price?.on && `on ${amplifier.price.on}`].filter(Boolean).join(" ") || "not noted"],
     ["Whose it is", PROVENANCES[amplifier.provenance]],
   ];
   return (
@@ -102,8 +94,8 @@ function DeleteDialog({ inHand, onClose }: { inHand: AmplifierInHand; onClose: (
   return (
     <Dialog open onClose={onClose} title={`Delete ${inHand.summary.name}?`} width="max-w-[460px]">
       <p>
-        With it go {count(inHand.claims.length, "claim")}, what is logged for {count(inHand.summary.logged, "place")} of
-        its ladder, and its verdict. Undo brings all of it back.
+        With it go {count(inHand.claims.length, "claim")}, what is logged for {count(inHand.summary.logged, "place")} of its ladder, and its
+        verdict. Undo brings all of it back.
       </p>
       <div className="mt-4 flex justify-end gap-2">
         <Button onClick={onClose}>Keep it</Button>

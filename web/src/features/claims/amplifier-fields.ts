@@ -35,8 +35,7 @@ export function fieldsOf(amplifier: Amplifier | null): AmplifierFields {
     fuses: writeFuses(amplifier?.fuses_a ?? []),
     outside: writeNumber(amplifier?.recommended_fuse_a),
     maxSupply: writeNumber(amplifier?.max_supply_v),
-    floors:
-      amplifier?.floors?.map((floor) => ({ wiring: wiringKey(floor.wiring), load: String(floor.load_ohm) })) ?? [],
+    floors: amplifier?.floors?.map((floor) => ({ wiring: wiringKey(floor.wiring), load: String(floor.load_ohm) })) ?? [],
     price: writeNumber(amplifier?.price?.amount),
     currency: amplifier?.price?.currency ?? "GBP",
     on: amplifier?.price?.on ?? "",

@@ -71,27 +71,9 @@ export function AmplifierForm({
       </fieldset>
       <fieldset className={group}>
         <legend className="mb-2 font-[650]">What it bears</legend>
-        <TextField
-          label="Fuses on board"
-          unit="A"
-          hint="3 x 35, or 25 + 30"
-          error={error("fuses")}
-          {...register("fuses")}
-        />
-        <TextField
-          label="Recommended fuse outside"
-          unit="A"
-          inputMode="decimal"
-          error={error("outside")}
-          {...register("outside")}
-        />
-        <TextField
-          label="Maximum supply"
-          unit="V"
-          inputMode="decimal"
-          error={error("maxSupply")}
-          {...register("maxSupply")}
-        />
+        <TextField label="Fuses on board" unit="A" hint="3 x 35, or 25 + 30" error={error("fuses")} {...register("fuses")} />
+        <TextField label="Recommended fuse outside" unit="A" inputMode="decimal" error={error("outside")} {...register("outside")} />
+        <TextField label="Maximum supply" unit="V" inputMode="decimal" error={error("maxSupply")} {...register("maxSupply")} />
         <FloorFields control={control} register={register} errors={formState.errors} channels={Number(channels)} />
       </fieldset>
       <fieldset className={group}>

@@ -33,9 +33,7 @@ export function ClaimDialog({ amplifierId, amplifier, row, like, onClose }: Prop
   const error = (field: keyof ClaimFields) => formState.errors[field]?.message;
   const save = useWrite((claim: Claim): Promise<ClaimView> =>
     row
-      ? data(
-          api.PUT("/api/claims/{id}", { params: { path: { id: row.id } }, body: claim, ...atRevision(row.revision) }),
-        )
+      ? data(api.PUT("/api/claims/{id}", { params: { path: { id: row.id } }, body: claim, ...atRevision(row.revision) }))
       : data(api.POST("/api/amplifiers/{id}/claims", { params: { path: { id: amplifierId } }, body: claim })),
   );
   const submit = (again: boolean) =>
@@ -78,21 +76,14 @@ export function ClaimDialog({ amplifierId, amplifier, row, like, onClose }: Prop
           </ChoiceField>
           <TextField label="At" unit="V" inputMode="decimal" error={error("supply")} {...register("supply")} />
           <TextField label="Distortion up to" unit="%" inputMode="decimal" error={error("thd")} {...register("thd")} />
-          <TextField
-            label="Where it is printed"
-            className="col-span-2"
-            error={error("source")}
-            {...register("source")}
-          />
+          <TextField label="Where it is printed" className="col-span-2" error={error("source")} {...register("source")} />
           <TextField label="Tone, if named" unit="Hz" inputMode="decimal" error={error("tone")} {...register("tone")} />
           <TextField label="Switch setting" hint="if it has one" error={error("setting")} {...register("setting")} />
         </div>
         <Controller
           control={control}
           name="used"
-          render={({ field }) => (
-            <Check label="The verdict uses this line" checked={field.value} onChange={field.onChange} />
-          )}
+          render={({ field }) => <Check label="The verdict uses this line" checked={field.value} onChange={field.onChange} />}
         />
         {left.map((says) => (
           <p key={says} role="alert" className="rounded-md bg-stop-wash px-3 py-2">

@@ -42,10 +42,7 @@ export function fieldsOf(claim: Claim | null, like: Claim | undefined, channels:
 
 /** The claim that the fields say, or null with what is wrong put next to them. */
 export function claimOf(fields: ClaimFields, id: string, setError: UseFormSetError<ClaimFields>): Claim | null {
-  const number = (field: Path<ClaimFields>, text: string): [Path<ClaimFields>, () => number | null] => [
-    field,
-    () => readNumber(text),
-  ];
+  const number = (field: Path<ClaimFields>, text: string): [Path<ClaimFields>, () => number | null] => [field, () => readNumber(text)];
   const read = readFields<ClaimFields, Record<"load" | "power" | "supply" | "thd" | "tone", number | null>>(
     {
       load: number("load", fields.load),

@@ -9,9 +9,7 @@ type Claim = Schemas["Claim"];
 const KINDS: Record<Claim["kind"], string> = { rms: "RMS", max: "“max”", unstated: "not stated" };
 
 const kindWords = (claim: Claim) =>
-  [KINDS[claim.kind], claim.thd_limit_ratio != null && `${writePercent(claim.thd_limit_ratio)} %`]
-    .filter(Boolean)
-    .join(", ");
+  [KINDS[claim.kind], claim.thd_limit_ratio != null && `${writePercent(claim.thd_limit_ratio)} %`].filter(Boolean).join(", ");
 
 function Watts({ claim }: { claim: Claim }) {
   if (claim.power_w == null) return <span className="text-ink2">none given</span>;
@@ -69,15 +67,7 @@ export function ClaimTable({
   );
 }
 
-function ClaimRow({
-  row,
-  onEdit,
-  onRemove,
-}: {
-  row: ClaimView;
-  onEdit: (row: ClaimView) => void;
-  onRemove: (row: ClaimView) => void;
-}) {
+function ClaimRow({ row, onEdit, onRemove }: { row: ClaimView; onEdit: (row: ClaimView) => void; onRemove: (row: ClaimView) => void }) {
   const { claim } = row;
   const name = `${claim.source}, ${claim.wiring ? wiringWords(claim.wiring) : "in total"}, ${claim.load_ohm == null ? "no load" : `${String(claim.load_ohm)} Ω`}`;
   const none = <span className="text-ink2">none given</span>;
@@ -91,9 +81,7 @@ function ClaimRow({
         {claim.wiring ? wiringWords(claim.wiring) : "not given"}
         {claim.setting && <small className="block text-sm text-ink2">{claim.setting}</small>}
       </td>
-      <td className={`${cell} num whitespace-nowrap`}>
-        {claim.load_ohm == null ? none : `${String(claim.load_ohm)}\u202fΩ`}
-      </td>
+      <td className={`${cell} num whitespace-nowrap`}>{claim.load_ohm == null ? none : `${String(claim.load_ohm)}\u202fΩ`}</td>
       <td className={cell}>
         <Watts claim={claim} />
       </td>

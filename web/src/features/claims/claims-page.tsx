@@ -37,16 +37,14 @@ export function ClaimsPage() {
       <main className="min-w-0 px-[22px] py-[18px]">
         <div className="flex flex-wrap items-baseline justify-between gap-x-4">
           <h2 className="wide text-2xl font-[750]">What it claims</h2>
-          {sources.length > 0 && (
-            <span className="text-[13px] text-ink2">copied from the {sources.join(", the ")}</span>
-          )}
+          {sources.length > 0 && <span className="text-[13px] text-ink2">copied from the {sources.join(", the ")}</span>}
         </div>
         {inHand.claims.length === 0 ? (
           <div className="mt-4">
             <Empty title="No claim entered yet.">
               <p>
-                Copy down one line of the manual, the box or the page at a time: which channels, into which load, how
-                many watts, at which voltage.
+                Copy down one line of the manual, the box or the page at a time: which channels, into which load, how many watts, at which
+                voltage.
               </p>
               <Button look="main" onClick={() => setEditing("new")}>
                 Add a claim

@@ -50,11 +50,7 @@ export function EntryLine({
         {outputs > 1 && <span>{outputs} outputs, each with a +</span>}
       </div>
       <div className="relative mt-0.5">
-        <div
-          ref={under}
-          aria-hidden
-          className={`absolute inset-0 overflow-hidden whitespace-pre text-transparent ${FONT}`}
-        >
+        <div ref={under} aria-hidden className={`absolute inset-0 overflow-hidden whitespace-pre text-transparent ${FONT}`}>
           {fits &&
             segments.map((segment, i) => (
               <span key={i} className={MARKS[segment.kind]}>

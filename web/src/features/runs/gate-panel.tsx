@@ -39,8 +39,7 @@ export function GatePanel({
     open.mutate(
       { rung: rung.key, mode: cell.mode, ...fields },
       {
-        onError: (refusal) =>
-          setLeft(placeErrors(refusal, (path) => (path === "reason" || path === "by" ? path : null), setError)),
+        onError: (refusal) => setLeft(placeErrors(refusal, (path) => (path === "reason" || path === "by" ? path : null), setError)),
       },
     );
   });
@@ -56,12 +55,7 @@ export function GatePanel({
         ))}
       <form noValidate className="mt-3 grid gap-3" onSubmit={(event) => void submit(event)}>
         <div className="grid gap-3 sm:grid-cols-[1fr_200px]">
-          <TextField
-            label="Why it is run all the same"
-            autoFocus
-            error={formState.errors.reason?.message}
-            {...register("reason")}
-          />
+          <TextField label="Why it is run all the same" autoFocus error={formState.errors.reason?.message} {...register("reason")} />
           <TextField label="Who says so" error={formState.errors.by?.message} {...register("by")} />
         </div>
         {left.map((says) => (
@@ -77,9 +71,7 @@ export function GatePanel({
             It was run already: log it without a reason
           </Button>
         </div>
-        <p className="text-sm text-ink2">
-          The reason and the name go onto the sheet. Arrow keys leave this run shut and go on.
-        </p>
+        <p className="text-sm text-ink2">The reason and the name go onto the sheet. Arrow keys leave this run shut and go on.</p>
       </form>
     </section>
   );

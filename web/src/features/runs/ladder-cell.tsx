@@ -52,14 +52,12 @@ export function LadderCell({
             <span>W</span>
             {cell.runs.length > 1 && <small className="ml-auto text-xs text-ink2">of {cell.runs.length}</small>}
           </span>
-          <small className="block truncate text-xs text-ink2">{figures.under}</small>
+          <small className="line-clamp-2 text-xs leading-tight text-ink2">{figures.under}</small>
           {cell.runs.some((run) => run.ungated) ? (
             <small className="block truncate text-xs font-semibold text-stop">ungated</small>
           ) : (
             doubts.length > 0 && (
-              <small className={`block truncate text-xs font-semibold ${stop ? "text-stop" : "text-ochre"}`}>
-                {doubts[0]?.title}
-              </small>
+              <small className={`block truncate text-xs font-semibold ${stop ? "text-stop" : "text-ochre"}`}>{doubts[0]?.title}</small>
             )
           )}
           <Bar mode={cell.mode} fraction={figures.fraction} claim={rung.claim_fraction ?? null} />
@@ -71,28 +69,14 @@ export function LadderCell({
   );
 }
 
-function Waiting({
-  rung,
-  cell,
-  now,
-  then,
-  gated,
-}: {
-  rung: Rung;
-  cell: Cell;
-  now: boolean;
-  then: boolean;
-  gated: boolean;
-}) {
+function Waiting({ rung, cell, now, then, gated }: { rung: Rung; cell: Cell; now: boolean; then: boolean; gated: boolean }) {
   return (
     <>
       {now && <b className="block text-copper">Now</b>}
       {gated ? (
         <>
           {!now && <b className="block text-[13px]">Gated</b>}
-          <small className="line-clamp-3 text-xs leading-snug text-ink2">
-            {cell.gates.find((gate) => gate.reason == null)?.title}
-          </small>
+          <small className="line-clamp-3 text-xs leading-snug text-ink2">{cell.gates.find((gate) => gate.reason == null)?.title}</small>
         </>
       ) : now ? (
         rung.expected && (

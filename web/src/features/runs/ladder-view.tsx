@@ -3,17 +3,7 @@ import { LadderCell } from "./ladder-cell";
 import { MODE_WORDS, MODES, nextFree, samePlace, type Ladder, type Place, type Rung } from "./place";
 
 /** The load ladder: a rung a load, a cell a mode, highest load first. */
-export function LadderView({
-  ladder,
-  place,
-  go,
-  onAdd,
-}: {
-  ladder: Ladder;
-  place: Place;
-  go: (place: Place) => void;
-  onAdd: () => void;
-}) {
+export function LadderView({ ladder, place, go, onAdd }: { ladder: Ladder; place: Place; go: (place: Place) => void; onAdd: () => void }) {
   const then = nextFree(ladder, place);
   const groups = grouped(ladder.rungs);
   return (
@@ -24,9 +14,7 @@ export function LadderView({
       {groups.map((group, i) => (
         <div key={group.words} className="mb-3">
           <div className="flex items-baseline justify-between">
-            <h2 className="text-[13px] font-[650] text-ink2">
-              {i === 0 ? `Load ladder, ${group.words}` : group.words}
-            </h2>
+            <h2 className="text-[13px] font-[650] text-ink2">{i === 0 ? `Load ladder, ${group.words}` : group.words}</h2>
             {i === 0 && <span className="text-sm text-ink2">upright mark = claim</span>}
           </div>
           <div className="mt-2.5 mb-1.5 grid grid-cols-[66px_1fr_1fr_1fr] gap-1.5 text-sm text-ink2">

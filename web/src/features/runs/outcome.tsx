@@ -10,11 +10,7 @@ export function Outcome({ figures }: { figures: Figures | null }) {
   return (
     <>
       <div className="mt-2 grid grid-cols-2 gap-y-3 xl:grid-cols-[1.25fr_1fr_1fr_1fr]">
-        <Result
-          lead
-          met={figures?.claim_met ?? false}
-          name={figures?.claim ? `Against ${figures.claim} as read` : "Against a claim"}
-        >
+        <Result lead met={figures?.claim_met ?? false} name={figures?.claim ? `Against ${figures.claim} as read` : "Against a claim"}>
           {figures?.against && <Figure figure={figures.against} />}
         </Result>
         <Result name={brought ? `Brought to ${brought.reference}` : "At the claim’s voltage"}>
@@ -38,17 +34,7 @@ export function Outcome({ figures }: { figures: Figures | null }) {
   );
 }
 
-function Result({
-  name,
-  children,
-  lead = false,
-  met = false,
-}: {
-  name: string;
-  children: ReactNode;
-  lead?: boolean;
-  met?: boolean;
-}) {
+function Result({ name, children, lead = false, met = false }: { name: string; children: ReactNode; lead?: boolean; met?: boolean }) {
   const edge = lead ? (met ? "border-verdigris" : "border-edge") : "border-hair";
   return (
     <div className={`min-w-0 border-l-[3px] px-3.5 py-0.5 ${edge}`}>
@@ -73,8 +59,7 @@ function Also({ figures }: { figures: Figures }) {
         ([name, figure]) =>
           figure && (
             <span key={name} className="whitespace-nowrap">
-              {name}{" "}
-              <Figure figure={figure} plusMinus={name === "total"} className="text-[15px] font-semibold text-ink" />
+              {name} <Figure figure={figure} plusMinus={name === "total"} className="text-[15px] font-semibold text-ink" />
             </span>
           ),
       )}

@@ -10,8 +10,7 @@ export const MODES: readonly Mode[] = ["certified", "clipping", "dynamic"];
 
 export const MODE_WORDS: Record<Mode, string> = { certified: "Certified", clipping: "Clipping", dynamic: "Dynamic" };
 
-export const samePlace = (a: Place | null | undefined, b: Place | null | undefined) =>
-  a?.rung === b?.rung && a?.mode === b?.mode;
+export const samePlace = (a: Place | null | undefined, b: Place | null | undefined) => a?.rung === b?.rung && a?.mode === b?.mode;
 
 /** The cell at a place, with its rung. */
 export function cellAt(ladder: Ladder, place: Place): { rung: Rung; cell: Cell } | null {

@@ -31,10 +31,7 @@ export function Repeats({ sessionId, cell }: { sessionId: string; cell: Cell }) 
       </div>
       <ul className="mt-1 grid">
         {cell.runs.map((run) => (
-          <li
-            key={run.id}
-            className="flex flex-wrap items-center gap-x-4 gap-y-0.5 border-t border-hair py-1.5 first:border-t-0"
-          >
+          <li key={run.id} className="flex flex-wrap items-center gap-x-4 gap-y-0.5 border-t border-hair py-1.5 first:border-t-0">
             <b className="num w-[76px] text-[15px] font-semibold">{run.total}</b>
             <span className="num min-w-0 flex-1 truncate text-ink2">{run.line}</span>
             <span className="text-sm text-ink2">{run.ungated ? "ungated" : run.used ? "used" : "kept"}</span>

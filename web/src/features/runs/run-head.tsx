@@ -77,9 +77,7 @@ function Facts({ rung }: { rung: Rung }) {
           none
         )}
       </Fact>
-      <Fact name="Amplifier fuses">
-        {expected?.fuses_a ? figure(expected.fuses_a, expected.past_fuses ? "text-stop" : "") : none}
-      </Fact>
+      <Fact name="Amplifier fuses">{expected?.fuses_a ? figure(expected.fuses_a, expected.past_fuses ? "text-stop" : "") : none}</Fact>
       <Fact name="Heat in the loads">{expected ? figure(expected.load_w) : none}</Fact>
     </div>
   );

@@ -61,10 +61,7 @@ export function RungForm({
     ),
   );
   const submit = form.handleSubmit((fields) => {
-    const number = (field: keyof Fields): [keyof Fields, () => number | null] => [
-      field,
-      () => readNumber(fields[field]),
-    ];
+    const number = (field: keyof Fields): [keyof Fields, () => number | null] => [field, () => readNumber(fields[field])];
     const read = readFields<Fields, Record<"rest" | "load" | "tone" | "drive", number | null>>(
       { rest: number("rest"), load: number("load"), tone: number("tone"), drive: number("drive") },
       setError,
@@ -114,14 +111,7 @@ export function RungForm({
         <TextField label="Rest voltage" unit="V" inputMode="decimal" error={error("rest")} {...register("rest")} />
         <TextField label="Load, measured" unit="Ω" inputMode="decimal" error={error("load")} {...register("load")} />
         <TextField label="Tone" unit="Hz" inputMode="decimal" error={error("tone")} {...register("tone")} />
-        <TextField
-          label="Extra drive"
-          unit="dB"
-          inputMode="decimal"
-          placeholder="by mode"
-          error={error("drive")}
-          {...register("drive")}
-        />
+        <TextField label="Extra drive" unit="dB" inputMode="decimal" placeholder="by mode" error={error("drive")} {...register("drive")} />
         <ChoiceField label="Charger" {...register("charger")}>
           <option value="">not noted</option>
           <option value="off">off</option>

@@ -14,10 +14,7 @@ export function RunsPage() {
     return (
       <main className="p-6">
         <Empty title="No load to run into yet.">
-          <p>
-            The ladder is made of the loads that are claimed: enter a claim with its wiring and its load. Or set a load
-            by hand.
-          </p>
+          <p>The ladder is made of the loads that are claimed: enter a claim with its wiring and its load. Or set a load by hand.</p>
           <AddLoad sessionId={sessionId} channels={amplifier.channels} onAdded={() => undefined} />
         </Empty>
       </main>

@@ -75,10 +75,7 @@ function ShelfList({ items }: { items: Item[] }) {
       {items.length === 0 ? (
         <div className="mt-6">
           <Empty title="Nothing on the shelf yet.">
-            <p>
-              Add the amplifier that is on your bench: its maker, its class, its fuses. Then copy down what its maker
-              claims.
-            </p>
+            <p>Add the amplifier that is on your bench: its maker, its class, its fuses. Then copy down what its maker claims.</p>
             <Link className={buttonClass("main")} to="/amplifiers/new">
               Add an amplifier
             </Link>

@@ -7,8 +7,7 @@ type Outcome = Schemas["Outcome"];
 const GOOD: readonly Outcome[] = ["beats", "holds", "holds-within", "max-met"];
 const BAD: readonly Outcome[] = ["short", "far-short", "max-missed", "only-clipping", "only-dynamic"];
 
-const tone = (outcome: Outcome) =>
-  GOOD.includes(outcome) ? "text-verdigris" : BAD.includes(outcome) ? "text-stop" : "text-ochre";
+const tone = (outcome: Outcome) => (GOOD.includes(outcome) ? "text-verdigris" : BAD.includes(outcome) ? "text-stop" : "text-ochre");
 
 /** Each claim with its three bars and its mark. */
 export function ClaimRows({ drawn }: { drawn: Schemas["DrawnVerdict"] }) {
@@ -62,10 +61,7 @@ function BarLabel({ bar, claim }: { bar: Row["bars"][number]; claim: number | nu
   const beforeMark = claim !== null && bar.fraction < claim + 0.002 && bar.fraction > claim - 0.13;
   const left = beforeMark ? claim : bar.fraction;
   return (
-    <span
-      className="absolute text-[13px] whitespace-nowrap"
-      style={{ left: `calc(${String(left * 100)}% + 8px)`, top: TOP[bar.mode] }}
-    >
+    <span className="absolute text-[13px] whitespace-nowrap" style={{ left: `calc(${String(left * 100)}% + 8px)`, top: TOP[bar.mode] }}>
       <Figure figure={bar.total} unit={bar.mode === "certified"} />
     </span>
   );

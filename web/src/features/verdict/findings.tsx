@@ -8,8 +8,7 @@ export function Findings({ view }: { view: Schemas["VerdictView"] }) {
     <>
       {view.ungated > 0 && (
         <Flag look="stop" title="Ungated.">
-          {view.ungated === 1 ? "One run" : `${String(view.ungated)} runs`} past a gate without a reason: kept out of
-          this verdict.
+          {view.ungated === 1 ? "One run" : `${String(view.ungated)} runs`} past a gate without a reason: kept out of this verdict.
         </Flag>
       )}
       {told.map((check) => (
@@ -27,8 +26,7 @@ export function Findings({ view }: { view: Schemas["VerdictView"] }) {
           <ul className="mt-1.5 grid gap-1.5 text-[13.5px]">
             {merged(view.gates).map((gate) => (
               <li key={gate.words + gate.reason}>
-                <b className="font-semibold">{gate.words}:</b> {gate.reason}{" "}
-                <span className="text-ink2">({gate.by})</span>
+                <b className="font-semibold">{gate.words}:</b> {gate.reason} <span className="text-ink2">({gate.by})</span>
               </li>
             ))}
           </ul>
