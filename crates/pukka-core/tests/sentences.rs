@@ -1,0 +1,218 @@
+//! What the verdict says, word for word, for sessions that differ in one thing each.
+
+use pukka_core::amplifier::SupplyType;
+use pukka_core::claims::{Claim, ClaimKind, Per};
+use pukka_core::session::examples::{claim, mono_1100, run};
+use pukka_core::session::{Incident, Mode, Run, Session};
+use pukka_core::units::{Amps, ClaimedWatts, Ohms};
+use pukka_core::verdict::view::{VerdictView, view};
+use pukka_core::verdict::{Stress, judge};
+use pukka_core::wiring::Wiring;
+
+const MONO: Wiring = Wiring::Mono;
+
+fn session(claims: Vec<Claim>, runs: Vec<Run>) -> Session {
+    let mut session = mono_1100();
+    (session.claims, session.runs) = (claims, runs);
+    session
+}
+
+fn certified(id: &str, load: f64, power: f64, volts: f64) -> Run {
+    run(id, MONO, load, Mode::Certified, power, Some(volts))
+}
+
+fn plain(text: &str) -> String {
+    text.replace(['\u{202f}', '\u{a0}'], " ")
+}
+
+fn says(session: &Session) -> String {
+    let said: String = view(session).phrases.iter().map(|phrase| phrase.text.as_str()).collect();
+    assert_eq!(said, judge(session).sentence, "the page and the command line say the same");
+    plain(&said)
+}
+
+fn two_claims() -> Vec<Claim> {
+    vec![claim("c1", MONO, 4.0, 450.0), claim("c2", MONO, 2.0, 780.0)]
+}
+
+#[test]
+fn everything_holds_as_read_brought_or_within() {
+    let as_read = session(two_claims(), vec![certified("a", 4.0, 455.0, 14.4), certified("b", 2.0, 790.0, 14.4)]);
+    assert_eq!(says(&as_read), "It does what the box says. Both claims hold on clean power, as read.");
+    let within = session(two_claims(), vec![certified("a", 4.0, 447.0, 14.4), certified("b", 2.0, 790.0, 14.4)]);
+    assert_eq!(says(&within), "It does what the box says. Both claims hold on clean power, within what the meters can tell.");
+    let sagged = session(two_claims(), vec![certified("a", 4.0, 440.0, 14.0), certified("b", 2.0, 790.0, 14.4)]);
+    assert_eq!(says(&sagged), "It does what the box says. Both claims hold on clean power once the bench’s sag is allowed for.");
+    let high = session(two_claims(), vec![certified("a", 4.0, 470.0, 14.6), certified("b", 2.0, 810.0, 14.6)]);
+    assert_eq!(says(&high), "It does what the box says. Both claims hold on clean power, brought to the claim’s voltage.");
+    let one = session(vec![claim("c1", MONO, 4.0, 450.0)], vec![certified("a", 4.0, 455.0, 14.4)]);
+    assert_eq!(says(&one), "It does what the box says. Its one claim holds on clean power, as read.");
+}
+
+#[test]
+fn beaten_claims() {
+    let beaten = session(two_claims(), vec![certified("a", 4.0, 500.0, 14.4), certified("b", 2.0, 900.0, 14.4)]);
+    assert_eq!(says(&beaten), "It gives more than it says. Both claims are beaten on clean power.");
+}
+
+#[test]
+fn where_it_falls_short_by_how_much_and_how_it_gets_there() {
+    let near = session(two_claims(), vec![certified("a", 4.0, 455.0, 14.4), certified("b", 2.0, 750.0, 14.4)]);
+    assert_eq!(says(&near), "Near enough: into 2 Ω, it makes 750 W of 780 W, 3.8 % short. The other claim holds.");
+    let mut clipping = session(two_claims(), vec![certified("a", 4.0, 455.0, 14.4), certified("b", 2.0, 690.0, 14.2)]);
+    clipping.runs.push(run("d", MONO, 2.0, Mode::Dynamic, 900.0, Some(14.4)));
+    assert_eq!(
+        says(&clipping),
+        "Optimistic: into 2 Ω, it makes 690 W of 780 W (710 W at 14.4 V), 9.0 % short, and gets there only in bursts. The other claim holds."
+    );
+    clipping.runs.push(run("c", MONO, 2.0, Mode::Clipping, 790.0, Some(14.4)));
+    assert!(says(&clipping).contains("gets there only when clipping"), "clean past the limit comes before bursts");
+    let both = session(two_claims(), vec![certified("a", 4.0, 200.0, 14.4), certified("b", 2.0, 300.0, 14.4)]);
+    assert_eq!(says(&both), "A tall tale: into 4 Ω, it makes 200 W of 450 W, 55.6 % short; into 2 Ω, it makes 300 W of 780 W, 61.5 % short.");
+    let stresses: Vec<Stress> = view(&both).phrases.iter().map(|phrase| phrase.stress).collect();
+    assert_eq!(stresses.iter().filter(|stress| **stress == Stress::Failed).count(), 2, "what is false is marked, not the whole paragraph");
+}
+
+#[test]
+fn at_most_when_only_a_clipping_run_is_there() {
+    let bound = session(vec![claim("c1", MONO, 1.0, 1_000.0)], vec![run("c", MONO, 1.0, Mode::Clipping, 800.0, Some(14.4))]);
+    assert_eq!(says(&bound), "Optimistic: into 1 Ω, it makes at most 800 W of 1 000 W, 20.0 % short.");
+    assert_eq!(view(&bound).rows[0].outcome_words, "Short, at most");
+}
+
+#[test]
+fn why_it_is_still_open() {
+    assert_eq!(says(&session(Vec::new(), Vec::new())), "Nothing to judge yet: no claim is in use.");
+    let untested = session(two_claims(), vec![certified("a", 4.0, 455.0, 14.4)]);
+    assert_eq!(says(&untested), "Open: the headline claim, 780 W into 2 Ω, has not been tested. So far one of two claims holds.");
+    let sagging = session(two_claims(), vec![certified("b", 2.0, 700.0, 13.2)]);
+    assert_eq!(says(&sagging), "Open: the headline claim, 780 W into 2 Ω, cannot be settled: the bench fell more than 1 V below 14.4 V.");
+    let high = session(two_claims(), vec![certified("b", 2.0, 850.0, 15.6)]);
+    assert_eq!(says(&high), "Open: the headline claim, 780 W into 2 Ω, cannot be settled: it was tested more than 1 V above 14.4 V.");
+    let mut unknown = session(two_claims(), vec![certified("b", 2.0, 740.0, 13.9), certified("a", 4.0, 300.0, 14.4)]);
+    unknown.amplifier.supply_type = SupplyType::Unknown;
+    assert_eq!(
+        says(&unknown),
+        "Open: the headline claim, 780 W into 2 Ω, depends on whether its supply is regulated, which is not known. But into 4 Ω, it makes 300 W of 450 W, 33.3 % short."
+    );
+}
+
+#[test]
+fn max_claims_beside_ratings_and_alone() {
+    let max = |power: f64| Claim {
+        kind: ClaimKind::Max,
+        wiring: None,
+        load_ohm: None,
+        per: Per::Total,
+        power_w: Some(ClaimedWatts::new(power).unwrap()),
+        ..claim("m", MONO, 4.0, power)
+    };
+    let mut beside = session(two_claims(), vec![certified("a", 4.0, 455.0, 14.4), certified("b", 2.0, 790.0, 14.4)]);
+    beside.claims.push(max(2_000.0));
+    assert_eq!(
+        says(&beside),
+        "Optimistic: both claims hold on clean power. The 2 000 W it advertises as “max” were not seen in any mode: 790 W was the most."
+    );
+    let alone = session(vec![max(700.0)], vec![run("d", MONO, 2.0, Mode::Dynamic, 720.0, None)]);
+    assert_eq!(says(&alone), "It states no continuous rating. Its one claim is reached in one mode or another.");
+}
+
+#[test]
+fn what_fits_only_as_a_total_is_offered() {
+    let mut four = session(
+        vec![claim("c1", Wiring::Channels { driven: 4 }, 4.0, 400.0)],
+        vec![run("a", Wiring::Channels { driven: 4 }, 4.0, Mode::Certified, 105.0, Some(14.4))],
+    );
+    four.amplifier.channels = 4;
+    assert_eq!(
+        says(&four),
+        "A tall tale: into 4 Ω with 4 channels driven, it makes 420 W of 1 600 W, 73.8 % short. Read as a total instead of per output, the figure would fit."
+    );
+    let row = &view(&four).rows[0];
+    assert_eq!(row.remarks, ["400\u{202f}W would fit as the total"]);
+    assert_eq!(row.under, ["claim 1\u{202f}600\u{202f}W", "4 channels"]);
+}
+
+#[test]
+fn a_death_is_not_left_out() {
+    let mut dead = session(two_claims(), vec![certified("a", 4.0, 455.0, 14.4), certified("b", 2.0, 790.0, 14.4)]);
+    let mut last = run("d", MONO, 1.33, Mode::Dynamic, 900.0, Some(14.2));
+    last.incident = Some(Incident::Died);
+    dead.runs.push(last);
+    assert!(says(&dead).ends_with("as read. It died on the bench in a dynamic run into 1.33 Ω."), "{}", says(&dead));
+}
+
+fn basis(change: impl FnOnce(&mut Session)) -> String {
+    let mut session = session(two_claims(), vec![certified("a", 4.0, 447.0, 14.38), certified("b", 2.0, 771.0, 14.19)]);
+    change(&mut session);
+    plain(&view(&session).basis)
+}
+
+#[test]
+fn the_line_under_it_says_what_it_stands_on() {
+    assert_eq!(
+        basis(|_| {}),
+        "Rated at 14.4 V; the supply ended at 14.19 to 14.38 V. Unregulated supply, so readings are also brought to the claim’s voltage. Watts ± 1.2 % at most, k = 2."
+    );
+    assert!(basis(|s| s.amplifier.supply_type = SupplyType::Regulated).contains("readings stand as they are within a volt"));
+    assert!(basis(|s| s.amplifier.supply_type = SupplyType::Unknown).contains("the truth lies between"));
+    let none = basis(|s| s.runs.iter_mut().for_each(|run| run.end_v = None));
+    assert_eq!(none, "Rated at 14.4 V. Watts ± 1.2 % at most, k = 2.");
+    assert!(basis(|s| s.bench.meters.clear()).contains("Watts ± 2.3 % at most"), "wider without a meter's own limits");
+    assert_eq!(basis(|s| s.claims[0].supply_v = Some(pukka_core::units::Volts::new(13.8).unwrap())).split(';').next(), Some("Rated at 13.8 V and 14.4 V"));
+}
+
+fn told(view: &VerdictView) -> Vec<String> {
+    view.tell.iter().map(|tell| plain(&tell.says)).collect()
+}
+
+#[test]
+fn what_to_tell_an_audience_is_computed_at_the_load_with_the_most_clean_power() {
+    let mut session = session(two_claims(), vec![certified("a", 4.0, 455.0, 14.4), certified("b", 2.0, 790.0, 14.4)]);
+    session.runs.push(run("d", MONO, 2.0, Mode::Dynamic, 1_200.0, Some(14.5)));
+    session.runs[1].current_a = Some(Amps::new(80.0).unwrap());
+    let view_ = view(&session);
+    assert_eq!(
+        told(&view_),
+        [
+            "£0.18 a watt of clean power at 2 Ω.",
+            "+1.82 dB of burst headroom at 2 Ω: peaks have room that a long tone has not.",
+            "Its fuses had 76.2 % of their rating to carry at 2 Ω."
+        ]
+    );
+    assert!(view_.tell.iter().all(|tell| tell.says.contains(&tell.figure.text)), "the figure stands in its sentence, so that it opens");
+    session.amplifier.price = None;
+    session.amplifier.fuses_a.clear();
+    assert_eq!(told(&view(&session)).len(), 1);
+}
+
+#[test]
+fn an_equivalent_and_what_the_claim_leaves_out_are_said_beside_the_outcome() {
+    let mut session = session(
+        vec![claim("c1", Wiring::Channels { driven: 2 }, 2.0, 300.0)],
+        vec![run("b", Wiring::Bridged { pairs: 1 }, 4.0, Mode::Certified, 640.0, Some(14.4))],
+    );
+    session.amplifier.channels = 2;
+    session.claims[0].supply_v = None;
+    session.claims[0].kind = ClaimKind::Unstated;
+    let row = &view(&session).rows[0];
+    assert_eq!(
+        row.remarks,
+        [
+            "no voltage printed: judged at 14.4 V",
+            "kind not stated: judged as rms",
+            "by bridging: a run that asks the same of every channel"
+        ]
+    );
+    assert_eq!(row.under[0], "kind not stated, 600\u{202f}W");
+}
+
+#[test]
+fn efficiency_is_listed_by_load_and_bursts_have_none() {
+    let mut session = mono_1100();
+    session.runs.retain(|run| run.mode != Mode::Certified || run.load_nominal_ohm == Ohms::new(2.0).unwrap());
+    let view = view(&session);
+    assert_eq!(view.efficiency.len(), 1);
+    assert_eq!((view.efficiency[0].load.as_str(), view.efficiency[0].efficiency.text.as_str()), ("2\u{202f}Ω", "70.7"));
+    assert_eq!(view.efficiency[0].heat.as_ref().map(|heat| heat.text.as_str()), Some("320"));
+}
