@@ -1,5 +1,7 @@
 //! What the verdict says, word for word, for sessions that differ in one thing each.
 
+#![allow(clippy::unwrap_used, reason = "a test that cannot set itself up has failed")]
+
 use pukka_core::amplifier::SupplyType;
 use pukka_core::claims::{Claim, ClaimKind, Per};
 use pukka_core::session::examples::{claim, mono_1100, run};
@@ -68,7 +70,10 @@ fn where_it_falls_short_by_how_much_and_how_it_gets_there() {
     clipping.runs.push(run("c", MONO, 2.0, Mode::Clipping, 790.0, Some(14.4)));
     assert!(says(&clipping).contains("gets there only when clipping"), "clean past the limit comes before bursts");
     let both = session(two_claims(), vec![certified("a", 4.0, 200.0, 14.4), certified("b", 2.0, 300.0, 14.4)]);
-    assert_eq!(says(&both), "A tall tale: into 4 Ω, it makes 200 W of 450 W, 55.6 % short; into 2 Ω, it makes 300 W of 780 W, 61.5 % short.");
+    assert_eq!(
+        says(&both),
+        "A tall tale: into 4 Ω, it makes 200 W of 450 W, 55.6 % short; into 2 Ω, it makes 300 W of 780 W, 61.5 % short."
+    );
     let stresses: Vec<Stress> = view(&both).phrases.iter().map(|phrase| phrase.stress).collect();
     assert_eq!(stresses.iter().filter(|stress| **stress == Stress::Failed).count(), 2, "what is false is marked, not the whole paragraph");
 }
@@ -159,7 +164,10 @@ fn the_line_under_it_says_what_it_stands_on() {
     let none = basis(|s| s.runs.iter_mut().for_each(|run| run.end_v = None));
     assert_eq!(none, "Rated at 14.4 V. Watts ± 1.2 % at most, k = 2.");
     assert!(basis(|s| s.bench.meters.clear()).contains("Watts ± 2.3 % at most"), "wider without a meter's own limits");
-    assert_eq!(basis(|s| s.claims[0].supply_v = Some(pukka_core::units::Volts::new(13.8).unwrap())).split(';').next(), Some("Rated at 13.8 V and 14.4 V"));
+    assert_eq!(
+        basis(|s| s.claims[0].supply_v = Some(pukka_core::units::Volts::new(13.8).unwrap())).split(';').next(),
+        Some("Rated at 13.8 V and 14.4 V")
+    );
 }
 
 fn told(view: &VerdictView) -> Vec<String> {

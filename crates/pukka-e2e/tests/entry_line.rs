@@ -1,5 +1,7 @@
 //! The entry line: good, bad and half-typed input, a double Enter, undo, and two tabs on one amplifier.
 
+#![allow(clippy::unwrap_used, reason = "a test that cannot set itself up has failed")]
+
 use fantoccini::Locator;
 use pukka_e2e::{Browser, Keys, Server, journey};
 

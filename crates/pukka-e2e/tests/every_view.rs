@@ -1,6 +1,8 @@
 //! Every view, light and dark, wide and narrow: nothing inaccessible, nothing from elsewhere, no error in the console,
 //! nothing that runs off the side.
 
+#![allow(clippy::unwrap_used, reason = "a test that cannot set itself up has failed")]
+
 use std::path::Path;
 
 use anyhow::Context;

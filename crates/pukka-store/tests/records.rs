@@ -1,5 +1,7 @@
 //! The records through the store's own doors, on a real file.
 
+#![allow(clippy::unwrap_used, reason = "a test that cannot set itself up has failed")]
+
 use pukka_core::session::examples::{claim, mono_1100};
 use pukka_core::session::{Gate, GateCode, Mode, Run, Session};
 use pukka_core::units::{Ohms, Watts};

@@ -1,5 +1,7 @@
 //! Every field and every endpoint against what cannot be: refused with a code, a path and a sentence; nothing half-written.
 
+#![allow(clippy::unwrap_used, reason = "a test that cannot set itself up has failed")]
+
 mod common;
 
 use common::{Bench, claim, mono};

@@ -1,5 +1,7 @@
 //! The path of the work over HTTP: claims, runs, gates, verdict, undo, a second tab.
 
+#![allow(clippy::unwrap_used, reason = "a test that cannot set itself up has failed")]
+
 mod common;
 
 use common::{Bench, claim, mono};

@@ -1,5 +1,7 @@
 //! Every acknowledged reading survives a power cut: the real program is killed hard in mid-stream.
 
+#![allow(clippy::unwrap_used, reason = "a test that cannot set itself up has failed")]
+
 mod common;
 
 use std::io::{BufRead, BufReader};

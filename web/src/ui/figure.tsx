@@ -25,8 +25,10 @@ export function Figure({
       >
         {figure.text}
         {unit && figure.unit && <span className="text-[0.8em] font-normal text-ink2">{`\u202f${figure.unit}`}</span>}
-        {plusMinus && figure.plus_minus && <span className="ml-1.5 text-[0.65em] font-normal text-ink2">± {figure.plus_minus}</span>}
-        <span className="sr-only">, {working.title}: open its working</span>
+        {plusMinus && figure.plus_minus && (
+          <span className="ml-1.5 text-[max(0.65em,11px)] font-normal text-ink2">± {figure.plus_minus}</span>
+        )}
+        <span className="sr-only no-print">, {working.title}: open its working</span>
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content

@@ -43,6 +43,7 @@ const GROUPS: { title: string; keys: [string[], string][] }[] = [
       [["S", "*"], "set the rung: rest voltage, load, tone, charger, drive"],
       [["U", "−"], "take back the last log"],
       [["L"], "add a load"],
+      [["G"], "give a reason for a gated run"],
     ],
   },
   {

@@ -9,6 +9,7 @@ use pukka_core::plan::ladder::line_of;
 use pukka_core::runs::figures;
 use pukka_core::runs::figures::claim_of;
 use pukka_core::session::{Run, Session};
+use pukka_core::working::Figure;
 use serde::{Deserialize, Serialize};
 
 use super::bench;
@@ -26,15 +27,15 @@ pub struct SheetRow {
     /// Mode.
     pub mode: String,
     /// Total power and its ±.
-    pub power: String,
+    pub power: Option<Figure>,
     /// Percent of the claim.
-    pub of_claim: String,
+    pub of_claim: Option<Figure>,
     /// Supply under load.
     pub end_v: String,
     /// Supply current.
     pub current: String,
     /// Efficiency.
-    pub efficiency: String,
+    pub efficiency: Option<Figure>,
     /// What is to be said of it.
     pub remark: String,
 }
@@ -93,7 +94,6 @@ fn method(session: &Session) -> Vec<String> {
 
 fn row(session: &Session, run: &Run) -> SheetRow {
     let shown = figures(session, run).ok();
-    let words = |figure: Option<&pukka_core::working::Figure>| figure.map(pukka_core::working::Figure::words).unwrap_or_default();
     let unit = |value: Option<String>, unit: &str| value.map(|text| format::with_unit(&text, unit)).unwrap_or_default();
     let real = run.load_measured_ohm.map(|load| format!(" ({} real)", format::ohms(load.get()))).unwrap_or_default();
     let remarks = [run.ungated.then(|| "past a gate, no reason given: not in the verdict".to_owned()), run.note.clone()];
@@ -101,14 +101,11 @@ fn row(session: &Session, run: &Run) -> SheetRow {
         load: format!("{}{}Ω{real}", format::ohms(run.load_nominal_ohm.get()), format::THIN),
         words: pukka_core::plan::rungs::words(&pukka_core::plan::rungs::RungId::of(run)),
         mode: run.mode.word().into(),
-        power: shown
-            .as_ref()
-            .map(|f| format!("{} ± {}", f.total.words(), f.total.plus_minus.clone().unwrap_or_default()))
-            .unwrap_or_default(),
-        of_claim: words(shown.as_ref().and_then(|f| f.against.as_ref())),
+        power: shown.as_ref().map(|f| f.total.clone()),
+        of_claim: shown.as_ref().and_then(|f| f.against.clone()),
         end_v: unit(run.end_v.map(|v| format::volts(v.get())), "V"),
         current: unit(run.current_a.map(|a| format::amps(a.get())), "A"),
-        efficiency: words(shown.as_ref().and_then(|f| f.efficiency.as_ref())),
+        efficiency: shown.and_then(|f| f.efficiency),
         remark: remarks.into_iter().flatten().collect::<Vec<_>>().join("; "),
     }
 }

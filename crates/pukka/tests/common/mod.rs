@@ -1,5 +1,6 @@
 //! A server on a free port with an empty data folder, and a client that reads refusals too.
 
+#![allow(clippy::unwrap_used, reason = "a test that cannot set itself up has failed")]
 #![allow(dead_code, reason = "each test file uses its own part")]
 
 use std::sync::mpsc;

@@ -958,18 +958,15 @@ export interface components {
         SheetRow: {
             /** @description Supply current. */
             current: string;
-            /** @description Efficiency. */
-            efficiency: string;
+            efficiency?: components["schemas"]["Figure"] | null;
             /** @description Supply under load. */
             end_v: string;
             /** @description "4 Ω". */
             load: string;
             /** @description Mode. */
             mode: string;
-            /** @description Percent of the claim. */
-            of_claim: string;
-            /** @description Total power and its ±. */
-            power: string;
+            of_claim?: components["schemas"]["Figure"] | null;
+            power?: components["schemas"]["Figure"] | null;
             /** @description What is to be said of it. */
             remark: string;
             /** @description Wiring, setting and tone. */

@@ -5,6 +5,8 @@ import { useWrite } from "@/api/queries";
 import { Button } from "@/ui/button";
 import { TextField } from "@/ui/field";
 import { placeErrors } from "@/ui/form-errors";
+import { Kbd } from "@/ui/kbd";
+import { useKeys } from "@/ui/use-keys";
 import type { Cell, Rung } from "./place";
 
 interface Fields {
@@ -28,12 +30,14 @@ export function GatePanel({
   onHappened: () => void;
 }) {
   const [left, setLeft] = useState<string[]>([]);
-  const { register, handleSubmit, formState, setError } = useForm<Fields>({
+  const { register, handleSubmit, formState, setError, setFocus } = useForm<Fields>({
     defaultValues: { reason: "", by: localStorage.getItem(BY) ?? "" },
   });
   const open = useWrite((body: Schemas["GateReason"]) =>
     data(api.POST("/api/sessions/{id}/gates", { params: { path: { id: sessionId } }, body })),
   );
+  const give = () => setFocus("reason");
+  useKeys({ g: give, Enter: give });
   const submit = handleSubmit((fields) => {
     localStorage.setItem(BY, fields.by);
     open.mutate(
@@ -55,7 +59,7 @@ export function GatePanel({
         ))}
       <form noValidate className="mt-3 grid gap-3" onSubmit={(event) => void submit(event)}>
         <div className="grid gap-3 sm:grid-cols-[1fr_200px]">
-          <TextField label="Why it is run all the same" autoFocus error={formState.errors.reason?.message} {...register("reason")} />
+          <TextField label="Why it is run all the same" error={formState.errors.reason?.message} {...register("reason")} />
           <TextField label="Who says so" error={formState.errors.by?.message} {...register("by")} />
         </div>
         {left.map((says) => (
@@ -71,7 +75,9 @@ export function GatePanel({
             It was run already: log it without a reason
           </Button>
         </div>
-        <p className="text-sm text-ink2">The reason and the name go onto the sheet. Arrow keys leave this run shut and go on.</p>
+        <p className="text-sm text-ink2">
+          <Kbd>G</Kbd> to give a reason; it goes onto the sheet with the name. Arrow keys leave this run shut and go on.
+        </p>
       </form>
     </section>
   );

@@ -5,6 +5,7 @@ import { useWrite } from "@/api/queries";
 import { Button } from "@/ui/button";
 import { ChoiceField, TextField } from "@/ui/field";
 import { placeErrors, readFields } from "@/ui/form-errors";
+import { useNotice } from "@/ui/notice";
 import { readNumber, writeNumber } from "@/ui/numbers";
 import type { Rung } from "./place";
 
@@ -37,6 +38,7 @@ export function RungForm({
   onDone: (key: string | null) => void;
 }) {
   const [opened] = useState({ revision, key: rung.key });
+  const { tell } = useNotice();
   const [left, setLeft] = useState<string[]>([]);
   const box = useRef<HTMLFormElement>(null);
   const { set } = rung;
@@ -82,7 +84,10 @@ export function RungForm({
       },
     };
     save.mutate(body, {
-      onSuccess: (place) => onDone(place.rung),
+      onSuccess: (place) => {
+        tell({ says: `${rung.label} set.`, look: "plain", undo: true });
+        onDone(place.rung);
+      },
       onError: (refusal) => setLeft(placeErrors(refusal, (path) => PATHS[path] ?? null, setError)),
     });
   });

@@ -2,6 +2,7 @@ import { Download, Printer } from "lucide-react";
 import type { Schemas } from "@/api/client";
 import { useSheet } from "@/api/queries";
 import { Button, buttonClass } from "@/ui/button";
+import { Figure } from "@/ui/figure";
 import { Failed, Loading } from "@/ui/states";
 import { useAmplifierInHand } from "../amplifier-layout";
 import { ClaimRows } from "../verdict/claim-rows";
@@ -81,11 +82,11 @@ function RunTable({ rows }: { rows: Schemas["SheetRow"][] }) {
                 <small className="block text-xs text-ink2">{row.words}</small>
               </td>
               <td className={cell}>{row.mode}</td>
-              {[row.power, row.of_claim, row.end_v, row.current, row.efficiency].map((text, j) => (
-                <td key={j} className={`${cell} num`}>
-                  {text}
-                </td>
-              ))}
+              <td className={`${cell} num`}>{row.power && <Figure figure={row.power} plusMinus />}</td>
+              <td className={`${cell} num`}>{row.of_claim && <Figure figure={row.of_claim} />}</td>
+              <td className={`${cell} num`}>{row.end_v}</td>
+              <td className={`${cell} num`}>{row.current}</td>
+              <td className={`${cell} num`}>{row.efficiency && <Figure figure={row.efficiency} />}</td>
               <td className="border-b border-hair py-1 text-xs text-ink2">{row.remark}</td>
             </tr>
           ))}

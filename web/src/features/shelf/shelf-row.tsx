@@ -19,7 +19,7 @@ export function ShelfRow({ item, chosen }: { item: Item; chosen: boolean }) {
     if (chosen) row.current?.scrollIntoView({ block: "nearest" });
   }, [chosen]);
   return (
-    <li ref={row} className={chosen ? "bg-verdigris-wash" : "bg-sheet"}>
+    <li ref={row} className={`[contain-intrinsic-size:auto_58px] [content-visibility:auto] ${chosen ? "bg-verdigris-wash" : "bg-sheet"}`}>
       <Link
         to={`/amplifiers/${item.id}/claims`}
         aria-current={chosen ? "true" : undefined}
