@@ -2,12 +2,11 @@
 
 use pukka_core::amplifier::Amplifier;
 use pukka_core::verdict::summary::Summary;
-use rusqlite::types::Value as Sql;
 use rusqlite::{Connection, Transaction};
 use serde::{Deserialize, Serialize};
 
 use crate::acts::{self, Change, Entity};
-use crate::codec::{Kind, Table, moment, text};
+use crate::codec::{Kind, Table, stamps_of_change, stamps_of_new};
 use crate::{Author, StoreError, new_id, sessions, summaries};
 
 pub(crate) const TABLE: Table = Table {
@@ -70,12 +69,7 @@ pub fn create(tx: &Transaction, author: &Author, amplifier: &Amplifier) -> Resul
 /// Keeps the record alone, without a session and without an act.
 pub(crate) fn insert_bare(tx: &Transaction, author: &Author, amplifier: &Amplifier) -> Result<String, StoreError> {
     let id = new_id();
-    let at = moment(author.at);
-    TABLE.insert(
-        tx,
-        &[("id", text(&id)), ("revision", Sql::Integer(1)), ("created_at", at.clone()), ("updated_at", at), ("who", text(&author.who))],
-        amplifier,
-    )?;
+    TABLE.insert(tx, &stamps_of_new(&id, author), amplifier)?;
     Ok(id)
 }
 
@@ -147,5 +141,5 @@ pub fn delete(tx: &Transaction, author: &Author, id: &str, revision: i64) -> Res
 }
 
 pub(crate) fn put(tx: &Transaction, author: &Author, id: &str, revision: i64, amplifier: &Amplifier) -> Result<(), StoreError> {
-    TABLE.update(tx, id, &[("revision", Sql::Integer(revision)), ("updated_at", moment(author.at)), ("who", text(&author.who))], amplifier)
+    TABLE.update(tx, id, &stamps_of_change(revision, author), amplifier)
 }

@@ -6,7 +6,7 @@ use rusqlite::{Connection, Transaction};
 use serde::{Deserialize, Serialize};
 
 use crate::acts::{self, Change, Entity};
-use crate::codec::{Kind, Table, moment, text};
+use crate::codec::{Kind, Table, stamps_of_change, stamps_of_new, text};
 use crate::{Author, StoreError, amplifiers, new_id, summaries};
 
 pub(crate) const TABLE: Table = Table {
@@ -82,20 +82,9 @@ pub fn create(tx: &Transaction, author: &Author, amplifier_id: &str, claim: &Cla
     let position: i64 = tx
         .prepare_cached("SELECT coalesce(max(position), 0) + 1 FROM claim WHERE amplifier_id = ?")?
         .query_row([amplifier_id], |r| r.get(0))?;
-    let at = moment(author.at);
-    TABLE.insert(
-        tx,
-        &[
-            ("id", text(&id)),
-            ("revision", Sql::Integer(1)),
-            ("created_at", at.clone()),
-            ("updated_at", at),
-            ("who", text(&author.who)),
-            ("amplifier_id", text(amplifier_id)),
-            ("position", Sql::Integer(position)),
-        ],
-        &without_id(claim),
-    )?;
+    let mut beside = stamps_of_new(&id, author);
+    beside.extend([("amplifier_id", text(amplifier_id)), ("position", Sql::Integer(position))]);
+    TABLE.insert(tx, &beside, &without_id(claim))?;
     acts::record(tx, author, &Change::of(Entity::Claim, &id, amplifier_id, 1, "added a claim".into()), None, Some(claim))?;
     summaries::refresh(tx, amplifier_id)?;
     Ok(get(tx, &id)?.0)
@@ -129,12 +118,7 @@ pub fn delete(tx: &Transaction, author: &Author, id: &str, revision: i64) -> Res
 }
 
 pub(crate) fn put(tx: &Transaction, author: &Author, id: &str, revision: i64, claim: &Claim) -> Result<(), StoreError> {
-    TABLE.update(
-        tx,
-        id,
-        &[("revision", Sql::Integer(revision)), ("updated_at", moment(author.at)), ("who", text(&author.who))],
-        &without_id(claim),
-    )
+    TABLE.update(tx, id, &stamps_of_change(revision, author), &without_id(claim))
 }
 
 /// The id is the table's own column, not one of the record's.

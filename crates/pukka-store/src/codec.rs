@@ -6,7 +6,7 @@ use serde::Serialize;
 use serde::de::DeserializeOwned;
 use serde_json::{Map, Number, Value};
 
-use crate::StoreError;
+use crate::{Author, StoreError};
 
 /// What a column holds.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -127,6 +127,17 @@ fn from_sql(kind: Kind, value: Sql) -> Result<Value, serde_json::Error> {
         (_, Sql::Text(text)) => Value::String(text),
         (_, Sql::Null | Sql::Blob(_)) => Value::Null,
     })
+}
+
+/// What stands beside a record that is new: its id, its first revision, when and by whom.
+pub fn stamps_of_new(id: &str, author: &Author) -> Vec<(&'static str, Sql)> {
+    let at = moment(author.at);
+    vec![("id", text(id)), ("revision", Sql::Integer(1)), ("created_at", at.clone()), ("updated_at", at), ("who", text(&author.who))]
+}
+
+/// What stands beside a record that is changed: its new revision, when and by whom.
+pub fn stamps_of_change(revision: i64, author: &Author) -> Vec<(&'static str, Sql)> {
+    vec![("revision", Sql::Integer(revision)), ("updated_at", moment(author.at)), ("who", text(&author.who))]
 }
 
 /// Text as an SQL value.

@@ -1,11 +1,10 @@
 //! What was set for the rungs of a session.
 
 use pukka_core::session::PlannedRung;
-use rusqlite::types::Value as Sql;
 use rusqlite::{Connection, Transaction};
 
 use crate::acts::{self, Change, Entity};
-use crate::codec::{Kind, Table, moment, text};
+use crate::codec::{Kind, Table, stamps_of_change, stamps_of_new, text};
 use crate::{Author, StoreError, new_id, sessions, summaries};
 
 pub(crate) const TABLE: Table = Table {
@@ -86,22 +85,12 @@ fn same(a: &PlannedRung, b: &PlannedRung) -> bool {
 
 pub(crate) fn insert(tx: &Transaction, author: &Author, session_id: &str, rung: &PlannedRung) -> Result<String, StoreError> {
     let id = new_id();
-    let at = moment(author.at);
-    TABLE.insert(
-        tx,
-        &[
-            ("id", text(&id)),
-            ("revision", Sql::Integer(1)),
-            ("created_at", at.clone()),
-            ("updated_at", at),
-            ("who", text(&author.who)),
-            ("session_id", text(session_id)),
-        ],
-        rung,
-    )?;
+    let mut beside = stamps_of_new(&id, author);
+    beside.push(("session_id", text(session_id)));
+    TABLE.insert(tx, &beside, rung)?;
     Ok(id)
 }
 
 pub(crate) fn put(tx: &Transaction, author: &Author, id: &str, revision: i64, rung: &PlannedRung) -> Result<(), StoreError> {
-    TABLE.update(tx, id, &[("revision", Sql::Integer(revision)), ("updated_at", moment(author.at)), ("who", text(&author.who))], rung)
+    TABLE.update(tx, id, &stamps_of_change(revision, author), rung)
 }

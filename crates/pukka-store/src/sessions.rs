@@ -5,7 +5,7 @@ use rusqlite::types::Value as Sql;
 use rusqlite::{Connection, OptionalExtension, Transaction};
 use serde_json::{Map, Value, json};
 
-use crate::codec::{Kind, Table, moment, text};
+use crate::codec::{Kind, Table, stamps_of_new, text};
 use crate::{Author, StoreError, amplifiers, claims, gates, new_id, rungs, runs};
 
 pub(crate) const TABLE: Table = Table {
@@ -32,24 +32,13 @@ pub struct SessionRow {
 /// Opens a session for an amplifier, with the bench, policy, idle draw and order of `like`.
 pub(crate) fn create(tx: &Transaction, author: &Author, amplifier_id: &str, like: &Session) -> Result<String, StoreError> {
     let id = new_id();
-    let at = moment(author.at);
     let record =
         json!({ "bench": like.bench, "policy": like.policy, "idle": like.idle, "run_order": like.plan.order, "rest_v": like.plan.rest_v });
     let mut fields = record.as_object().cloned().unwrap_or_default();
     fields.extend(like.extra.clone());
-    TABLE.insert(
-        tx,
-        &[
-            ("id", text(&id)),
-            ("revision", Sql::Integer(1)),
-            ("created_at", at.clone()),
-            ("updated_at", at),
-            ("who", text(&author.who)),
-            ("amplifier_id", text(amplifier_id)),
-            ("rules_version", Sql::Integer(i64::from(pukka_core::RULES_VERSION))),
-        ],
-        &Value::Object(fields),
-    )?;
+    let mut beside = stamps_of_new(&id, author);
+    beside.extend([("amplifier_id", text(amplifier_id)), ("rules_version", Sql::Integer(i64::from(pukka_core::RULES_VERSION)))]);
+    TABLE.insert(tx, &beside, &Value::Object(fields))?;
     Ok(id)
 }
 

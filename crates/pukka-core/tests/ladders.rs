@@ -1,0 +1,200 @@
+//! The ladder, its expectations and its gates, for amplifiers with several wirings, settings and tones.
+
+#![allow(clippy::unwrap_used, reason = "a test that cannot set itself up has failed")]
+
+use proptest::prelude::*;
+use pukka_core::plan::expect::{expected_draw, expected_power};
+use pukka_core::plan::gates::{Intended, floor_ohm, gates, shut};
+use pukka_core::plan::ladder::{Place, ladder, next_after};
+use pukka_core::session::examples::{claim, mono_1100, run};
+use pukka_core::session::{GateCode, Mode, Order, PlannedRung, Session};
+use pukka_core::units::{Amps, Hertz, Ohms, Volts};
+use pukka_core::wiring::Wiring;
+
+const FOUR: Wiring = Wiring::Channels { driven: 4 };
+const TWO: Wiring = Wiring::Channels { driven: 2 };
+const PAIRS: Wiring = Wiring::Bridged { pairs: 2 };
+
+fn four_channels() -> Session {
+    let mut session = mono_1100();
+    session.amplifier.channels = 4;
+    session.amplifier.floors.clear();
+    session.plan.rungs.clear();
+    session.runs.clear();
+    session.claims =
+        vec![claim("a", FOUR, 4.0, 90.0), claim("b", FOUR, 2.0, 140.0), claim("c", PAIRS, 4.0, 280.0), claim("d", TWO, 4.0, 100.0)];
+    session
+}
+
+fn place(rung: &str, mode: Mode) -> Place {
+    Place { rung: rung.into(), mode }
+}
+
+#[test]
+fn wirings_stand_apart_and_each_falls_from_its_highest_load() {
+    let ladder = ladder(&four_channels());
+    let keys: Vec<&str> = ladder.rungs.iter().map(|rung| rung.key.as_str()).collect();
+    assert_eq!(keys, ["channels-2@4@40", "channels-4@4@40", "channels-4@2@40", "bridged-2@4@40"]);
+    assert_eq!((ladder.logged, ladder.planned, ladder.order.len()), (0, 12, 12));
+    assert_eq!(ladder.rungs[3].outputs, 2);
+    assert_eq!(ladder.rungs[2].claim.as_deref(), Some("560\u{202f}W"), "claims are shown in total");
+}
+
+#[test]
+fn a_setting_is_a_rung_of_its_own() {
+    let mut session = four_channels();
+    session.claims.truncate(1);
+    let mut high = claim("h", FOUR, 4.0, 110.0);
+    high.setting = Some("high voltage".into());
+    session.claims.push(high);
+    let ladder = ladder(&session);
+    assert_eq!(ladder.rungs.len(), 2);
+    assert_eq!(ladder.rungs[1].words, "40 Hz · 4 channels · high voltage");
+    assert_eq!(ladder.rungs[1].claim.as_deref(), Some("440\u{202f}W"));
+    assert_eq!(ladder.rungs[0].claim.as_deref(), Some("360\u{202f}W"));
+}
+
+#[test]
+fn the_next_run_goes_round_in_both_orders() {
+    let mut session = four_channels();
+    session.claims.truncate(2);
+    let at = |session: &Session, rung: &str, mode| next_after(session, &place(rung, mode)).map(|next| (next.rung, next.mode));
+    assert_eq!(at(&session, "channels-4@4@40", Mode::Dynamic), Some(("channels-4@2@40".into(), Mode::Certified)));
+    assert_eq!(at(&session, "channels-4@2@40", Mode::Dynamic), Some(("channels-4@4@40".into(), Mode::Certified)), "round to the start");
+    session.plan.order = Order::Mode;
+    assert_eq!(at(&session, "channels-4@4@40", Mode::Certified), Some(("channels-4@2@40".into(), Mode::Certified)));
+    assert_eq!(at(&session, "channels-4@2@40", Mode::Certified), Some(("channels-4@4@40".into(), Mode::Clipping)));
+    assert_eq!(at(&session, "nowhere", Mode::Certified), Some(("channels-4@4@40".into(), Mode::Certified)), "an unknown place starts over");
+}
+
+#[test]
+fn modes_that_are_not_planned_are_not_asked_for_but_can_be_logged() {
+    let mut session = four_channels();
+    session.claims.truncate(1);
+    session.plan.rungs = vec![PlannedRung {
+        wiring: FOUR,
+        setting: None,
+        load_ohm: Ohms::new(4.0).unwrap(),
+        tone_hz: None,
+        load_measured_ohm: None,
+        rest_v: None,
+        charger_on: None,
+        extra_drive_db: None,
+        modes: vec![Mode::Certified],
+    }];
+    assert_eq!(ladder(&session).planned, 1);
+    session.runs = vec![run("x", FOUR, 4.0, Mode::Dynamic, 95.0, None)];
+    let ladder = ladder(&session);
+    assert_eq!((ladder.logged, ladder.rungs[0].cells[2].runs.len()), (0, 1));
+    assert_eq!(ladder.next, Some(place("channels-4@4@40", Mode::Certified)));
+}
+
+#[test]
+fn a_run_off_the_ladder_makes_its_own_rung() {
+    let mut session = four_channels();
+    session.runs = vec![run("x", Wiring::Strapped { amplifiers: 2 }, 1.0, Mode::Certified, 900.0, Some(14.0))];
+    let rungs = ladder(&session).rungs;
+    let last = rungs.last().unwrap();
+    assert_eq!((last.key.as_str(), last.claim.as_deref(), last.claim_fraction), ("strapped-2@1@40", None, None));
+    assert!(last.expected.is_none(), "nothing is known of it");
+    assert!(last.cells[0].figures.as_ref().unwrap().fraction <= 0.97 + 1e-12);
+}
+
+#[test]
+fn what_to_expect_comes_from_the_own_claim_then_an_equivalent_then_a_guess() {
+    let session = four_channels();
+    let expected = |wiring, ohm: f64| expected_power(&session, wiring, None, Ohms::new(ohm).unwrap());
+    assert_eq!(expected(FOUR, 2.0).map(|e| (e.power_w, e.assumption)), Some((560.0, None)));
+    let mut without = session.clone();
+    without.claims.remove(2);
+    let by_bridging = expected_power(&without, PAIRS, None, Ohms::new(4.0).unwrap()).unwrap();
+    assert_eq!((by_bridging.power_w, by_bridging.claim.as_str()), (560.0, "b"), "bridged into 4 Ω asks what 4 channels into 2 Ω do");
+    let guess = expected(FOUR, 1.0).unwrap();
+    assert_eq!(guess.power_w, 1_120.0, "140 W × 4, from 2 Ω to 1 Ω in proportion");
+    assert!(guess.assumption.unwrap().ends_with("a guess."));
+    assert!(expected(Wiring::Mono, 4.0).is_none());
+}
+
+#[test]
+fn the_floor_is_per_wiring() {
+    let mut session = four_channels();
+    assert_eq!((floor_ohm(&session, FOUR), floor_ohm(&session, PAIRS), floor_ohm(&session, TWO)), (Some(2.0), Some(4.0), Some(4.0)));
+    session.amplifier.floors = vec![pukka_core::amplifier::Floor { wiring: TWO, load_ohm: Ohms::new(2.0).unwrap() }];
+    assert_eq!(floor_ohm(&session, TWO), Some(2.0), "what is stated comes before what is claimed");
+    assert_eq!(floor_ohm(&session, FOUR), Some(2.0));
+}
+
+fn intended(wiring: Wiring, load: f64, mode: Mode, rest_v: Option<f64>) -> Intended<'static> {
+    Intended { wiring, setting: None, load_ohm: Ohms::new(load).unwrap(), mode, rest_v: rest_v.map(|v| Volts::new(v).unwrap()) }
+}
+
+#[test]
+fn a_burst_below_the_floor_says_that_it_is_no_protection() {
+    let mut session = four_channels();
+    session.amplifier.fuses_a.clear();
+    let says = |session: &Session, mode| gates(session, &intended(FOUR, 1.0, mode, None))[0].says.clone();
+    assert!(says(&session, Mode::Dynamic).contains("A burst is no protection"));
+    assert!(!says(&session, Mode::Certified).contains("burst"));
+    assert!(says(&session, Mode::Certified).contains("ask its owner"), "it is on loan");
+    session.amplifier.provenance = pukka_core::amplifier::Provenance::Bought;
+    assert!(!says(&session, Mode::Certified).contains("owner"));
+}
+
+#[test]
+fn a_higher_supply_draws_less_and_the_gate_follows() {
+    let mut session = four_channels();
+    session.amplifier.fuses_a = vec![Amps::new(70.0).unwrap()];
+    session.amplifier.max_supply_v = Some(Volts::new(18.0).unwrap());
+    // 1.3 × 560 / (0.55 × V): 100.8 A at 13.13 V is 144 % of 70 A; at 14.4 V 91.9 A is 131 %.
+    assert_eq!(shut(&session, &intended(FOUR, 2.0, Mode::Certified, Some(13.13))).len(), 1);
+    assert_eq!(shut(&session, &intended(FOUR, 2.0, Mode::Certified, None)).len(), 0);
+}
+
+#[test]
+fn tones_of_claims_make_rungs_and_sort_high_to_low() {
+    let mut session = four_channels();
+    session.claims.truncate(1);
+    let mut low = claim("low", FOUR, 4.0, 80.0);
+    low.tone_hz = Some(Hertz::new(50.0).unwrap());
+    let mut high = claim("high", FOUR, 4.0, 90.0);
+    high.tone_hz = Some(Hertz::new(1_000.0).unwrap());
+    session.claims = vec![low, high];
+    let keys: Vec<String> = ladder(&session).rungs.into_iter().map(|rung| rung.key).collect();
+    assert_eq!(keys, ["channels-4@4@1000", "channels-4@4@50"]);
+}
+
+proptest! {
+    #[test]
+    fn the_gate_of_the_fuses_is_shut_exactly_past_135_percent(fuse in 5.0f64..400.0, watts in 50.0f64..3_000.0) {
+        let mut session = mono_1100();
+        session.claims = vec![claim("c", Wiring::Mono, 1.0, watts)];
+        session.amplifier.fuses_a = vec![Amps::new(fuse).unwrap()];
+        let expected = expected_power(&session, Wiring::Mono, None, Ohms::new(1.0).unwrap()).unwrap();
+        let draw = expected_draw(&expected, 14.4);
+        prop_assert!(draw.low.value < draw.high.value);
+        let codes: Vec<GateCode> = shut(&session, &intended(Wiring::Mono, 1.0, Mode::Certified, None)).into_iter().map(|g| g.code).collect();
+        let past = draw.high.value / fuse > 1.35 * (1.0 + 1e-9);
+        prop_assert_eq!(codes.contains(&GateCode::Fuses), past);
+    }
+
+    #[test]
+    fn every_place_is_reached_once_by_pressing_on(logged in prop::collection::vec(0usize..12, 0..12)) {
+        let mut session = four_channels();
+        let order = ladder(&session).order;
+        for i in &logged {
+            let at = &order[*i];
+            let rung = pukka_core::plan::ladder::find(&session, &at.rung).unwrap();
+            let id = format!("r{}", session.runs.len());
+            session.runs.push(run(&id, rung.id.wiring, rung.id.load_ohm.get(), at.mode, 50.0, None));
+        }
+        let free = order.iter().filter(|at| !logged.iter().any(|i| &order[*i] == *at)).count();
+        let mut walked = Vec::new();
+        let mut at = ladder(&session).next;
+        while let Some(here) = at {
+            if walked.contains(&here) { break; }
+            at = next_after(&session, &here);
+            walked.push(here);
+        }
+        prop_assert_eq!(walked.len(), free);
+    }
+}
