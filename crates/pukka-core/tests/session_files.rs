@@ -134,6 +134,17 @@ fn every_reference_is_to_something_there() {
 }
 
 #[test]
+fn a_rung_or_a_claim_that_the_amplifier_has_no_channels_for() {
+    let mut value = file();
+    value["plan"]["rungs"][1]["wiring"] = json!({ "kind": "bridged", "pairs": 1 });
+    value["claims"][2]["wiring"] = json!({ "kind": "channels", "driven": 2 });
+    let found: Vec<String> = read(&value).unwrap_err().into_iter().map(|problem| problem.path).collect();
+    assert_eq!(found, ["claims[2].wiring", "plan.rungs[1].wiring"]);
+    let session = read(&file()).unwrap();
+    assert_eq!(session.misfits(&session.amplifier), None);
+}
+
+#[test]
 fn what_is_left_out_takes_its_default_and_what_is_needed_is_asked_for() {
     let short = json!({
         "format": "pukka-session", "version": 1,

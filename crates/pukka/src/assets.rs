@@ -3,6 +3,8 @@
 use axum::http::{StatusCode, Uri, header};
 use axum::response::{IntoResponse, Response};
 
+use crate::http::ApiError;
+
 #[derive(rust_embed::RustEmbed)]
 #[folder = "../../web/dist"]
 #[allow_missing = true]
@@ -14,7 +16,10 @@ pub async fn file(uri: Uri) -> Response {
     if let Some(response) = embedded(path) {
         return response;
     }
-    if path.starts_with("api/") || path.starts_with("assets/") {
+    if path.starts_with("api/") {
+        return ApiError::not_found("address", uri.path()).into_response();
+    }
+    if path.starts_with("assets/") {
         return (StatusCode::NOT_FOUND, "There is nothing here.").into_response();
     }
     embedded("index.html").unwrap_or_else(|| (StatusCode::NOT_FOUND, "The front end was not built: run cargo xtask demo.").into_response())

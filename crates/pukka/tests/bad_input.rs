@@ -194,7 +194,7 @@ fn what_is_not_there_is_404_and_what_is_no_json_is_said() {
     assert_eq!(bench.post("/api/undo", &json!({})).status, 200);
     assert_eq!(bench.send("POST", "/api/undo", "", &[("x-pukka-tab", "other")]).refusal(), (409, "nothing-to-undo".into(), vec![]));
     assert_eq!(bench.send("PATCH", "/api/amplifiers", "", &[]).refusal().0, 405);
-    assert_eq!(bench.get("/api/nowhere").status, 404);
+    assert_eq!(bench.get("/api/nowhere").refusal(), (404, "not-found".into(), vec![]));
     assert_eq!(bench.send("POST", "/api/amplifiers", &mono().to_string(), &[("content-type", "text/plain")]).refusal().0, 415);
     let huge = format!("{{\"make\":\"{}\"}}", "x".repeat(100_000));
     assert_eq!(bench.send("POST", "/api/amplifiers", &huge, &[]).refusal().0, 413);
@@ -211,4 +211,37 @@ fn a_page_from_elsewhere_cannot_write() {
     assert_eq!(bench.send("GET", "/api/amplifiers", "", &[("host", "bench.elsewhere.example")]).refusal().0, 403);
     let own = bench.url.clone();
     assert_eq!(bench.send("POST", "/api/amplifiers", &mono().to_string(), &[("origin", &own)]).status, 201);
+}
+
+#[test]
+fn an_amplifier_cannot_lose_channels_that_its_claims_and_runs_need() {
+    let bench = Bench::start();
+    let (id, session) = bench.amplifier(
+        |body| {
+            body["channels"] = json!(4);
+            body["floors"] = json!([]);
+        },
+        &[],
+    );
+    let mut body = mono();
+    body["floors"] = json!([]);
+    body["channels"] = json!(4);
+    let change = |channels: u8, revision: &str| {
+        body["channels"].clone_from(&json!(channels));
+        bench.send("PUT", &format!("/api/amplifiers/{id}"), &body.to_string(), &[("if-match", revision)])
+    };
+    let mut change = change;
+    assert_eq!(change(2, "1").status, 200, "nothing needs them yet");
+    assert_eq!(change(4, "2").status, 200);
+    let mut line = claim(4.0, 90.0);
+    line["wiring"] = json!({ "kind": "channels", "driven": 4 });
+    assert_eq!(bench.post(&format!("/api/amplifiers/{id}/claims"), &line).status, 201);
+    let refused = change(2, "3");
+    assert_eq!(refused.refusal().2, ["channels"]);
+    assert!(refused.text.contains("4 channels cannot be driven: the amplifier has 2."), "{}", refused.text);
+    let log = json!({ "rung": "channels-4@4@40", "mode": "certified", "line": "90+91+89+90 14.2 40" });
+    assert_eq!(bench.post(&format!("/api/sessions/{session}/runs"), &log).status, 201);
+    let claim_id = bench.get(&format!("/api/amplifiers/{id}")).json()["claims"][0]["id"].as_str().unwrap().to_owned();
+    assert_eq!(bench.send("DELETE", &format!("/api/claims/{claim_id}"), "", &[("if-match", "1")]).status, 204);
+    assert_eq!(change(2, "3").refusal().2, ["channels"], "a run needs them still");
 }

@@ -207,14 +207,18 @@ fn fuse(session: &Session, run: &Run, _: &RunNumbers) -> Option<Found> {
         Severity::Doubt,
         "Past the fuses.",
         format!(
-            "{} A through {} A of fuse, {} %: {} Rest before you repeat the run.",
+            "{} A through {} A of fuse, {} %: {}{}",
             format::amps(amps),
             format::as_read(fuses),
             format::fixed(100.0 * amps / fuses, 0),
-            blade_fuse(amps / fuses)
+            blade_fuse(amps / fuses),
+            if amps / fuses > BORNE { " Rest before you repeat the run." } else { "" }
         ),
     )
 }
+
+/// The multiple of its rating that a blade fuse bears for long.
+const BORNE: f64 = 1.10;
 
 /// What a typical blade fuse does at a multiple of its rating.
 ///
@@ -223,7 +227,7 @@ fn fuse(session: &Session, run: &Run, _: &RunNumbers) -> Option<Found> {
 #[must_use]
 pub fn blade_fuse(multiple: f64) -> &'static str {
     match multiple {
-        m if m <= 1.10 => "a blade fuse bears that for long.",
+        m if m <= BORNE => "a blade fuse bears that for long.",
         m if m < 1.35 => "it may open within minutes.",
         m if m < 1.60 => "a blade fuse opens in 0.75 s to 10 min.",
         m if m < 2.00 => "a blade fuse opens in 0.25 to 50 s.",

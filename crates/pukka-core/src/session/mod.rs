@@ -114,12 +114,23 @@ impl Session {
         for (i, claim) in self.claims.iter().enumerate() {
             problems.extend(under(&format!("claims[{i}]"), claim.check(self.amplifier.channels)));
         }
+        for (i, rung) in self.plan.rungs.iter().enumerate() {
+            problems.extend(under(&format!("plan.rungs[{i}]"), rung.check(self.amplifier.channels)));
+        }
         same_ids(&mut problems, "claims", self.claims.iter().map(|claim| claim.id.as_str()));
         same_ids(&mut problems, "runs", self.runs.iter().map(|run| run.id.as_str()));
         for (i, run) in self.runs.iter().enumerate() {
             problems.extend(under(&format!("runs[{i}]"), run.check(self)));
         }
         problems
+    }
+
+    /// What would no longer fit if the amplifier were this one: claims, rungs or runs that need more channels.
+    #[must_use]
+    pub fn misfits(&self, amplifier: &Amplifier) -> Option<Problem> {
+        let changed = Self { amplifier: amplifier.clone(), ..self.clone() };
+        let misfit = changed.check().into_iter().find(|problem| problem.path.ends_with(".wiring"))?;
+        Some(Problem::new("channels", format!("What was entered before would no longer fit: {}", misfit.says)))
     }
 
     /// The run with this id.

@@ -6,7 +6,7 @@ use axum::http::StatusCode;
 use pukka_core::amplifier::Amplifier;
 use pukka_core::claims::Claim;
 use pukka_core::verdict::summary::Summary;
-use pukka_store::{amplifiers, claims, idempotency, summaries};
+use pukka_store::{amplifiers, claims, idempotency, sessions, summaries};
 use serde::{Deserialize, Serialize};
 
 use super::body::{Body, no_unknown_keys, sound};
@@ -126,6 +126,9 @@ pub async fn update(
     no_unknown_keys(&body.value.extra)?;
     sound(body.value.check())?;
     let (author, revision) = (writing.author(&body.raw), writing.revision()?);
+    let wanted = id.clone();
+    let before = state.records(move |store| store.read(|tx| sessions::newest(tx, &wanted))).await?;
+    sound(before.session.misfits(&body.value).into_iter().collect())?;
     let work = move |store: &pukka_store::Store| {
         store.write(move |tx| {
             idempotency::once(tx, &author, |tx| {

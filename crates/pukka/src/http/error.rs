@@ -43,7 +43,7 @@ impl ApiError {
     }
 
     /// No such thing.
-    pub(super) fn not_found(what: &'static str, id: &str) -> Self {
+    pub(crate) fn not_found(what: &'static str, id: &str) -> Self {
         StoreError::NotFound { what, id: id.to_owned() }.into()
     }
 

@@ -15,7 +15,7 @@ import { CLASSES, PROVENANCES, PURPOSES, SUPPLIES } from "./amplifier-words";
 export function AmplifierFacts({ inHand }: { inHand: AmplifierInHand }) {
   const { amplifier, summary } = inHand;
   const [deleting, setDeleting] = useState(false);
-  const floors = amplifier.floors?.map((floor) => `${String(floor.load_ohm)}\u202fΩ ${wiringWords(floor.wiring)}`).join(", ");
+  const floors = amplifier.floors?.map((floor) => `${String(floor.load_ohm)}\u202fΩ, ${wiringWords(floor.wiring)}`).join("; ");
   const facts: [string, string][] = [
     ["Class", CLASSES[amplifier.class]],
     ["Channels", String(amplifier.channels)],

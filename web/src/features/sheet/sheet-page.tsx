@@ -15,7 +15,7 @@ export function SheetPage() {
   if (sheet.isPending) return <Loading />;
   if (sheet.isError) return <Failed error={sheet.error} retry={() => void sheet.refetch()} />;
   return (
-    <main className="mx-auto w-full max-w-[960px] min-w-0 px-5 py-5">
+    <main className="mx-auto w-full max-w-[960px] min-w-0 px-5 py-5 print:p-0">
       <div className="no-print mb-4 flex flex-wrap items-center gap-2">
         <Button look="main" onClick={() => print()}>
           <Printer size={16} aria-hidden /> Print the sheet
@@ -33,7 +33,7 @@ export function SheetPage() {
 function Sheet({ sheet }: { sheet: Schemas["Sheet"] }) {
   const { view } = sheet.verdict;
   return (
-    <article className="sheet rounded-lg border border-line bg-sheet px-7 py-6">
+    <article className="rounded-lg border border-line bg-sheet px-7 py-6 print:border-0 print:bg-white print:p-0">
       <header className="mb-4 flex items-baseline justify-between border-b-2 border-ink pb-2">
         <h2 className="wide text-2xl font-[750]">{sheet.name}</h2>
         <span className="text-ink2">{sheet.subtitle}</span>
@@ -41,7 +41,7 @@ function Sheet({ sheet }: { sheet: Schemas["Sheet"] }) {
       <Say view={view} />
       <ClaimRows drawn={sheet.verdict} />
       {sheet.rows.length > 0 && <RunTable rows={sheet.rows} />}
-      <section className="mt-4 text-[13px] leading-snug">
+      <section className="mt-4 break-inside-avoid text-[13px] leading-snug print:mt-3 print:text-[12px]">
         <h3 className="font-[650]">How it was measured</h3>
         {sheet.method.map((line) => (
           <p key={line}>{line}</p>
@@ -61,10 +61,15 @@ function Sheet({ sheet }: { sheet: Schemas["Sheet"] }) {
 
 function RunTable({ rows }: { rows: Schemas["SheetRow"][] }) {
   const head = "border-b border-line py-1 pr-3 text-left text-sm font-medium text-ink2";
-  const cell = "border-b border-hair py-1 pr-3 whitespace-nowrap";
+  const cell = "border-b border-hair py-1 pr-3 whitespace-nowrap print:py-0.5";
+  // One wiring and tone for all is said once, above the table.
+  const common = rows.every((row) => row.words === rows[0]?.words) ? rows[0]?.words : undefined;
   return (
     <div role="region" aria-label="Every run" tabIndex={0} className="relative mt-4 overflow-x-auto">
       <table className="w-full border-collapse text-[13px]">
+        <caption className="text-left text-[13px] font-[650]">
+          Every run{common !== undefined && <span className="font-normal text-ink2">, {common}</span>}
+        </caption>
         <thead>
           <tr>
             {["Load", "Mode", "Power", "Of claim", "Supply", "Draw", "Efficiency", ""].map((name, i) => (
@@ -79,7 +84,7 @@ function RunTable({ rows }: { rows: Schemas["SheetRow"][] }) {
             <tr key={i}>
               <td className={cell}>
                 <span className="num">{row.load}</span>
-                <small className="block text-xs text-ink2">{row.words}</small>
+                {common === undefined && <small className="block text-xs text-ink2">{row.words}</small>}
               </td>
               <td className={cell}>{row.mode}</td>
               <td className={`${cell} num`}>{row.power && <Figure figure={row.power} plusMinus />}</td>

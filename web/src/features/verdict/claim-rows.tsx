@@ -27,7 +27,7 @@ function ClaimRow({ row, bars }: { row: Row; bars: string }) {
   return (
     <section
       aria-label={`${row.load}, ${row.under.join(", ")}: ${row.outcome_words}`}
-      className="grid gap-x-[18px] gap-y-1 border-t border-line py-3 sm:grid-cols-[112px_1fr_160px]"
+      className="grid gap-x-[18px] gap-y-1 break-inside-avoid border-t border-line py-3 print:py-1 sm:grid-cols-[112px_1fr_160px]"
     >
       <div>
         <b className="text-[22px] leading-tight font-[750]" style={{ fontStretch: "112%" }}>

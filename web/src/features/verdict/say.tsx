@@ -19,7 +19,9 @@ export function Say({ view }: { view: Schemas["VerdictView"] }) {
           {view.provisional && ", provisional"}
         </span>
       </p>
-      <h2 className={`wide max-w-[800px] leading-[1.18] font-bold tracking-[-0.01em] ${length > 190 ? "text-[22px]" : "text-3xl"}`}>
+      <h2
+        className={`wide max-w-[800px] leading-[1.18] font-bold tracking-[-0.01em] print:text-[20px] ${length > 190 ? "text-[22px]" : "text-3xl"}`}
+      >
         {view.phrases.map((phrase, i) => (
           <span key={i} className={STRESS[phrase.stress]}>
             {phrase.text}
