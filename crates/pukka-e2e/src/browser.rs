@@ -170,6 +170,19 @@ impl Browser {
         self.until(&format!("the page shows “{text}”"), async || Ok(self.text().await?.contains(text))).await
     }
 
+    /// Waits until the page's own heading is this one.
+    ///
+    /// # Errors
+    /// When it is not; says what the page shows instead.
+    pub async fn heading(&self, text: &str) -> anyhow::Result<()> {
+        let read = "return document.querySelector('main h2, main h1')?.innerText ?? ''";
+        self.until(&format!("the heading is “{text}”"), async || {
+            let heading = self.client.execute(read, vec![]).await?;
+            Ok(heading.as_str().is_some_and(|heading| heading.replace('\u{202f}', " ") == text))
+        })
+        .await
+    }
+
     /// Waits until the page no longer shows a text.
     ///
     /// # Errors

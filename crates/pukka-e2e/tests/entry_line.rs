@@ -88,7 +88,7 @@ async fn a_double_enter_logs_once_and_undo_takes_it_back() {
             for (let i = 0; i < 2; i++) line.dispatchEvent(new KeyboardEvent('keydown', { key: 'Enter', bubbles: true, cancelable: true }));";
         b.client.execute(twice, vec![]).await?;
         b.see("7 of 9 logged").await?;
-        b.see("1 Ω, clipping").await?;
+        b.heading("1 Ω, clipping").await?;
         b.press(Keys::Up).await?;
         b.press(Keys::Down).await?;
         b.press(Keys::Left).await?;
@@ -107,7 +107,7 @@ async fn a_double_enter_logs_once_and_undo_takes_it_back() {
         b.press(Keys::Left).await?;
         b.type_text("1071 13.9 124").await?;
         b.press(Keys::Enter).await?;
-        b.see("1 Ω, clipping").await?;
+        b.heading("1 Ω, clipping").await?;
         b.press(Keys::Left).await?;
         b.see("best of 2 is used").await?;
         b.click("Take back").await?;

@@ -77,9 +77,9 @@ async fn a_whole_session_with_the_keyboard_alone() {
         // Arrows move about the ladder, R goes back to the last run.
         b.press(Keys::Up).await?;
         b.press(Keys::Left).await?;
-        b.see("2 Ω, clipping").await?;
+        b.heading("2 Ω, clipping").await?;
         b.press_letter('r').await?;
-        b.see("1 Ω, dynamic").await?;
+        b.heading("1 Ω, dynamic").await?;
 
         b.press_letter('v').await?;
         b.see("All three claims hold on clean power once the bench’s sag is allowed for.").await?;

@@ -37,7 +37,7 @@ export function Figure({
           aria-label={`Working: ${working.title}`}
           className="z-50 w-[360px] max-w-[calc(100vw-24px)] rounded-lg border border-edge bg-sheet p-4 text-ink shadow-lg"
         >
-          <WorkingBody figure={figure} />
+          <WorkingBody working={working} result={`${figure.text} ${figure.unit}`} />
           <Popover.Arrow className="fill-edge" />
         </Popover.Content>
       </Popover.Portal>
@@ -45,15 +45,13 @@ export function Figure({
   );
 }
 
-function WorkingBody({ figure }: { figure: FigureData }) {
-  const { working } = figure;
+/** How a figure was made: formula, the numbers put in, assumptions, source. */
+export function WorkingBody({ working, result }: { working: Schemas["Working"]; result?: string }) {
   return (
     <div className="grid gap-2.5">
       <div className="flex items-baseline justify-between gap-3">
         <b className="font-bold">{working.title}</b>
-        <span className="num text-lg font-semibold whitespace-nowrap">
-          {figure.text} {figure.unit}
-        </span>
+        {result !== undefined && <span className="num text-lg font-semibold whitespace-nowrap">{result}</span>}
       </div>
       <p className="num rounded bg-paper px-2.5 py-1.5">{working.formula}</p>
       <dl className="grid grid-cols-[auto_1fr_auto] gap-x-3 gap-y-1 text-[13px]">

@@ -1,5 +1,8 @@
 //! What makers say.
 
+pub mod paste;
+pub mod sense;
+
 use serde::{Deserialize, Serialize};
 use serde_json::{Map, Value};
 

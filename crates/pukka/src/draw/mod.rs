@@ -4,6 +4,7 @@
 
 pub mod bars;
 pub mod efficiency;
+pub mod fuses;
 
 use serde::{Deserialize, Serialize};
 

@@ -11,6 +11,7 @@ use serde::{Deserialize, Serialize};
 
 use super::body::{Body, no_unknown_keys, sound};
 use super::error::ProblemBody;
+use super::sense::{self, DrawnSense};
 use super::writing::Writing;
 use super::{ApiError, State};
 
@@ -62,14 +63,18 @@ pub struct AmplifierView {
     pub session_id: String,
     /// Its claims, in the order they were entered.
     pub claims: Vec<ClaimView>,
+    /// What to doubt about them.
+    pub sense: DrawnSense,
     /// How it stands.
     pub summary: Summary,
 }
 
 fn view(tx: &pukka_store::Connection, id: &str) -> Result<AmplifierView, pukka_store::StoreError> {
     let row = amplifiers::get(tx, id)?;
+    let claims = claims::list(tx, id)?;
     Ok(AmplifierView {
-        claims: claims::list(tx, id)?.into_iter().map(ClaimView::from).collect(),
+        sense: sense::drawn(&row.amplifier, &claims.iter().map(|row| row.claim.clone()).collect::<Vec<_>>()),
+        claims: claims.into_iter().map(ClaimView::from).collect(),
         summary: summaries::get(tx, &row.session_id)?,
         id: row.id,
         revision: row.revision,

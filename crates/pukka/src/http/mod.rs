@@ -6,6 +6,7 @@ mod body;
 mod claims;
 mod error;
 mod guard;
+mod sense;
 mod sheet;
 mod undo;
 mod verdict;
@@ -62,6 +63,7 @@ fn api() -> OpenApiRouter<State> {
         .routes(routes!(amplifiers::list, amplifiers::create))
         .routes(routes!(amplifiers::get, amplifiers::update, amplifiers::delete))
         .routes(routes!(claims::create))
+        .routes(routes!(sense::check))
         .routes(routes!(claims::update, claims::delete))
         .routes(routes!(bench::ladder::get))
         .routes(routes!(bench::ladder::cautions))

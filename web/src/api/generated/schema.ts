@@ -58,6 +58,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/amplifiers/{id}/sense": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Checks the claims with the one that is being typed; nothing is saved. */
+        post: operations["senseCheck"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/claims/{id}": {
         parameters: {
             query?: never;
@@ -284,6 +301,14 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** @description How one claim line comes out of the sense-check. */
+        AddsUp: {
+            /** @description Which claim. */
+            claim_id: string;
+            weight?: components["schemas"]["Weight"] | null;
+            /** @description "yes", or what does not add up. */
+            word: string;
+        };
         /**
          * Format: double
          * @description An amount of money, in whatever currency stands beside it.
@@ -332,6 +357,8 @@ export interface components {
              * @description Its revision.
              */
             revision: number;
+            /** @description What to doubt about them. */
+            sense: components["schemas"]["DrawnSense"];
             /** @description Its session in hand. */
             session_id: string;
             /** @description How it stands. */
@@ -445,6 +472,13 @@ export interface components {
             used?: boolean;
             wiring?: components["schemas"]["Wiring"] | null;
         };
+        /** @description A claim that is being typed. */
+        ClaimDraft: {
+            /** @description The line so far. */
+            claim: components["schemas"]["Claim"];
+            /** @description The claim it is to replace; nothing when it is a new one. */
+            replaces?: string | null;
+        };
         /**
          * @description What kind of power a claim states.
          * @enum {string}
@@ -507,6 +541,13 @@ export interface components {
          * @description A level difference of power, decibels: 10·log10(P1/P2).
          */
         Decibels: number;
+        /** @description The sense-check with its picture, drawn. */
+        DrawnSense: {
+            /** @description The fuse picture, when there is one. */
+            fuses?: string | null;
+            /** @description What was found. */
+            view: components["schemas"]["SenseView"];
+        };
         /** @description The verdict with its charts, drawn. */
         DrawnVerdict: {
             /** @description The bars of each claim, in the order of its rows. */
@@ -559,6 +600,35 @@ export interface components {
             load_ohm: components["schemas"]["Ohms"];
             /** @description For this wiring. */
             wiring: components["schemas"]["Wiring"];
+        };
+        /** @description What the supply fuses can feed, beside what is claimed. */
+        FusePicture: {
+            /**
+             * Format: double
+             * @description The ceiling, watts.
+             */
+            ceiling_w: number;
+            /** @description "fuses can feed about 470 W" */
+            label: string;
+            /** @description The claims, in the order they were entered. */
+            rows: components["schemas"]["FuseRow"][];
+            /** @description "Can 50 A of fuse carry this?" */
+            title: string;
+            /** @description "50 A × 14.4 V × 65 % for class AB." */
+            under: string;
+        };
+        /** @description One claim against what the fuses can feed. */
+        FuseRow: {
+            /** @description Which claim. */
+            claim_id: string;
+            /** @description "4 × 90 W, fits". */
+            label: string;
+            /**
+             * Format: double
+             * @description Claimed watts, in total.
+             */
+            power_w: number;
+            weight?: components["schemas"]["Weight"] | null;
         };
         /** @description A gate that was opened. */
         Gate: {
@@ -936,6 +1006,36 @@ export interface components {
          * @enum {string}
          */
         SegmentKind: "gap" | "reading" | "pending" | "unclear" | "wrong" | "note";
+        /** @description One thing to doubt, or to know. */
+        Sense: {
+            /** @description The claims it names. */
+            claims: string[];
+            /** @description What it is about. */
+            code: components["schemas"]["SenseCode"];
+            /** @description What does not add up, and what will tell. */
+            says: string;
+            /** @description A short title. */
+            title: string;
+            /** @description How grave. */
+            weight: components["schemas"]["Weight"];
+            /** @description Three or four words, for the line of the claim. */
+            word: string;
+            /** @description How it was found. */
+            working: components["schemas"]["Working"];
+        };
+        /**
+         * @description What a finding is about.
+         * @enum {string}
+         */
+        SenseCode: "fuses" | "bridging" | "load-line" | "per-channel" | "kind" | "two-voltages" | "rail-parts" | "sources-disagree";
+        /** @description The sense-check for people. */
+        SenseView: {
+            /** @description Each claim line. */
+            adds_up: components["schemas"]["AddsUp"][];
+            /** @description What was found, the gravest first. */
+            found: components["schemas"]["Sense"][];
+            fuses?: components["schemas"]["FusePicture"] | null;
+        };
         /**
          * @description How grave a check is.
          * @enum {string}
@@ -1116,6 +1216,11 @@ export interface components {
          * @description A direct supply voltage, at the amplifier's terminals.
          */
         Volts: number;
+        /**
+         * @description How grave a finding is.
+         * @enum {string}
+         */
+        Weight: "unlikely" | "doubt" | "note";
         /** @description Which channels are driven and how. */
         Wiring: {
             /** @enum {string} */
@@ -1335,6 +1440,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ClaimView"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    senseCheck: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClaimDraft"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrawnSense"];
                 };
             };
             422: {

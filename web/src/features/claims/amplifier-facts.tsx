@@ -4,7 +4,6 @@ import { api, atRevision, data } from "@/api/client";
 import { useWrite } from "@/api/queries";
 import { Button, buttonClass } from "@/ui/button";
 import { Dialog } from "@/ui/dialog";
-import { Flag } from "@/ui/flag";
 import { useNotice } from "@/ui/notice";
 import { writeFuses } from "@/ui/numbers";
 import { wiringWords } from "@/ui/wirings";
@@ -28,48 +27,26 @@ export function AmplifierFacts({ inHand }: { inHand: AmplifierInHand }) {
     ["Whose it is", PROVENANCES[amplifier.provenance]],
   ];
   return (
-    <aside className="grid content-start gap-3 px-[22px] py-[18px] lg:pl-0">
-      <section className="rounded-lg border border-line bg-sheet px-4 py-3.5">
-        <h2 className="text-[13px] font-[650] text-ink2">The amplifier itself</h2>
-        <dl className="mt-2 grid grid-cols-[104px_1fr] gap-x-3 gap-y-1.5 text-[13.5px]">
-          {facts.map(([name, value]) => (
-            <div key={name} className="contents">
-              <dt className="text-ink2">{name}</dt>
-              <dd>{value}</dd>
-            </div>
-          ))}
-        </dl>
-        <div className="mt-3.5 flex gap-2">
-          <Link className={`${buttonClass()} py-1.5`} to="../edit" relative="path">
-            Change
-          </Link>
-          <Button look="stop" className="py-1.5" onClick={() => setDeleting(true)}>
-            Delete
-          </Button>
-        </div>
-      </section>
-      {amplifier.provenance !== "bought" && (
-        <Flag look="doubt" title="Disclose.">
-          {PROVENANCES[amplifier.provenance]}: the sheet says so.
-        </Flag>
-      )}
-      {inHand.claims.some((row) => row.claim.kind === "max") && (
-        <Flag look="stop" title="“Max” is not a power rating.">
-          It is kept as advertised and judged as advertised: by the most seen in any mode.
-        </Flag>
-      )}
-      {amplifier.supply_type === "unknown" && (
-        <Flag look="doubt" title="Regulated or not?">
-          While that is not known, a run away from the claim’s voltage can leave a claim undecided.
-        </Flag>
-      )}
-      {inHand.claims.length > 0 && summary.logged < summary.planned && (
-        <Link className={`${buttonClass("main")} justify-center`} to="../runs" relative="path">
-          To the bench
+    <section className="mt-7">
+      <h2 className="text-[13px] font-[650] text-ink2">The amplifier itself</h2>
+      <dl className="mt-2 grid grid-cols-[112px_1fr] gap-x-3 gap-y-1.5 text-[13.5px] sm:grid-cols-[112px_1fr_112px_1fr]">
+        {facts.map(([name, value]) => (
+          <div key={name} className="contents">
+            <dt className="text-ink2">{name}</dt>
+            <dd>{value}</dd>
+          </div>
+        ))}
+      </dl>
+      <div className="mt-3.5 flex gap-2">
+        <Link className={`${buttonClass()} py-1.5`} to="../edit" relative="path">
+          Change
         </Link>
-      )}
+        <Button look="stop" className="py-1.5" onClick={() => setDeleting(true)}>
+          Delete
+        </Button>
+      </div>
       {deleting && <DeleteDialog inHand={inHand} onClose={() => setDeleting(false)} />}
-    </aside>
+    </section>
   );
 }
 

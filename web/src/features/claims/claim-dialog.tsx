@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { Controller, useForm } from "react-hook-form";
+import { Controller, useForm, useWatch } from "react-hook-form";
 import { api, atRevision, data, type Schemas } from "@/api/client";
 import { useWrite } from "@/api/queries";
 import { Button } from "@/ui/button";
@@ -9,6 +9,8 @@ import { ChoiceField, TextField } from "@/ui/field";
 import { placeErrors } from "@/ui/form-errors";
 import { useNotice } from "@/ui/notice";
 import { wiringKey, wiringsFor, wiringWords } from "@/ui/wirings";
+import { SenseFlags } from "./sense-flags";
+import { useSense } from "./use-sense";
 import { claimField, claimOf, fieldsOf, type ClaimFields } from "./claim-form";
 
 type ClaimView = Schemas["ClaimView"];
@@ -35,6 +37,12 @@ export function ClaimDialog({ amplifierId, amplifier, row, like, onClose }: Prop
     row
       ? data(api.PUT("/api/claims/{id}", { params: { path: { id: row.id } }, body: claim, ...atRevision(row.revision) }))
       : data(api.POST("/api/amplifiers/{id}/claims", { params: { path: { id: amplifierId } }, body: claim })),
+  );
+  const typed = useWatch({ control }) as ClaimFields;
+  const found = useSense(
+    amplifierId,
+    claimOf(typed, row?.id ?? "", () => undefined),
+    row?.id ?? null,
   );
   const submit = (again: boolean) =>
     form.handleSubmit((fields) => {
@@ -85,6 +93,11 @@ export function ClaimDialog({ amplifierId, amplifier, row, like, onClose }: Prop
           name="used"
           render={({ field }) => <Check label="The verdict uses this line" checked={field.value} onChange={field.onChange} />}
         />
+        {found.length > 0 && (
+          <div className="grid gap-1.5" aria-live="polite">
+            <SenseFlags found={found} />
+          </div>
+        )}
         {left.map((says) => (
           <p key={says} role="alert" className="rounded-md bg-stop-wash px-3 py-2">
             {says}

@@ -5,8 +5,11 @@ import { wiringWords } from "@/ui/wirings";
 
 type ClaimView = Schemas["ClaimView"];
 type Claim = Schemas["Claim"];
+type AddsUp = Schemas["AddsUp"];
 
 const KINDS: Record<Claim["kind"], string> = { rms: "RMS", max: "“max”", unstated: "not stated" };
+
+const TONES: Record<Schemas["Weight"], string> = { unlikely: "text-stop", doubt: "text-ochre", note: "text-ink2" };
 
 const kindWords = (claim: Claim) =>
   [KINDS[claim.kind], claim.thd_limit_ratio != null && `${writePercent(claim.thd_limit_ratio)} %`].filter(Boolean).join(", ");
@@ -35,10 +38,13 @@ const cell = "border-b border-hair py-[11px] pr-2.5 align-top";
 /** The claims, a line each. */
 export function ClaimTable({
   rows,
+  addsUp,
   onEdit,
   onRemove,
 }: {
   rows: ClaimView[];
+  /** How each line comes out of the sense-check. */
+  addsUp: AddsUp[];
   onEdit: (row: ClaimView) => void;
   onRemove: (row: ClaimView) => void;
 }) {
@@ -47,7 +53,7 @@ export function ClaimTable({
       <table className="w-full border-collapse">
         <thead>
           <tr>
-            {["Where", "Wired as", "Load", "Watts", "Kind", "At"].map((name) => (
+            {["Where", "Wired as", "Load", "Watts", "Kind", "At", "Adds up?"].map((name) => (
               <th key={name} scope="col" className={head}>
                 {name}
               </th>
@@ -59,7 +65,7 @@ export function ClaimTable({
         </thead>
         <tbody>
           {rows.map((row) => (
-            <ClaimRow key={row.id} row={row} onEdit={onEdit} onRemove={onRemove} />
+            <ClaimRow key={row.id} row={row} addsUp={addsUp.find((line) => line.claim_id === row.id)} onEdit={onEdit} onRemove={onRemove} />
           ))}
         </tbody>
       </table>
@@ -67,7 +73,17 @@ export function ClaimTable({
   );
 }
 
-function ClaimRow({ row, onEdit, onRemove }: { row: ClaimView; onEdit: (row: ClaimView) => void; onRemove: (row: ClaimView) => void }) {
+function ClaimRow({
+  row,
+  addsUp,
+  onEdit,
+  onRemove,
+}: {
+  row: ClaimView;
+  addsUp: AddsUp | undefined;
+  onEdit: (row: ClaimView) => void;
+  onRemove: (row: ClaimView) => void;
+}) {
   const { claim } = row;
   const name = `${claim.source}, ${claim.wiring ? wiringWords(claim.wiring) : "in total"}, ${claim.load_ohm == null ? "no load" : `${String(claim.load_ohm)} Ω`}`;
   const none = <span className="text-ink2">none given</span>;
@@ -85,11 +101,12 @@ function ClaimRow({ row, onEdit, onRemove }: { row: ClaimView; onEdit: (row: Cla
       <td className={cell}>
         <Watts claim={claim} />
       </td>
-      <td className={cell}>{kindWords(claim)}</td>
+      <td className={`${cell} whitespace-nowrap`}>{kindWords(claim)}</td>
       <td className={`${cell} num whitespace-nowrap`}>
         {claim.supply_v == null ? none : `${String(claim.supply_v)}\u202fV`}
         {claim.tone_hz != null && <small className="block text-ink2">{claim.tone_hz} Hz</small>}
       </td>
+      <td className={`${cell} font-semibold ${addsUp?.weight ? TONES[addsUp.weight] : "text-verdigris"}`}>{addsUp?.word}</td>
       <td className={`${cell} w-0 whitespace-nowrap`}>
         <button
           type="button"

@@ -8,6 +8,7 @@ import { useNotice } from "@/ui/notice";
 import { Empty } from "@/ui/states";
 import { useKeys } from "@/ui/use-keys";
 import { useAmplifierInHand } from "../amplifier-layout";
+import { ClaimsAside } from "./claims-aside";
 import { AmplifierFacts } from "./amplifier-facts";
 import { ClaimDialog } from "./claim-dialog";
 import { ClaimTable } from "./claim-table";
@@ -53,7 +54,7 @@ export function ClaimsPage() {
           </div>
         ) : (
           <>
-            <ClaimTable rows={inHand.claims} onEdit={setEditing} onRemove={onRemove} />
+            <ClaimTable rows={inHand.claims} addsUp={inHand.sense.view.adds_up} onEdit={setEditing} onRemove={onRemove} />
             <div className="mt-3.5 flex items-center gap-3">
               <Button onClick={() => setEditing("new")}>Add a claim</Button>
               <span className="text-sm text-ink2">
@@ -62,8 +63,9 @@ export function ClaimsPage() {
             </div>
           </>
         )}
+        <AmplifierFacts inHand={inHand} />
       </main>
-      <AmplifierFacts inHand={inHand} />
+      <ClaimsAside inHand={inHand} />
       {editing && (
         <ClaimDialog
           amplifierId={inHand.id}
