@@ -86,7 +86,8 @@ CREATE TRIGGER reading_stays BEFORE DELETE ON reading BEGIN SELECT RAISE (ABORT,
 CREATE TABLE act (
   id INTEGER PRIMARY KEY AUTOINCREMENT, at TEXT NOT NULL, who TEXT NOT NULL, tab TEXT NOT NULL,
   entity TEXT NOT NULL, entity_id TEXT NOT NULL, amplifier_id TEXT NOT NULL, says TEXT NOT NULL,
-  before TEXT, after TEXT, revision_after INTEGER, undoes INTEGER REFERENCES act (id)
+  before TEXT, after TEXT, revision_after INTEGER, undoes INTEGER REFERENCES act (id),
+  batch TEXT  -- acts that were done at once are taken back at once
 ) STRICT;
 CREATE INDEX act_by_tab ON act (tab, id);
 

@@ -3,7 +3,7 @@
 use pukka_core::amplifier::Amplifier;
 use pukka_core::claims::Claim;
 use pukka_core::session::PlannedRung;
-use rusqlite::{OptionalExtension, Transaction};
+use rusqlite::Transaction;
 use serde::de::DeserializeOwned;
 use serde::{Deserialize, Serialize};
 
@@ -61,7 +61,7 @@ pub(crate) fn record<T: Serialize>(
         value.map(serde_json::to_string).transpose().map_err(|why| StoreError::Unreadable { what: change.entity.word(), why })
     };
     tx.prepare_cached(
-        "INSERT INTO act (at, who, tab, entity, entity_id, amplifier_id, says, before, after, revision_after) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+        "INSERT INTO act (at, who, tab, entity, entity_id, amplifier_id, says, before, after, revision_after, batch) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
     )?
     .execute((
         author.at.to_string(),
@@ -74,6 +74,7 @@ pub(crate) fn record<T: Serialize>(
         json(before)?,
         json(after)?,
         change.revision_after,
+        &author.batch,
     ))?;
     Ok(())
 }
@@ -100,46 +101,51 @@ struct Act {
     revision_after: i64,
 }
 
-/// Takes back the last act of the author's tab that was not taken back yet.
+/// Takes back the last act of the author's tab that was not taken back yet, with all that was done at once with it.
 ///
 /// # Errors
 /// [`StoreError::NothingToUndo`]; [`StoreError::Conflict`] when somebody changed the same record since.
 pub fn undo(tx: &Transaction, author: &Author) -> Result<Undone, StoreError> {
-    let act = last(tx, &author.tab)?.ok_or(StoreError::NothingToUndo)?;
-    reverse(tx, author, &act)?;
-    tx.prepare_cached(
-        "INSERT INTO act (at, who, tab, entity, entity_id, amplifier_id, says, before, after, undoes)
-         SELECT ?1, ?2, tab, entity, entity_id, amplifier_id, 'took back: ' || says, after, before, id FROM act WHERE id = ?3",
-    )?
-    .execute((author.at.to_string(), &author.who, act.id))?;
-    let on_shelf = amplifiers::TABLE.revision(tx, &act.amplifier_id).is_ok();
-    if on_shelf {
-        summaries::refresh(tx, &act.amplifier_id)?;
+    let acts = last(tx, &author.tab)?;
+    let newest = acts.first().ok_or(StoreError::NothingToUndo)?;
+    for act in &acts {
+        reverse(tx, author, act)?;
+        tx.prepare_cached(
+            "INSERT INTO act (at, who, tab, entity, entity_id, amplifier_id, says, before, after, undoes)
+             SELECT ?1, ?2, tab, entity, entity_id, amplifier_id, 'took back: ' || says, after, before, id FROM act WHERE id = ?3",
+        )?
+        .execute((author.at.to_string(), &author.who, act.id))?;
     }
-    Ok(Undone { says: act.says, amplifier_id: act.amplifier_id, on_shelf })
+    let on_shelf = amplifiers::TABLE.revision(tx, &newest.amplifier_id).is_ok();
+    if on_shelf {
+        summaries::refresh(tx, &newest.amplifier_id)?;
+    }
+    let says = if acts.len() > 1 { format!("{} ({} at once)", newest.says, acts.len()) } else { newest.says.clone() };
+    Ok(Undone { says, amplifier_id: newest.amplifier_id.clone(), on_shelf })
 }
 
-fn last(tx: &Transaction, tab: &str) -> Result<Option<Act>, StoreError> {
-    Ok(tx
-        .prepare_cached(
-            "SELECT id, entity, entity_id, amplifier_id, says, before, after, revision_after FROM act
-             WHERE tab = ? AND undoes IS NULL AND id NOT IN (SELECT undoes FROM act WHERE undoes IS NOT NULL)
-             ORDER BY id DESC LIMIT 1",
-        )?
-        .query_row([tab], |row| {
-            let word: String = row.get(1)?;
-            Ok(Act {
-                id: row.get(0)?,
-                entity: Entity::ALL.into_iter().find(|entity| entity.word() == word).unwrap_or(Entity::Run),
-                entity_id: row.get(2)?,
-                amplifier_id: row.get(3)?,
-                says: row.get(4)?,
-                before: row.get(5)?,
-                after: row.get(6)?,
-                revision_after: row.get(7)?,
-            })
+/// The last act of a tab that stands, and the others of its batch, the newest first.
+fn last(tx: &Transaction, tab: &str) -> Result<Vec<Act>, StoreError> {
+    let mut statement = tx.prepare_cached(
+        "WITH standing AS (SELECT * FROM act WHERE tab = ?1 AND undoes IS NULL AND id NOT IN (SELECT undoes FROM act WHERE undoes IS NOT NULL)),
+              newest AS (SELECT id, batch FROM standing ORDER BY id DESC LIMIT 1)
+         SELECT s.id, s.entity, s.entity_id, s.amplifier_id, s.says, s.before, s.after, s.revision_after
+         FROM standing s JOIN newest n ON s.id = n.id OR s.batch = n.batch ORDER BY s.id DESC",
+    )?;
+    let rows = statement.query_map([tab], |row| {
+        let word: String = row.get(1)?;
+        Ok(Act {
+            id: row.get(0)?,
+            entity: Entity::ALL.into_iter().find(|entity| entity.word() == word).unwrap_or(Entity::Run),
+            entity_id: row.get(2)?,
+            amplifier_id: row.get(3)?,
+            says: row.get(4)?,
+            before: row.get(5)?,
+            after: row.get(6)?,
+            revision_after: row.get(7)?,
         })
-        .optional()?)
+    })?;
+    Ok(rows.collect::<Result<_, _>>()?)
 }
 
 fn reverse(tx: &Transaction, author: &Author, act: &Act) -> Result<(), StoreError> {

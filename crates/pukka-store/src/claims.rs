@@ -90,6 +90,15 @@ pub fn create(tx: &Transaction, author: &Author, amplifier_id: &str, claim: &Cla
     Ok(get(tx, &id)?.0)
 }
 
+/// Adds several claim lines: one undo takes them all back.
+///
+/// # Errors
+/// [`StoreError::NotFound`] when there is no such amplifier.
+pub fn create_all(tx: &Transaction, author: &Author, amplifier_id: &str, claims: &[Claim]) -> Result<Vec<ClaimRow>, StoreError> {
+    let author = author.at_once();
+    claims.iter().map(|claim| create(tx, &author, amplifier_id, claim)).collect()
+}
+
 /// Changes a claim line.
 ///
 /// # Errors

@@ -36,12 +36,13 @@ pub fn list(tx: &Connection, session_id: &str) -> Result<Vec<Gate>, StoreError> 
     Ok(gates)
 }
 
-/// Opens gates, in one act each.
+/// Opens gates: one undo shuts them all again.
 ///
 /// # Errors
 /// [`StoreError::NotFound`] when there is no such session.
 pub fn open(tx: &Transaction, author: &Author, session_id: &str, opened: &[Gate]) -> Result<(), StoreError> {
     let amplifier_id = sessions::amplifier_of(tx, session_id)?;
+    let author = &author.at_once();
     for gate in opened {
         let id = insert(tx, author, session_id, gate)?;
         let says = format!("opened a gate at {} Ω", pukka_core::format::ohms(gate.load_ohm.get()));

@@ -22,6 +22,16 @@ pub struct Author {
     pub at: jiff::Timestamp,
     /// Idempotency key and the hash of the request it was sent with.
     pub key: Option<(String, String)>,
+    /// Acts of one batch are taken back at once.
+    pub batch: Option<String>,
+}
+
+impl Author {
+    /// The same author, whose acts from here on belong together.
+    #[must_use]
+    pub fn at_once(&self) -> Self {
+        Self { batch: Some(crate::new_id()), ..self.clone() }
+    }
 }
 
 type Job = Box<dyn FnOnce(&mut Connection) + Send>;

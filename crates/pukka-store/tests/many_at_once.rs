@@ -12,7 +12,7 @@ use pukka_store::{Author, Store, StoreError, acts, amplifiers, claims, idempoten
 
 fn author(tab: &str, key: Option<&str>) -> Author {
     let key = key.map(|key| (key.to_owned(), idempotency::fingerprint(&[b"the same request"])));
-    Author { who: "tester".into(), tab: tab.into(), at: "2026-11-20T10:00:00Z".parse().unwrap(), key }
+    Author { who: "tester".into(), tab: tab.into(), at: "2026-11-20T10:00:00Z".parse().unwrap(), key, batch: None }
 }
 
 fn store() -> (Arc<Store>, tempfile::TempDir, String) {

@@ -20,7 +20,7 @@ fn bench() -> Bench {
 }
 
 fn author(tab: &str) -> Author {
-    Author { who: "tester".into(), tab: tab.into(), at: "2026-11-20T10:00:00Z".parse().unwrap(), key: None }
+    Author { who: "tester".into(), tab: tab.into(), at: "2026-11-20T10:00:00Z".parse().unwrap(), key: None, batch: None }
 }
 
 impl Bench {
@@ -269,4 +269,31 @@ fn summaries_of_older_rules_are_made_anew_at_the_start() {
     rusqlite::Connection::open(path).unwrap().execute("UPDATE summary SET rules_version = 0, body = '{}'", []).unwrap();
     let store = Store::open(folder.path()).unwrap();
     assert_eq!(store.read(amplifiers::shelf).unwrap()[0].summary.overall_word.as_deref(), Some("Pukka"));
+}
+
+#[test]
+fn what_was_done_at_once_is_taken_back_at_once() {
+    let bench = bench();
+    let (id, session_id) = bench.import(&mono_1100());
+    let lines = vec![claim("", Wiring::Mono, 8.0, 230.0), claim("", Wiring::Mono, 0.5, 1_500.0)];
+    let amplifier_id = id.clone();
+    let rows = bench.store.write(move |tx| claims::create_all(tx, &author("a"), &amplifier_id, &lines)).unwrap();
+    assert_eq!(rows.len(), 2);
+    let gate = |code| Gate {
+        code,
+        wiring: Some(Wiring::Mono),
+        load_ohm: Ohms::new(0.5).unwrap(),
+        mode: Some(Mode::Dynamic),
+        reason: "owner agreed".into(),
+        by: "M. Tarrow".into(),
+        owner_consent: None,
+    };
+    let both = [gate(GateCode::BelowFloor), gate(GateCode::Fuses)];
+    bench.store.write(move |tx| gates::open(tx, &author("a"), &session_id, &both)).unwrap();
+    assert_eq!(bench.load(&id).session.gates.len(), 2);
+    assert_eq!(bench.undo("a").unwrap().says, "opened a gate at 0.5 Ω (2 at once)");
+    assert_eq!((bench.load(&id).session.gates.len(), bench.load(&id).session.claims.len()), (0, 5));
+    assert_eq!(bench.undo("a").unwrap().says, "added a claim (2 at once)");
+    assert_eq!(bench.load(&id).session.claims.len(), 3);
+    assert!(matches!(bench.undo("a"), Err(StoreError::NothingToUndo)));
 }

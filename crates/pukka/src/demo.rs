@@ -46,7 +46,7 @@ pub fn fill(store: &Store, clock: Clock) -> anyhow::Result<()> {
     store.write(move |tx| {
         for (i, file) in (0i64..).zip(&files) {
             let at = start + jiff::SignedDuration::from_secs(i * 30);
-            let author = Author { who: "Ferry Lane".into(), tab: "demo".into(), at, key: None };
+            let author = Author { who: "Ferry Lane".into(), tab: "demo".into(), at, key: None, batch: None };
             sessions::import(tx, &author, file, !file.runs.is_empty())?;
         }
         Ok(())

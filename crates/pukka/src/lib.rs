@@ -4,6 +4,7 @@
 //! makes the charts; [`demo`] is the Ferry Lane bench. A handler extracts, calls the core or the store, and maps.
 
 pub mod assets;
+pub mod cli;
 pub mod clock;
 pub mod demo;
 pub mod draw;

@@ -1,4 +1,4 @@
-//! `pukka serve`, `pukka demo`, `pukka openapi`.
+//! `pukka serve`, `pukka demo`, `pukka claims`, `pukka openapi`.
 
 use std::net::SocketAddr;
 use std::path::PathBuf;
@@ -28,6 +28,14 @@ enum What {
         #[arg(long)]
         fresh: bool,
     },
+    /// Read a spec table from a text file into claim lines; `-` reads standard input.
+    Claims {
+        /// The text file.
+        file: PathBuf,
+        /// As JSON, for other programs.
+        #[arg(long)]
+        json: bool,
+    },
     /// Print the description of the HTTP interface.
     Openapi,
 }
@@ -53,6 +61,7 @@ fn main() -> anyhow::Result<()> {
     match Command::parse().what {
         What::Serve(place) => serve(place, None),
         What::Demo { place, fresh } => serve(place, Some(fresh)),
+        What::Claims { file, json } => pukka::cli::claims(&file, json),
         What::Openapi => {
             println!("{}", pukka::http::openapi().to_pretty_json()?);
             Ok(())

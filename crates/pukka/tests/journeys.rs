@@ -177,3 +177,50 @@ fn the_description_and_the_front_end_are_served_with_their_policy() {
     assert_eq!(response.headers()["x-content-type-options"], "nosniff");
     assert_eq!(bench.get("/assets/none.js").status, 404, "an asset that is missing is not answered with a page");
 }
+
+#[test]
+fn a_pasted_spec_table_is_read_first_and_added_only_when_approved() {
+    let bench = Bench::start();
+    let (id, _) = bench.amplifier(|body| body["floors"] = json!([]), &[]);
+    let text = "Continuous power (14.4 V, 1 % THD)\n4 Ω: 450 W\n2 Ω: 780 W\nMax power 2,400 W\nColour: black";
+    let pasted = bench.post(&format!("/api/amplifiers/{id}/paste"), &json!({ "text": text })).json();
+    let watts: Vec<f64> = pasted["claims"].as_array().unwrap().iter().map(|claim| claim["power_w"].as_f64().unwrap()).collect();
+    assert_eq!(watts, [450.0, 780.0, 2_400.0]);
+    assert_eq!(pasted["claims"][1]["text"], "2 Ω: 780 W");
+    assert_eq!(pasted["not_understood"], json!(["Colour: black"]));
+    let claims = || bench.get(&format!("/api/amplifiers/{id}")).json()["claims"].as_array().unwrap().len();
+    assert_eq!(claims(), 0, "nothing is saved before it is approved");
+    let mut lines = pasted["claims"].as_array().unwrap().clone();
+    lines.iter_mut().for_each(|line| drop(line.as_object_mut().unwrap().remove("text")));
+    let place = format!("/api/amplifiers/{id}/claims/approved");
+    let mut bad = lines.clone();
+    bad[1]["load_ohm"] = json!(1_000);
+    assert_eq!(bench.post(&place, &json!({ "claims": bad })).refusal().2, ["claims[1].load_ohm"]);
+    assert_eq!(claims(), 0, "all of them or none");
+    assert_eq!(bench.post(&place, &json!({ "claims": [] })).refusal().2, ["claims"]);
+    assert_eq!(bench.post(&place, &json!({ "claims": lines })).status, 201);
+    assert_eq!(claims(), 3);
+    assert_eq!(bench.post("/api/undo", &json!({})).json()["says"], "added a claim (3 at once)");
+    assert_eq!(claims(), 0);
+    let long = "x".repeat(20_001);
+    assert_eq!(bench.post(&format!("/api/amplifiers/{id}/paste"), &json!({ "text": long })).refusal().2, ["text"]);
+}
+
+#[test]
+fn a_claim_is_sense_checked_as_it_is_typed() {
+    let bench = Bench::start();
+    let (id, _) = bench.amplifier(|_| {}, &[(4.0, 450.0)]);
+    let check =
+        |line: Value, replaces: Value| bench.post(&format!("/api/amplifiers/{id}/sense"), &json!({ "claim": line, "replaces": replaces }));
+    let doubled = check(claim(2.0, 950.0), Value::Null).json();
+    assert_eq!(doubled["view"]["found"][0]["code"], "load-line", "450 W into 4 Ω is 900 W into 2 Ω at most");
+    assert_eq!(doubled["view"]["found"][0]["claims"][0], "draft");
+    assert_eq!(check(claim(2.0, 780.0), Value::Null).json()["view"]["found"], json!([]));
+    let own = bench.get(&format!("/api/amplifiers/{id}")).json();
+    assert_eq!(own["sense"]["view"]["adds_up"][0]["word"], "yes");
+    assert!(own["sense"]["fuses"].as_str().unwrap().contains("data-claim="));
+    let replaced = check(claim(4.0, 9_000.0), own["claims"][0]["id"].clone()).json();
+    assert_eq!(replaced["view"]["adds_up"].as_array().unwrap().len(), 1, "it stands in for the line it changes");
+    assert_eq!(replaced["view"]["found"][0]["code"], "fuses");
+    assert_eq!(check(claim(0.0, 780.0), Value::Null).refusal().2, ["claim.load_ohm"]);
+}

@@ -31,6 +31,7 @@ const GROUPS: { title: string; keys: [string[], string][] }[] = [
     title: "Claims",
     keys: [
       [["N"], "add a claim"],
+      [["P"], "paste a spec table"],
       [["E"], "change the amplifier"],
     ],
   },

@@ -6,6 +6,7 @@ mod body;
 mod claims;
 mod error;
 mod guard;
+mod paste;
 mod sense;
 mod sheet;
 mod undo;
@@ -64,6 +65,8 @@ fn api() -> OpenApiRouter<State> {
         .routes(routes!(amplifiers::get, amplifiers::update, amplifiers::delete))
         .routes(routes!(claims::create))
         .routes(routes!(sense::check))
+        .routes(routes!(paste::read))
+        .routes(routes!(paste::add))
         .routes(routes!(claims::update, claims::delete))
         .routes(routes!(bench::ladder::get))
         .routes(routes!(bench::ladder::cautions))

@@ -22,7 +22,7 @@ impl Writing {
     /// The author of this request.
     pub fn author(&self, body: &[u8]) -> Author {
         let key = self.key.as_ref().map(|key| (key.clone(), idempotency::fingerprint(&[self.target.as_bytes(), body])));
-        Author { who: self.who.clone(), tab: self.tab.clone(), at: self.at, key }
+        Author { who: self.who.clone(), tab: self.tab.clone(), at: self.at, key, batch: None }
     }
 
     /// Now.

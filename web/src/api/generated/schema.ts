@@ -58,6 +58,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/amplifiers/{id}/claims/approved": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Adds approved claim lines: all of them or none. */
+        post: operations["addClaims"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/amplifiers/{id}/paste": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Reads a block of text into claim lines; nothing is saved. */
+        post: operations["readSpecTable"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/amplifiers/{id}/sense": {
         parameters: {
             query?: never;
@@ -369,6 +403,11 @@ export interface components {
          * @description Direct current, amperes.
          */
         Amps: number;
+        /** @description Claim lines that were approved. */
+        ApprovedClaims: {
+            /** @description The lines, in order. */
+            claims: components["schemas"]["Claim"][];
+        };
         /** @description A run's power at the claim's voltage: one figure, or a band where the truth lies between. */
         AtReference: {
             high?: components["schemas"]["Figure"] | null;
@@ -786,6 +825,18 @@ export interface components {
             /** @description Who pays if it dies. */
             who_pays: string;
         };
+        /** @description What a block of text comes to. */
+        Pasted: {
+            /** @description Claims, in the order of the text. */
+            claims: components["schemas"]["PastedClaim"][];
+            /** @description Lines that gave nothing. */
+            not_understood: string[];
+        };
+        /** @description A claim that was read, and the piece of text it came from. */
+        PastedClaim: components["schemas"]["Claim"] & {
+            /** @description The text it came from. */
+            text: string;
+        };
         /**
          * @description Whether the watts are of each output or of all of them.
          * @enum {string}
@@ -1085,6 +1136,11 @@ export interface components {
             summary: components["schemas"]["Summary"];
             /** @description When it was last worked on. */
             updated_at: string;
+        };
+        /** @description A block of text. */
+        SpecText: {
+            /** @description As copied from a manual, a box or a page. */
+            text: string;
         };
         /**
          * @description How a phrase is set.
@@ -1440,6 +1496,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ClaimView"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    addClaims: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ApprovedClaims"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClaimView"][];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    readSpecTable: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SpecText"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Pasted"];
                 };
             };
             422: {

@@ -11,10 +11,10 @@ const KINDS: Record<Claim["kind"], string> = { rms: "RMS", max: "“max”", uns
 
 const TONES: Record<Schemas["Weight"], string> = { unlikely: "text-stop", doubt: "text-ochre", note: "text-ink2" };
 
-const kindWords = (claim: Claim) =>
+export const kindWords = (claim: Claim) =>
   [KINDS[claim.kind], claim.thd_limit_ratio != null && `${writePercent(claim.thd_limit_ratio)} %`].filter(Boolean).join(", ");
 
-function Watts({ claim }: { claim: Claim }) {
+export function Watts({ claim }: { claim: Claim }) {
   if (claim.power_w == null) return <span className="text-ink2">none given</span>;
   const grouped = String(claim.power_w).replace(/\B(?=(\d{3})+(?!\d))/, "\u202f");
   const outputs =

@@ -12,6 +12,7 @@ import { ClaimsAside } from "./claims-aside";
 import { AmplifierFacts } from "./amplifier-facts";
 import { ClaimDialog } from "./claim-dialog";
 import { ClaimTable } from "./claim-table";
+import { PasteDialog } from "./paste-dialog";
 import { ShelfSide } from "./shelf-side";
 
 type ClaimView = Schemas["ClaimView"];
@@ -30,7 +31,8 @@ export function ClaimsPage() {
       onSuccess: () => tell({ says: "Claim removed.", look: "plain", undo: true }),
       onError: (error) => tell({ says: error.message, look: "stop" }),
     });
-  useKeys({ n: () => setEditing("new"), e: () => void navigate("../edit", { relative: "path" }) });
+  const [pasting, setPasting] = useState(false);
+  useKeys({ n: () => setEditing("new"), p: () => setPasting(true), e: () => void navigate("../edit", { relative: "path" }) });
   const sources = [...new Set(inHand.claims.map((row) => row.claim.source))];
   return (
     <div className="grid flex-1 grid-cols-1 content-start lg:grid-cols-[250px_1fr_352px] lg:content-stretch">
@@ -47,9 +49,12 @@ export function ClaimsPage() {
                 Copy down one line of the manual, the box or the page at a time: which channels, into which load, how many watts, at which
                 voltage.
               </p>
-              <Button look="main" onClick={() => setEditing("new")}>
-                Add a claim
-              </Button>
+              <div className="flex flex-wrap gap-2">
+                <Button look="main" onClick={() => setEditing("new")}>
+                  Add a claim
+                </Button>
+                <Button onClick={() => setPasting(true)}>Paste a spec table</Button>
+              </div>
             </Empty>
           </div>
         ) : (
@@ -57,8 +62,9 @@ export function ClaimsPage() {
             <ClaimTable rows={inHand.claims} addsUp={inHand.sense.view.adds_up} onEdit={setEditing} onRemove={onRemove} />
             <div className="mt-3.5 flex items-center gap-3">
               <Button onClick={() => setEditing("new")}>Add a claim</Button>
+              <Button onClick={() => setPasting(true)}>Paste a spec table</Button>
               <span className="text-sm text-ink2">
-                or press <Kbd>N</Kbd>
+                <Kbd>N</Kbd> <Kbd>P</Kbd>
               </span>
             </div>
           </>
@@ -66,6 +72,7 @@ export function ClaimsPage() {
         <AmplifierFacts inHand={inHand} />
       </main>
       <ClaimsAside inHand={inHand} />
+      {pasting && <PasteDialog amplifierId={inHand.id} onClose={() => setPasting(false)} />}
       {editing && (
         <ClaimDialog
           amplifierId={inHand.id}

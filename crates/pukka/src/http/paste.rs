@@ -1,0 +1,77 @@
+//! A pasted spec table: read first, and added only once it is approved.
+
+use axum::Json;
+use axum::extract::{Path, State as Ask};
+use axum::http::StatusCode;
+use pukka_core::claims::Claim;
+use pukka_core::claims::paste::{MOST_CHARS, Pasted, paste};
+use pukka_core::problem::{Problem, under};
+use pukka_store::{amplifiers, claims, idempotency};
+use serde::{Deserialize, Serialize};
+
+use super::amplifiers::ClaimView;
+use super::body::{Body, no_unknown_keys, sound};
+use super::error::ProblemBody;
+use super::writing::Writing;
+use super::{ApiError, State};
+
+/// A block of text.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct SpecText {
+    /// As copied from a manual, a box or a page.
+    pub text: String,
+}
+
+/// Claim lines that were approved.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct ApprovedClaims {
+    /// The lines, in order.
+    pub claims: Vec<Claim>,
+}
+
+/// The most lines added at once.
+const MOST_CLAIMS: usize = 100;
+
+/// Reads a block of text into claim lines; nothing is saved.
+#[utoipa::path(post, operation_id = "readSpecTable", path = "/amplifiers/{id}/paste", params(("id" = String, Path)), request_body = SpecText,
+    responses((status = 200, body = Pasted), (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
+pub async fn read(Ask(state): Ask<State>, Path(id): Path<String>, body: Body<SpecText>) -> Result<Json<Pasted>, ApiError> {
+    let length = body.value.text.chars().count();
+    if length > MOST_CHARS {
+        let says = format!("{length} characters are too many at once: {MOST_CHARS} at most.");
+        return Err(ApiError::invalid(vec![Problem::new("text", says)]));
+    }
+    let row = state.records(move |store| store.read(|tx| amplifiers::get(tx, &id))).await?;
+    Ok(Json(paste(&body.value.text, Some(row.amplifier.channels))))
+}
+
+/// Adds approved claim lines: all of them or none.
+#[utoipa::path(post, operation_id = "addClaims", path = "/amplifiers/{id}/claims/approved", params(("id" = String, Path)), request_body = ApprovedClaims,
+    responses((status = 201, body = [ClaimView]), (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
+pub async fn add(
+    Ask(state): Ask<State>,
+    Path(id): Path<String>,
+    writing: Writing,
+    body: Body<ApprovedClaims>,
+) -> Result<(StatusCode, Json<Vec<ClaimView>>), ApiError> {
+    let lines = body.value.claims;
+    if lines.is_empty() || lines.len() > MOST_CLAIMS {
+        return Err(ApiError::invalid(vec![Problem::new("claims", format!("Between 1 and {MOST_CLAIMS} lines at once."))]));
+    }
+    let wanted = id.clone();
+    let channels = state.records(move |store| store.read(|tx| amplifiers::get(tx, &wanted))).await?.amplifier.channels;
+    let mut problems = Vec::new();
+    for (i, claim) in lines.iter().enumerate() {
+        no_unknown_keys(&claim.extra)?;
+        problems.extend(under(&format!("claims[{i}]"), claim.check(channels)));
+    }
+    sound(problems)?;
+    let author = writing.author(&body.raw);
+    let work = move |store: &pukka_store::Store| {
+        store.write(move |tx| idempotency::once(tx, &author, |tx| claims::create_all(tx, &author, &id, &lines)))
+    };
+    let rows = state.records(work).await?;
+    Ok((StatusCode::CREATED, Json(rows.into_iter().map(ClaimView::from).collect())))
+}
