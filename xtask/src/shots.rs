@@ -20,16 +20,25 @@ enum Act {
     Type(&'static str),
     OpenFigure,
     Click(&'static str),
+    Paste,
 }
+
+const SPEC_TABLE: &str = "RMS power (14.4 V, 1 % THD+N)
+4 Ω: 4 x 90 W
+2 Ω: 4 x 140 W
+Bridged 4 Ω: 2 x 280 W RMS
+MAX POWER 1400 WATTS
+Frequency response: 20 Hz - 20 kHz";
 
 const fn shot(file: &'static str, amplifier: &'static str, place: &'static str) -> Shot {
     Shot { file, amplifier, place, dark: false, width: 1280, act: Act::Nothing }
 }
 
-const SHOTS: [Shot; 13] = [
+const SHOTS: [Shot; 14] = [
     shot("shelf", "", ""),
     shot("claims", "Quillmoor Four-Ninety", "claims"),
     Shot { act: Act::Click("Add a claim"), ..shot("claim-form", "Quillmoor Four-Ninety", "claims") },
+    Shot { act: Act::Paste, ..shot("paste", "Quillmoor Four-Ninety", "claims") },
     shot("amplifier-form", "Tolland & Pike Mono 1100", "edit"),
     Shot { act: Act::Type("1068 13.96 124.6"), ..shot("runs", "Tolland & Pike Mono 1100", "runs") },
     Shot { act: Act::Type("1068 13.96 124.6"), dark: true, ..shot("runs-dark", "Tolland & Pike Mono 1100", "runs") },
@@ -75,6 +84,12 @@ async fn take(server: &Server, browser: &Browser, shot: &Shot) -> anyhow::Result
             browser.see("V supply").await?;
         }
         Act::Click(words) => browser.click(words).await?,
+        Act::Paste => {
+            browser.click("Paste a spec table").await?;
+            browser.wait("[role=dialog] textarea").await?;
+            browser.type_text(SPEC_TABLE).await?;
+            browser.see("Add 4 claims").await?;
+        }
         Act::OpenFigure => {
             browser.wait("section[aria-label*='Holds'] small button").await?.click().await?;
             browser.wait("[role=dialog]").await?;

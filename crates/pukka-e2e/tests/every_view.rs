@@ -18,13 +18,14 @@ enum Open {
 }
 
 /// Amplifier, place under it, what is opened, and what says that it is there.
-const VIEWS: [(&str, &str, Open, &str); 14] = [
+const VIEWS: [(&str, &str, Open, &str); 15] = [
     ("", "/", Open::Nothing, "On the shelf"),
     ("", "/", Open::Key('?'), "take back the last thing done"),
     ("", "/amplifiers/new", Open::Nothing, "Put it on the shelf"),
     ("", "/nowhere/at/all", Open::Nothing, "There is nothing at this address."),
     ("Quillmoor Four-Ninety", "claims", Open::Nothing, "What it claims"),
     ("Quillmoor Four-Ninety", "claims", Open::Key('n'), "Save the claim"),
+    ("Quillmoor Four-Ninety", "claims", Open::Key('p'), "Text from the manual, the box or the page"),
     ("Fennway Slim 75.2", "claims", Open::Nothing, "No claim entered yet."),
     ("Fennway Slim 75.2", "runs", Open::Nothing, "No load to run into yet."),
     ("Quillmoor Four-Ninety", "runs", Open::Nothing, "Before the first run"),

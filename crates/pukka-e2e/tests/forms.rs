@@ -75,7 +75,7 @@ async fn an_amplifier_that_cannot_be() {
         b.click("Put it on the shelf").await?;
         b.see("<b>Quillmoor & \"Sons\"</b> Mono 300").await?;
         b.see("fused 40 A").await?;
-        b.see("2 Ω mono").await?;
+        b.see("2 Ω, mono").await?;
         b.see("£129.90").await
     })
     .await;
