@@ -27,7 +27,7 @@ export function Watts({ claim }: { claim: Claim }) {
     <span className="num text-lg whitespace-nowrap">
       {outputs > 1 && <>{outputs} × </>}
       {grouped}
-      {claim.per === "total" && <span className="ml-1 font-sans text-sm text-ink2">in total</span>}
+      {claim.per === "total" && <span className="ml-1 font-sans text-sm tracking-normal text-ink2">in total</span>}
     </span>
   );
 }

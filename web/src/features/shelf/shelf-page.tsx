@@ -50,7 +50,7 @@ function ShelfList({ items }: { items: Item[] }) {
               ref={find}
               type="search"
               value={wanted}
-              placeholder="Find by name, maker, verdict"
+              placeholder="Name, maker, verdict"
               className="w-full bg-transparent py-2 outline-none placeholder:text-ink3"
               onChange={(event) => {
                 setWanted(event.target.value.slice(0, 200));

@@ -59,10 +59,13 @@ struct Said {
 
 impl Said {
     fn of(text: &str, heading: &Heading) -> Self {
+        let kind = kind(text).or(heading.kind).unwrap_or(ClaimKind::Unstated);
+        // A max figure among ratings is not made under their conditions.
+        let same_kind = kind != ClaimKind::Max || heading.kind == Some(ClaimKind::Max);
         Self {
-            kind: kind(text).or(heading.kind).unwrap_or(ClaimKind::Unstated),
-            supply_v: supply(text).or(heading.supply_v),
-            thd: distortion(text).or(heading.thd),
+            kind,
+            supply_v: supply(text).or(heading.supply_v.filter(|_| same_kind)),
+            thd: distortion(text).or(heading.thd.filter(|_| same_kind)),
             tone_hz: tone(text),
             bridged: words::BRIDGED.is_match(text) || heading.bridged,
             mono: words::MONO.is_match(text),

@@ -58,6 +58,13 @@ fn headings_hold_for_the_lines_below_them() {
 }
 
 #[test]
+fn a_max_figure_does_not_take_the_conditions_of_the_ratings_above_it() {
+    let pasted = paste("RMS power (14.4 V, 1 % THD+N)\n4 Ω: 4 x 90 W\nMAX POWER 1400 WATTS", None);
+    let found: Vec<String> = pasted.claims.iter().map(|p| short(&p.claim)).collect();
+    assert_eq!(found, ["channels-4 4R 90W rms 14.4V 1% -", "- - 1400Wt max - - -"]);
+}
+
+#[test]
 fn the_columns_of_a_table() {
     let pasted =
         paste("            4 Ω      2 Ω      1 Ω\nRMS         450 W    780 W    1,100 W\nMax         900 W    1,560 W  2,200 W", Some(1));
