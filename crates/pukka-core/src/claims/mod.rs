@@ -2,6 +2,7 @@
 
 pub mod paste;
 pub mod sense;
+pub mod sense_view;
 
 use serde::{Deserialize, Serialize};
 use serde_json::{Map, Value};

@@ -1,6 +1,7 @@
 use proptest::prelude::*;
 
 use super::*;
+use crate::claims::sense_view::sense_view;
 use crate::session::examples::{claim, mono_1100};
 use crate::units::{Amps, ClaimedWatts, Volts};
 

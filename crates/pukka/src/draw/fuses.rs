@@ -2,7 +2,8 @@
 
 use std::fmt::Write as _;
 
-use pukka_core::claims::sense::{FusePicture, Weight};
+use pukka_core::claims::sense::Weight;
+use pukka_core::claims::sense_view::FusePicture;
 
 use super::escape;
 

@@ -4,7 +4,7 @@ use axum::Json;
 use axum::extract::{Path, State as Ask};
 use pukka_core::amplifier::Amplifier;
 use pukka_core::claims::Claim;
-use pukka_core::claims::sense::{SenseView, sense_view};
+use pukka_core::claims::sense_view::{SenseView, sense_view};
 use pukka_store::{amplifiers, claims};
 use serde::{Deserialize, Serialize};
 

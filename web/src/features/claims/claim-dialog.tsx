@@ -8,7 +8,7 @@ import { Dialog } from "@/ui/dialog";
 import { ChoiceField, TextField } from "@/ui/field";
 import { placeErrors } from "@/ui/form-errors";
 import { useNotice } from "@/ui/notice";
-import { wiringKey, wiringsFor, wiringWords } from "@/ui/wirings";
+import { WiringOptions } from "@/ui/wiring-options";
 import { SenseFlags } from "./sense-flags";
 import { useSense } from "./use-sense";
 import { claimField, claimOf, fieldsOf, type ClaimFields } from "./claim-form";
@@ -76,11 +76,7 @@ export function ClaimDialog({ amplifierId, amplifier, row, like, onClose }: Prop
           </ChoiceField>
           <ChoiceField label="Wired as" className="col-span-2" error={error("wiring")} {...register("wiring")}>
             <option value="">not given</option>
-            {wiringsFor(amplifier.channels).map((wiring) => (
-              <option key={wiringKey(wiring)} value={wiringKey(wiring)}>
-                {wiringWords(wiring)}
-              </option>
-            ))}
+            <WiringOptions channels={amplifier.channels} />
           </ChoiceField>
           <TextField label="At" unit="V" inputMode="decimal" error={error("supply")} {...register("supply")} />
           <TextField label="Distortion up to" unit="%" inputMode="decimal" error={error("thd")} {...register("thd")} />

@@ -2,7 +2,8 @@ import { X } from "lucide-react";
 import { useFieldArray, type Control, type FieldErrors, type UseFormRegister } from "react-hook-form";
 import { Button } from "@/ui/button";
 import { ChoiceField, TextField } from "@/ui/field";
-import { wiringKey, wiringsFor, wiringWords } from "@/ui/wirings";
+import { WiringOptions } from "@/ui/wiring-options";
+import { wiringKey, wiringsFor } from "@/ui/wirings";
 import type { AmplifierFields } from "./amplifier-fields";
 
 /** The lowest load the maker allows, a line a wiring. */
@@ -26,11 +27,7 @@ export function FloorFields({
       {fields.map((field, i) => (
         <div key={field.id} className="grid max-w-[420px] grid-cols-[1fr_130px_auto] items-start gap-2">
           <ChoiceField label="Wired as" {...register(`floors.${i}.wiring`)}>
-            {wirings.map((wiring) => (
-              <option key={wiringKey(wiring)} value={wiringKey(wiring)}>
-                {wiringWords(wiring)}
-              </option>
-            ))}
+            <WiringOptions channels={channels} />
           </ChoiceField>
           <TextField
             label="Floor"

@@ -7,7 +7,8 @@ import { Dialog } from "@/ui/dialog";
 import { ChoiceField, TextField } from "@/ui/field";
 import { placeErrors, readFields } from "@/ui/form-errors";
 import { readNumber } from "@/ui/numbers";
-import { wiringKey, wiringOf, wiringsFor, wiringWords } from "@/ui/wirings";
+import { WiringOptions } from "@/ui/wiring-options";
+import { wiringKey, wiringOf, wiringsFor } from "@/ui/wirings";
 
 interface Fields {
   wiring: string;
@@ -88,11 +89,7 @@ export function AddLoadDialog({ sessionId, channels, onAdded, onClose }: Props &
         <div className="grid grid-cols-2 gap-3">
           <TextField label="Load" unit="Ω" inputMode="decimal" autoFocus error={error("load")} {...register("load")} />
           <ChoiceField label="Wired as" error={error("wiring")} {...register("wiring")}>
-            {wirings.map((wiring) => (
-              <option key={wiringKey(wiring)} value={wiringKey(wiring)}>
-                {wiringWords(wiring)}
-              </option>
-            ))}
+            <WiringOptions channels={channels} />
           </ChoiceField>
           <TextField
             label="Tone"
