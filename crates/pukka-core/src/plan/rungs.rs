@@ -2,7 +2,7 @@
 
 use std::cmp::Ordering;
 
-use crate::claims::{Claim, headline};
+use crate::claims::Claim;
 use crate::format;
 use crate::session::{Method, Mode, Order, PlannedRung, Run, Session};
 use crate::units::{Decibels, Hertz, Ohms};
@@ -204,12 +204,6 @@ pub fn method_of(mode: Mode, outputs: &[crate::session::OutputReading]) -> Optio
 pub fn words(id: &RungId) -> String {
     let setting = id.setting.as_ref().map(|setting| format!(" · {setting}")).unwrap_or_default();
     format!("{} · {}{setting}", format::tone(id.tone_hz.get()), id.wiring.words())
-}
-
-/// The rung a session is mostly about: that of its headline claim.
-#[must_use]
-pub fn headline_rung(session: &Session) -> Option<RungId> {
-    headline(&session.claims).and_then(|claim| claim_rung(session, claim))
 }
 
 #[cfg(test)]

@@ -3,7 +3,7 @@
 use serde::{Deserialize, Serialize};
 
 use super::figures::{RunNumbers, numbers};
-use crate::amplifier::{Amplifier, Class};
+use crate::amplifier::Class;
 use crate::format;
 use crate::session::{Method, Mode, Run, Session};
 use crate::units::more_than;
@@ -245,12 +245,6 @@ fn hot(session: &Session, run: &Run, _: &RunNumbers) -> Option<Found> {
         "Heatsink past the stop rule.",
         format!("{} °C, and runs stop at {} °C. Let it cool.", format::as_read(heatsink), format::as_read(limit)),
     )
-}
-
-/// Sum of the supply fuses against a draw, as a fraction; `None` where no fuses are known.
-#[must_use]
-pub fn fuse_ratio(amplifier: &Amplifier, amps: f64) -> Option<f64> {
-    amplifier.supply_fuse_a().map(|fuses| amps / fuses)
 }
 
 #[cfg(test)]
