@@ -7,6 +7,7 @@
 //! - [`working`]: how a figure was made, carried beside the figure itself;
 //! - [`claims`]: what a maker says; [`wiring`]: which channels are driven and how;
 //! - [`runs`]: the entry line, totals, draw, efficiency, uncertainty, the checks;
+//! - [`bench`]: the supply, the loads that can be made, the leads, the meters; [`model`]: load line, losses, supply;
 //! - [`plan`]: the ladder of loads, what to expect of a rung, the gates;
 //! - [`verdict`]: which runs speak for which claim, and what they say.
 //!
@@ -16,6 +17,7 @@ pub mod amplifier;
 pub mod bench;
 pub mod claims;
 pub mod format;
+pub mod model;
 pub mod plan;
 pub mod problem;
 pub mod runs;

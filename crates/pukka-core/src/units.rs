@@ -153,6 +153,22 @@ quantity!(
     Ohms, "load", "Ω", above 0.0 ..= 10_000.0
 );
 quantity!(
+    /// A length.
+    Metres, "length", "m", above 0.0 ..= 100.0
+);
+quantity!(
+    /// A section of a conductor.
+    SquareMillimetres, "section", "mm²", above 0.0 ..= 1_000.0
+);
+quantity!(
+    /// A weight.
+    Kilograms, "weight", "kg", above 0.0 ..= 200.0
+);
+quantity!(
+    /// A dimension of a case.
+    Millimetres, "size", "mm", above 0.0 ..= 5_000.0
+);
+quantity!(
     /// A frequency.
     Hertz, "tone", "Hz", above 0.0 ..= 200_000.0
 );

@@ -92,6 +92,18 @@ impl Figure {
         Self::shown(value, format::volts(value), "V", working)
     }
 
+    /// Ohms.
+    #[must_use]
+    pub fn ohms(value: f64, working: Working) -> Self {
+        Self::shown(value, format::ohms(value), "Ω", working)
+    }
+
+    /// Ohms, shown in milliohms.
+    #[must_use]
+    pub fn milliohms(ohm: f64, working: Working) -> Self {
+        Self::shown(ohm * 1e3, format::fixed(ohm * 1e3, 1), "mΩ", working)
+    }
+
     /// Amps.
     #[must_use]
     pub fn amps(value: f64, working: Working) -> Self {
@@ -118,6 +130,13 @@ impl Figure {
             _ if self.value.abs() >= 99.95 && u < 9.95 => format::fixed(u, 1),
             _ => format::watts(u),
         });
+        self
+    }
+
+    /// The same figure with its ±, already put into text in the figure's unit.
+    #[must_use]
+    pub fn give_or_take_text(mut self, text: Option<String>) -> Self {
+        self.plus_minus = text;
         self
     }
 

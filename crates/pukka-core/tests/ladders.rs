@@ -3,11 +3,14 @@
 #![allow(clippy::unwrap_used, reason = "a test that cannot set itself up has failed")]
 
 use proptest::prelude::*;
-use pukka_core::plan::expect::{expected_draw, expected_power};
-use pukka_core::plan::gates::{Intended, floor_ohm, gates, shut};
+use pukka_core::plan::gates::{floor_ohm, gates_before, shut};
+use pukka_core::plan::known::Known;
+use pukka_core::plan::predict::{Basis, Prediction, predict};
+use pukka_core::plan::rungs::{Rung, RungId};
+use pukka_core::runs::checks::check_session;
 use pukka_core::plan::ladder::{Place, ladder, next_after};
 use pukka_core::session::examples::{claim, mono_1100, run};
-use pukka_core::session::{GateCode, Mode, Order, PlannedRung, Session};
+use pukka_core::session::{GateCode, Mode, Order, Session};
 use pukka_core::units::{Amps, Hertz, Ohms, Volts};
 use pukka_core::wiring::Wiring;
 
@@ -71,17 +74,8 @@ fn the_next_run_goes_round_in_both_orders() {
 fn modes_that_are_not_planned_are_not_asked_for_but_can_be_logged() {
     let mut session = four_channels();
     session.claims.truncate(1);
-    session.plan.rungs = vec![PlannedRung {
-        wiring: FOUR,
-        setting: None,
-        load_ohm: Ohms::new(4.0).unwrap(),
-        tone_hz: None,
-        load_measured_ohm: None,
-        rest_v: None,
-        charger_on: None,
-        extra_drive_db: None,
-        modes: vec![Mode::Certified],
-    }];
+    session.plan.rungs = vec![rung(FOUR, 4.0, None).set];
+    session.plan.rungs[0].modes = vec![Mode::Certified];
     assert_eq!(ladder(&session).planned, 1);
     session.runs = vec![run("x", FOUR, 4.0, Mode::Dynamic, 95.0, None)];
     let ladder = ladder(&session);
@@ -96,23 +90,35 @@ fn a_run_off_the_ladder_makes_its_own_rung() {
     let rungs = ladder(&session).rungs;
     let last = rungs.last().unwrap();
     assert_eq!((last.key.as_str(), last.claim.as_deref(), last.claim_fraction), ("strapped-2@1@40", None, None));
-    assert!(last.expected.is_none(), "nothing is known of it");
+    assert_eq!(last.expected.as_ref().unwrap().basis, Basis::OneRun, "of it only the run itself is known");
     assert!(last.cells[0].figures.as_ref().unwrap().fraction <= 0.97 + 1e-12);
 }
 
+fn rung(wiring: Wiring, load: f64, rest_v: Option<f64>) -> Rung {
+    let (load_ohm, tone_hz) = (Ohms::new(load).unwrap(), Hertz::new(40.0).unwrap());
+    let set = serde_json::json!({ "wiring": wiring, "load_ohm": load, "tone_hz": 40.0, "rest_v": rest_v });
+    Rung { id: RungId { wiring, setting: None, load_ohm, tone_hz }, set: serde_json::from_value(set).unwrap() }
+}
+
+fn expect(session: &Session, rung: &Rung) -> Option<Prediction> {
+    predict(&Known::of(session, &check_session(session)), rung)
+}
+
 #[test]
-fn what_to_expect_comes_from_the_own_claim_then_an_equivalent_then_a_guess() {
+fn what_to_expect_comes_from_the_own_claims_then_equivalents_then_a_guess() {
     let session = four_channels();
-    let expected = |wiring, ohm: f64| expected_power(&session, wiring, None, Ohms::new(ohm).unwrap());
-    assert_eq!(expected(FOUR, 2.0).map(|e| (e.power_w, e.assumption)), Some((560.0, None)));
+    let expected = |session: &Session, wiring, ohm| expect(session, &rung(wiring, ohm, None));
+    let own = expected(&session, FOUR, 2.0).unwrap();
+    assert!((own.expected.power_w - 560.0).abs() < 1e-9 && own.from == ["a", "b"] && own.basis == Basis::Claim);
     let mut without = session.clone();
     without.claims.remove(2);
-    let by_bridging = expected_power(&without, PAIRS, None, Ohms::new(4.0).unwrap()).unwrap();
-    assert_eq!((by_bridging.power_w, by_bridging.claim.as_str()), (560.0, "b"), "bridged into 4 Ω asks what 4 channels into 2 Ω do");
-    let guess = expected(FOUR, 1.0).unwrap();
-    assert_eq!(guess.power_w, 1_120.0, "140 W × 4, from 2 Ω to 1 Ω in proportion");
-    assert!(guess.assumption.unwrap().ends_with("a guess."));
-    assert!(expected(Wiring::Mono, 4.0).is_none());
+    let by_bridging = expected(&without, PAIRS, 4.0).unwrap();
+    assert!((by_bridging.expected.power_w - 560.0).abs() < 1e-9, "bridged into 4 Ω asks what 4 channels into 2 Ω do");
+    let guess = expected(&session, FOUR, 1.0).unwrap();
+    // 18.974 V at 4.743 A and 16.733 V at 8.367 A: Rout 0.618 Ω, Voc 21.907 V; 21.907² / 1.618² = 183.2 W each.
+    assert!((guess.expected.power_w - 4.0 * 183.2).abs() < 1.0, "{}", guess.expected.power_w);
+    assert!(guess.assumptions.iter().any(|says| says.ends_with("a guess.")));
+    assert!(expected(&session, Wiring::Mono, 4.0).is_none());
 }
 
 #[test]
@@ -124,20 +130,17 @@ fn the_floor_is_per_wiring() {
     assert_eq!(floor_ohm(&session, FOUR), Some(2.0));
 }
 
-fn intended(wiring: Wiring, load: f64, mode: Mode, rest_v: Option<f64>) -> Intended<'static> {
-    Intended { wiring, setting: None, load_ohm: Ohms::new(load).unwrap(), mode, rest_v: rest_v.map(|v| Volts::new(v).unwrap()) }
-}
-
 #[test]
 fn a_burst_below_the_floor_says_that_it_is_no_protection() {
     let mut session = four_channels();
     session.amplifier.fuses_a.clear();
-    let says = |session: &Session, mode| gates(session, &intended(FOUR, 1.0, mode, None))[0].says.clone();
+    let says = |session: &Session, mode| gates_before(session, &rung(FOUR, 1.0, None), mode)[0].says.clone();
     assert!(says(&session, Mode::Dynamic).contains("A burst is no protection"));
+    assert!(says(&session, Mode::Dynamic).contains("peak an output; nothing is proven yet"));
     assert!(!says(&session, Mode::Certified).contains("burst"));
-    assert!(says(&session, Mode::Certified).contains("ask its owner"), "it is on loan");
+    assert!(says(&session, Mode::Certified).contains("belongs to somebody else"), "it is on loan");
     session.amplifier.provenance = pukka_core::amplifier::Provenance::Bought;
-    assert!(!says(&session, Mode::Certified).contains("owner"));
+    assert!(!says(&session, Mode::Certified).contains("somebody else"));
 }
 
 #[test]
@@ -146,8 +149,8 @@ fn a_higher_supply_draws_less_and_the_gate_follows() {
     session.amplifier.fuses_a = vec![Amps::new(70.0).unwrap()];
     session.amplifier.max_supply_v = Some(Volts::new(18.0).unwrap());
     // 1.3 × 560 / (0.55 × V): 100.8 A at 13.13 V is 144 % of 70 A; at 14.4 V 91.9 A is 131 %.
-    assert_eq!(shut(&session, &intended(FOUR, 2.0, Mode::Certified, Some(13.13))).len(), 1);
-    assert_eq!(shut(&session, &intended(FOUR, 2.0, Mode::Certified, None)).len(), 0);
+    assert_eq!(shut(&session, &rung(FOUR, 2.0, Some(13.13)), Mode::Certified).len(), 1);
+    assert_eq!(shut(&session, &rung(FOUR, 2.0, None), Mode::Certified).len(), 0);
 }
 
 #[test]
@@ -169,11 +172,12 @@ proptest! {
         let mut session = mono_1100();
         session.claims = vec![claim("c", Wiring::Mono, 1.0, watts)];
         session.amplifier.fuses_a = vec![Amps::new(fuse).unwrap()];
-        let expected = expected_power(&session, Wiring::Mono, None, Ohms::new(1.0).unwrap()).unwrap();
-        let draw = expected_draw(&expected, 14.4);
-        prop_assert!(draw.low.value < draw.high.value);
-        let codes: Vec<GateCode> = shut(&session, &intended(Wiring::Mono, 1.0, Mode::Certified, None)).into_iter().map(|g| g.code).collect();
-        let past = draw.high.value / fuse > 1.35 * (1.0 + 1e-9);
+        session.runs.clear();
+        let expected = expect(&session, &rung(Wiring::Mono, 1.0, None)).unwrap();
+        // From the claim alone: C/(V · 0.85) to 1.3 · C/(V · 0.55).
+        prop_assert!((expected.low_a - watts / (14.4 * 0.85)).abs() < 1e-9 && (expected.high_a - 1.3 * watts / (14.4 * 0.55)).abs() < 1e-9);
+        let codes: Vec<GateCode> = shut(&session, &rung(Wiring::Mono, 1.0, None), Mode::Certified).into_iter().map(|g| g.code).collect();
+        let past = expected.high_a / fuse > 1.35 * (1.0 + 1e-9);
         prop_assert_eq!(codes.contains(&GateCode::Fuses), past);
     }
 

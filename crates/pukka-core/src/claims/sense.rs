@@ -95,6 +95,8 @@ pub fn sense_check(amplifier: &Amplifier, claims: &[Claim]) -> Vec<Sense> {
     for claim in claims {
         found.extend(fuses(amplifier, claims, claim));
         found.extend(kind(claim));
+        let rails = amplifier.inside.as_ref().and_then(|inside| inside.rail_capacitor_v);
+        found.extend(rails.and_then(|rating| rail_parts(claim, rating.get())));
     }
     for (i, one) in claims.iter().enumerate() {
         found.extend(claims.iter().filter_map(|other| bridging(one, other)));
@@ -366,11 +368,12 @@ fn sources(a: &Claim, b: &Claim) -> Option<Sense> {
 }
 
 /// Whether the rail capacitors bear what a claim needs of them: Vpk = √(2·P·R) at each output. A half bridge puts all of
-/// Vpk on each rail, a full bridge on one rail puts all of it there.
+/// Vpk on each rail, a full bridge on one rail puts all of it there; of a bridged pair each channel swings half.
 #[must_use]
 pub fn rail_parts(claim: &Claim, rail_capacitor_v: f64) -> Option<Sense> {
     let (power_w, load_ohm) = (per_output_w(claim).filter(|_| claim.is_rating())?, claim.load_ohm?.get());
-    let needed = (2.0 * power_w * load_ohm).sqrt();
+    let bridged = matches!(claim.wiring, Some(Wiring::Bridged { .. }));
+    let needed = (2.0 * power_w * load_ohm).sqrt() / if bridged { 2.0 } else { 1.0 };
     if at_least(rail_capacitor_v, needed) {
         return None;
     }
@@ -381,13 +384,14 @@ pub fn rail_parts(claim: &Claim, rail_capacitor_v: f64) -> Option<Sense> {
         word: "not on these rails".into(),
         title: format!("{} needs more volts than its rails bear.", watts(power_w)),
         says: format!(
-            "{} into {} peaks at {}, and the rail capacitors are rated {}.",
+            "{} into {} peaks at {}{}, and the rail capacitors are rated {}.",
             watts(power_w),
             ohms(load_ohm),
             format::with_unit(&format::fixed(needed, 1), "V"),
+            if bridged { " a channel" } else { "" },
             volts(rail_capacitor_v)
         ),
-        working: Working::new("Peak volts needed", "Vpk = √(2 · P · R)", source::CIRCUITS)
+        working: Working::new("Peak volts needed", if bridged { "Vpk = √(2 · P · R) / 2" } else { "Vpk = √(2 · P · R)" }, source::CIRCUITS)
             .with("P", "claimed of one output", power_w, "W")
             .with("R", "load", load_ohm, "Ω")
             .with_text("rating", "rail capacitors", volts(rail_capacitor_v)),

@@ -141,6 +141,12 @@ fn rails_that_cannot_swing_so_far() {
     assert_eq!(rail_parts(&line, 60.0), None, "exactly what is needed");
     let sense = rail_parts(&line, 50.0).unwrap();
     assert_eq!(sense.says.replace('\u{202f}', " "), "450 W into 4 Ω peaks at 60.0 V, and the rail capacitors are rated 50 V.");
+    let pair = claim("p", Wiring::Bridged { pairs: 1 }, 4.0, 450.0);
+    assert_eq!(rail_parts(&pair, 30.0), None, "of a bridged pair each channel swings half: 30 V");
+    assert!(rail_parts(&pair, 29.0).unwrap().says.contains("a channel"));
+    let mut amplifier = mono_1100().amplifier;
+    amplifier.inside = serde_json::from_str(r#"{"rail_capacitor_v": 50}"#).unwrap();
+    assert!(sense_check(&amplifier, &[line]).iter().any(|sense| sense.code == SenseCode::RailParts));
     assert_eq!(rail_parts(&max(5_000.0), 10.0), None, "a max claim names no load");
 }
 

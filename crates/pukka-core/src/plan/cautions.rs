@@ -1,66 +1,125 @@
-//! What hurts people at this bench: shown once before a session's first run.
+//! What hurts people at this bench: once before a session's first run, and again at the step where it matters.
 
 use serde::{Deserialize, Serialize};
 
-use crate::amplifier::Topology;
-use crate::bench::SupplyKind;
-use crate::session::Session;
-use crate::wiring::Wiring;
+use super::gates::{Look, floor_ohm};
+use super::rungs::Rung;
+use crate::amplifier::{Provenance, Topology, controls_against};
+use crate::bench::{Quantity, SupplyKind};
+use crate::format;
+use crate::session::{Mode, Session};
+use crate::units::more_than;
+use crate::wiring::{Wiring, same_load};
 
 /// One caution: what to see to, and why.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Caution {
+    /// Its word: what was ticked is kept by it.
+    pub code: String,
     /// What to see to.
     pub title: String,
     /// Why, and how.
     pub says: String,
 }
 
-/// The cautions that bear on any run of this session.
+/// The cautions that bear on any run of this session. The year tells an old amplifier; it comes from outside.
 #[must_use]
-pub fn cautions(session: &Session) -> Vec<Caution> {
-    let caution = |title: &str, says: &str| Caution { title: title.into(), says: says.into() };
+pub fn cautions(session: &Session, this_year: Option<u16>) -> Vec<Caution> {
     let mut list = Vec::new();
-    if session.bench.supply.kind != SupplyKind::Supply {
-        list.push(caution(
+    let mut add = |code: &str, title: &str, says: &str| list.push(Caution { code: code.into(), title: title.into(), says: says.into() });
+    let supply = &session.bench.supply;
+    if supply.kind != SupplyKind::Supply {
+        add(
+            "bank",
             "The bank is fused at its post and covered.",
-            "It can deliver thousands of amps into a short. Insulated tools, no rings or watches. Ventilate while it charges; connect a charger with its supply off.",
-        ));
+            "It can deliver thousands of amps into a short. Insulated tools, no rings or watches. Ventilate while it charges; connect a charger with its supply off. Lithium packs only with their protection board.",
+        );
     }
-    if session.bench.supply.kind != SupplyKind::Battery {
-        list.push(caution(
+    if supply.supercapacitors {
+        add(
+            "supercapacitors",
+            "The supercapacitors count as live.",
+            "They stay so when they are disconnected: bleed them through a resistor, and measure.",
+        );
+    }
+    if supply.kind != SupplyKind::Battery {
+        add(
+            "mains",
             "Mains wiring is as an electrician left it.",
             "Fixed wiring and protective devices are for a licensed electrician, by the local code. Pukka never replaces that.",
-        ));
+        );
     }
-    list.push(caution(
+    add(
+        "leads",
         "Leads are sized, fused and tied down.",
         "They jump and heat at hundreds of amps. No bare ends; read the print twice where power and speakers share a block.",
-    ));
-    list.push(caution(
-        "Loads stand in free air, nothing above them.",
-        "They get hot enough to burn and to light paper. Do not touch; let them cool.",
-    ));
+    );
+    add("loads", "Loads stand in free air, nothing above them.", "They get hot enough to burn and to light paper. Do not touch; let them cool.");
+    if session.bench.meters.iter().any(|meter| meter.quantity == Quantity::Current) {
+        add("clamp", "The clamp is zeroed and reads the mean of a direct current.", "One that reads only alternating current, or holds its peak, makes every efficiency wrong.");
+    }
     let bridged = session.claims.iter().any(|claim| matches!(claim.wiring, Some(Wiring::Bridged { .. })));
     if bridged || session.amplifier.topology != Some(Topology::HalfBridge) {
-        list.push(caution(
+        add(
+            "scope",
             "No scope ground on an output.",
             "A bridged or full-bridge output has no ground side: use a differential or isolated input.",
-        ));
+        );
     }
-    list.push(caution(
+    if session.amplifier.is_fragile(this_year) {
+        add(
+            "first-power-up",
+            "First power-up was through a current limit.",
+            "It is old or was repaired, and can fail while idling. Cover on, watch the idle draw before any tone, and log it.",
+        );
+    }
+    if session.amplifier.provenance == Provenance::Lent {
+        add("borrowed", "Its owner knows what it will be put through.", "It is somebody else's: agree on who pays before the first run, not after the last.");
+    }
+    add(
+        "ears",
         "No speaker is on the bench.",
-        "Tones at these levels damage hearing and speakers. Hearing protection when one has to be.",
-    ));
-    list.push(caution(
+        "Tones at these levels damage hearing and speakers. Hearing protection when one has to be. Before listening: take the extra drive off, check for direct current, speaker last.",
+    );
+    add(
+        "cover",
         "Eye protection on, cover on.",
-        "Failing capacitors and transistors burst. With the power off they still hold charge: discharge and measure.",
-    ));
-    list.push(caution(
+        "Failing capacitors and transistors burst. With the power off they still hold charge: discharge through a resistor and measure before a board is touched.",
+    );
+    add(
+        "not-alone",
         "You are not alone, and can cut the supply with one hand.",
         "An extinguisher for electrical fires is in reach. Fuses are never bridged and never up-rated.",
-    ));
+    );
     list
+}
+
+/// Draw past which leads jump and heat.
+const HIGH_A: f64 = 150.0;
+
+/// What to mind at one run, beyond the list before the first.
+#[must_use]
+pub fn at_step(session: &Session, look: &Look, rung: &Rung, mode: Mode) -> Vec<String> {
+    let mut mind = Vec::new();
+    let load = rung.id.load_ohm.get();
+    let floor = floor_ohm(session, rung.id.wiring);
+    if floor.is_some_and(|floor| load < floor && !same_load(load, floor)) {
+        mind.push("Below the floor: cover on, eye protection, stand to the side, one hand on the supply switch.".to_owned());
+        if session.amplifier.provenance == Provenance::Lent {
+            mind.push("It is borrowed, and this is how bench amplifiers die.".to_owned());
+        }
+    }
+    if mode == Mode::Dynamic && rung.id.tone_hz.get() >= 500.0 {
+        mind.push("Bursts are harsher on the ear than they read: hearing protection on.".to_owned());
+    }
+    if let Some(p) = &look.prediction
+        && more_than(p.high_a, HIGH_A)
+    {
+        let amps = format::with_unit(&format::amps(p.high_a), "A");
+        mind.push(format!("Up to {amps}: leads tied down, nothing bare, hands off them."));
+    }
+    mind.extend(controls_against(&session.amplifier, rung.id.tone_hz.get()));
+    mind
 }
 
 #[cfg(test)]
@@ -68,14 +127,32 @@ mod tests {
     use super::*;
     use crate::session::examples::mono_1100;
 
+    fn titles(session: &Session) -> String {
+        cautions(session, Some(2026)).into_iter().map(|c| c.title).collect::<Vec<_>>().join(" ")
+    }
+
     #[test]
     fn what_bears_on_this_bench_is_shown_and_no_more() {
         let mut session = mono_1100();
-        let titles = |session: &Session| cautions(session).into_iter().map(|c| c.title).collect::<Vec<_>>().join(" ");
         assert!(titles(&session).contains("bank") && !titles(&session).contains("Mains") && !titles(&session).contains("scope"));
+        assert!(!titles(&session).contains("supercapacitors") && !titles(&session).contains("power-up") && titles(&session).contains("owner"));
         session.bench.supply.kind = SupplyKind::Supply;
+        session.bench.supply.supercapacitors = true;
         session.amplifier.topology = None;
+        session.amplifier.year = Some(1999);
+        session.amplifier.provenance = Provenance::Bought;
         let changed = titles(&session);
         assert!(!changed.contains("bank") && changed.contains("electrician") && changed.contains("scope"));
+        assert!(changed.contains("supercapacitors") && changed.contains("power-up") && !changed.contains("owner"));
+    }
+
+    #[test]
+    fn every_caution_has_a_word_of_its_own() {
+        let mut session = mono_1100();
+        session.bench.supply.kind = SupplyKind::Both;
+        session.amplifier.year = Some(1999);
+        let list = cautions(&session, Some(2026));
+        let codes: std::collections::BTreeSet<_> = list.iter().map(|caution| caution.code.as_str()).collect();
+        assert_eq!(codes.len(), list.len());
     }
 }

@@ -2,12 +2,19 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::expect::{expected_draw, expected_power};
-use crate::claims::USUAL_SUPPLY_V;
+use super::known::{Known, Where};
+use super::predict::{Prediction, predict};
+use super::rungs::Rung;
+use crate::amplifier::Provenance;
+use crate::bench::inventory::{Build, way};
 use crate::format;
-use crate::session::{Gate, GateCode, Mode, Run, Session};
+use crate::runs::checks::{blade_fuse, check_session};
+use crate::session::{Gate, GateCode, Mode, OwnerConsent, Run, Session};
 use crate::units::{Ohms, Volts, at_least, more_than};
 use crate::wiring::{Wiring, same_load};
+
+/// How far above the claim's voltage a supply may stand below the floor.
+const FLOOR_SUPPLY_V: f64 = 0.3;
 
 /// A gate in the way of a run.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
@@ -18,33 +25,46 @@ pub struct GateFound {
     pub title: String,
     /// What, why it matters, what to do.
     pub says: String,
+    /// Opening it asks for the owner's consent, and who pays.
+    pub asks_consent: bool,
+    /// Opening it asks for a second reason.
+    pub asks_second_reason: bool,
+    /// Whether it is open: a record says all that it asks for.
+    pub open: bool,
     /// The reason it was opened with, when it was.
     pub reason: Option<String>,
+    /// The second reason, when there is one.
+    pub second_reason: Option<String>,
     /// Who opened it.
     pub by: Option<String>,
+    /// The owner's consent.
+    pub owner_consent: Option<OwnerConsent>,
 }
 
-impl GateFound {
-    /// Whether a reason was given.
+/// What a rung asks of amplifier and loads: made once a rung, as its gates and its figures stand on it.
+#[derive(Debug, Clone)]
+pub struct Look {
+    /// What to expect.
+    pub prediction: Option<Prediction>,
+    /// How its load is made of the bench's resistors.
+    pub build: Option<Build>,
+}
+
+impl Look {
+    /// Looks at a rung.
     #[must_use]
-    pub const fn is_open(&self) -> bool {
-        self.reason.is_some()
+    pub fn at(known: &Known, rung: &Rung) -> Self {
+        let prediction = predict(known, rung);
+        let need_w = prediction.as_ref().map_or(0.0, |p| p.high_w() / p.outputs);
+        let build = way(&known.session().bench.loads, rung.id.wiring, rung.id.load_ohm.get(), need_w, rung.set.made_of.as_deref());
+        Self { prediction, build }
     }
-}
 
-/// The run that is to be started.
-#[derive(Debug, Clone, Copy)]
-pub struct Intended<'a> {
-    /// Its wiring.
-    pub wiring: Wiring,
-    /// Its switch.
-    pub setting: Option<&'a str>,
-    /// Its nominal load.
-    pub load_ohm: Ohms,
-    /// Its mode.
-    pub mode: Mode,
-    /// The supply before it, when known.
-    pub rest_v: Option<Volts>,
+    /// Most draw over the supply fuses.
+    #[must_use]
+    pub fn fuse_ratio(&self, session: &Session) -> Option<f64> {
+        Some(self.prediction.as_ref()?.high_a / session.amplifier.supply_fuse_a()?)
+    }
 }
 
 /// The lowest load allowed for a wiring: the maker's floor, else the lowest load claimed.
@@ -60,166 +80,180 @@ pub fn floor_ohm(session: &Session, wiring: Wiring) -> Option<f64> {
 
 /// Every gate in the way of a run, open or not.
 #[must_use]
-pub fn gates(session: &Session, intended: &Intended) -> Vec<GateFound> {
-    let found = [below_floor(session, intended), above_supply(session, intended), fuses(session, intended)];
-    let opened =
-        |code: GateCode| session.gates.iter().find(|gate| gate.opens(code, intended.wiring, intended.load_ohm.get(), intended.mode));
-    found
-        .into_iter()
-        .flatten()
-        .map(|(code, title, says)| {
-            let gate = opened(code);
-            GateFound { code, title, says, reason: gate.map(|gate| gate.reason.clone()), by: gate.map(|gate| gate.by.clone()) }
+pub fn gates(known: &Known, look: &Look, rung: &Rung, mode: Mode) -> Vec<GateFound> {
+    let session = known.session();
+    let found = [below_floor(known, look, rung, mode), above_supply(session, rung), fuses(session, look), load_bank(look)];
+    found.into_iter().flatten().map(|(code, title, says)| stand(session, known, rung, mode, code, title, says)).collect()
+}
+
+/// The gates before a run that is about to be made, from nothing but the session.
+#[must_use]
+pub fn gates_before(session: &Session, rung: &Rung, mode: Mode) -> Vec<GateFound> {
+    let known = Known::of(session, &check_session(session));
+    gates(&known, &Look::at(&known, rung), rung, mode)
+}
+
+/// The same, those still shut.
+#[must_use]
+pub fn shut(session: &Session, rung: &Rung, mode: Mode) -> Vec<GateFound> {
+    gates_before(session, rung, mode).into_iter().filter(|gate| !gate.open).collect()
+}
+
+/// Marks runs that were logged past gates for which a full reason is still missing.
+pub fn mark_ungated(session: &mut Session, past: &[(String, Vec<GateCode>)]) {
+    let ungated: Vec<String> = past
+        .iter()
+        .filter_map(|(id, codes)| {
+            let run = session.run(id)?;
+            codes.iter().any(|code| !opened_for(session, *code, run)).then(|| id.clone())
         })
-        .collect()
+        .collect();
+    for run in &mut session.runs {
+        run.ungated = ungated.contains(&run.id);
+    }
 }
 
-/// The gates still shut before a run.
-#[must_use]
-pub fn shut(session: &Session, intended: &Intended) -> Vec<GateFound> {
-    gates(session, intended).into_iter().filter(|gate| !gate.is_open()).collect()
+fn opened_for(session: &Session, code: GateCode, run: &Run) -> bool {
+    let at = (run.wiring, run.load_nominal_ohm, run.mode);
+    let reference_v = Known::of(session, &[]).reference_v(Where {
+        wiring: run.wiring,
+        setting: run.setting.as_deref(),
+        load_ohm: run.load_nominal_ohm,
+        tone_hz: run.tone_hz.get(),
+    });
+    let asks = Asks::of(session, code, run.rest_v, reference_v);
+    records(session, code, at).any(|gate| asks.met_by(gate))
 }
 
-/// Whether a run that was logged past `codes` is still without a reason for one of them.
-#[must_use]
-pub fn still_ungated(run: &Run, gates: &[Gate], codes: &[GateCode]) -> bool {
-    codes.iter().any(|code| !gates.iter().any(|gate| gate.opens(*code, run.wiring, run.load_nominal_ohm.get(), run.mode)))
+fn records(session: &Session, code: GateCode, at: (Wiring, Ohms, Mode)) -> impl Iterator<Item = &Gate> {
+    session.gates.iter().filter(move |gate| gate.is_about(code, at.0, at.1.get(), at.2))
 }
 
-fn below_floor(session: &Session, intended: &Intended) -> Option<(GateCode, String, String)> {
-    let floor = floor_ohm(session, intended.wiring)?;
-    let load = intended.load_ohm.get();
+/// What opening a gate asks for, beyond a reason and a name.
+struct Asks {
+    consent: bool,
+    second_reason: bool,
+}
+
+impl Asks {
+    fn of(session: &Session, code: GateCode, rest_v: Option<Volts>, reference_v: f64) -> Self {
+        // A supply that is not known may be a raised one.
+        let raised = rest_v.is_none_or(|rest| more_than(rest.get(), reference_v + FLOOR_SUPPLY_V));
+        Self { consent: session.amplifier.provenance == Provenance::Lent, second_reason: code == GateCode::BelowFloor && raised }
+    }
+
+    fn met_by(&self, gate: &Gate) -> bool {
+        let said = |text: &str| !text.trim().is_empty();
+        let consent = gate.owner_consent.as_ref().is_some_and(|consent| said(&consent.by) && said(&consent.who_pays));
+        said(&gate.reason)
+            && said(&gate.by)
+            && (consent || !self.consent)
+            && (gate.second_reason.as_deref().is_some_and(said) || !self.second_reason)
+    }
+}
+
+fn place(rung: &Rung) -> Where<'_> {
+    Where {
+        wiring: rung.id.wiring,
+        setting: rung.id.setting.as_deref(),
+        load_ohm: rung.id.load_ohm,
+        tone_hz: rung.id.tone_hz.get(),
+    }
+}
+
+fn stand(session: &Session, known: &Known, rung: &Rung, mode: Mode, code: GateCode, title: String, says: String) -> GateFound {
+    let asks = Asks::of(session, code, rung.set.rest_v, known.reference_v(place(rung)));
+    let about = || records(session, code, (rung.id.wiring, rung.id.load_ohm, mode));
+    let enough = about().find(|gate| asks.met_by(gate));
+    let shown = enough.or_else(|| about().last());
+    GateFound {
+        code,
+        title,
+        says,
+        asks_consent: asks.consent,
+        asks_second_reason: asks.second_reason,
+        open: enough.is_some(),
+        reason: shown.map(|gate| gate.reason.clone()),
+        second_reason: shown.and_then(|gate| gate.second_reason.clone()),
+        by: shown.map(|gate| gate.by.clone()),
+        owner_consent: shown.and_then(|gate| gate.owner_consent.clone()),
+    }
+}
+
+type Found = Option<(GateCode, String, String)>;
+
+fn below_floor(known: &Known, look: &Look, rung: &Rung, mode: Mode) -> Found {
+    let session = known.session();
+    let floor = floor_ohm(session, rung.id.wiring)?;
+    let load = rung.id.load_ohm.get();
     if load >= floor || same_load(load, floor) {
         return None;
     }
-    let burst =
-        if intended.mode == Mode::Dynamic { " A burst is no protection: bursts below the floor are how bench amplifiers die." } else { "" };
-    let owner = if session.amplifier.provenance == crate::amplifier::Provenance::Bought {
-        ""
+    let mut says = format!("The floor is {} for {}.", ohms(floor), rung.id.wiring.words());
+    if session.amplifier.provenance == Provenance::Lent {
+        says.push_str(" This amplifier belongs to somebody else.");
+    }
+    if let Some(prediction) = &look.prediction {
+        let proven = known.proven_peak_a.map_or_else(
+            || "nothing is proven yet".to_owned(),
+            |proven| format!("{} is the most it has been seen to survive", format::with_unit(&format::amps(proven), "A")),
+        );
+        says.push_str(&format!(" It asks for {} peak an output; {proven}.", format::with_unit(&format::amps(prediction.peak_a), "A")));
+    }
+    says.push_str(if mode == Mode::Dynamic {
+        " A burst is no protection: the usual death on a bench is a burst, one rung too low, on a raised supply."
     } else {
-        " It is not yours: ask its owner, and who pays."
-    };
-    Some((
-        GateCode::BelowFloor,
-        format!("{} Ω is below what the maker allows.", format::ohms(load)),
-        format!("The floor is {} Ω for {}.{burst}{owner}", format::ohms(floor), intended.wiring.words()),
-    ))
+        " Stand to the side, cover on."
+    });
+    let reference_v = known.reference_v(place(rung));
+    if Asks::of(session, GateCode::BelowFloor, rung.set.rest_v, reference_v).second_reason {
+        let least = format::with_unit(&format::as_read(reference_v + FLOOR_SUPPLY_V), "V");
+        says.push_str(&format!(" Bring the supply to {least} or less, or give a second reason."));
+    }
+    Some((GateCode::BelowFloor, format!("{} is below what the maker allows.", ohms(load)), says))
 }
 
-fn above_supply(session: &Session, intended: &Intended) -> Option<(GateCode, String, String)> {
-    let rest = intended.rest_v?.get();
+fn ohms(value: f64) -> String {
+    format::with_unit(&format::ohms(value), "Ω")
+}
+
+fn above_supply(session: &Session, rung: &Rung) -> Found {
+    let rest = rung.set.rest_v?.get();
     let (limit, stated) = match session.amplifier.max_supply_v {
         Some(limit) => (limit.get(), "its maker allows"),
         None => (session.policy.unstated_max_supply_v.get(), "is safe to assume, as its maker states no maximum"),
     };
     more_than(rest, limit).then(|| {
-        (
-            GateCode::AboveSupply,
-            "The supply is too high.".to_owned(),
-            format!("{} V at rest, and {} V is the most that {stated}.", format::as_read(rest), format::as_read(limit)),
-        )
+        let says = format!("{} V at rest, and {} V is the most that {stated}.", format::as_read(rest), format::as_read(limit));
+        (GateCode::AboveSupply, "The supply is too high.".to_owned(), says)
     })
 }
 
-fn fuses(session: &Session, intended: &Intended) -> Option<(GateCode, String, String)> {
-    let fuses = session.amplifier.supply_fuse_a()?;
-    let expected = expected_power(session, intended.wiring, intended.setting, intended.load_ohm)?;
-    let draw = expected_draw(&expected, intended.rest_v.map_or(USUAL_SUPPLY_V, Volts::get)).high.value;
-    let limit = session.policy.fuse_gate_ratio.get();
-    if at_least(limit, draw / fuses) {
+fn fuses(session: &Session, look: &Look) -> Found {
+    let (ratio, draw) = (look.fuse_ratio(session)?, look.prediction.as_ref()?.high_a);
+    if at_least(session.policy.fuse_gate_ratio.get(), ratio) {
         return None;
     }
-    Some((
-        GateCode::Fuses,
-        "It may draw more than its fuses bear.".to_owned(),
-        format!(
-            "Up to {} A through {} A of fuse, {} %: {} Never bridge or up-rate a fuse to get a number.",
-            format::amps(draw),
-            format::as_read(fuses),
-            format::fixed(100.0 * draw / fuses, 0),
-            crate::runs::checks::blade_fuse(draw / fuses)
-        ),
-    ))
+    let says = format!(
+        "Up to {} A through {} A of fuse, {} %: {} Never bridge or up-rate a fuse to get a number.",
+        format::amps(draw),
+        format::as_read(session.amplifier.supply_fuse_a()?),
+        format::fixed(100.0 * ratio, 0),
+        blade_fuse(ratio)
+    );
+    Some((GateCode::Fuses, "It may draw more than its fuses bear.".to_owned(), says))
 }
 
-#[cfg(test)]
-mod tests {
-    use super::*;
-    use crate::session::examples::mono_1100;
-
-    fn codes(session: &Session, load_ohm: f64, rest_v: Option<f64>) -> Vec<GateCode> {
-        let intended = intended(load_ohm, rest_v);
-        shut(session, &intended).into_iter().map(|gate| gate.code).collect()
-    }
-
-    fn intended(load_ohm: f64, rest_v: Option<f64>) -> Intended<'static> {
-        Intended {
-            wiring: Wiring::Mono,
-            setting: None,
-            load_ohm: Ohms::new(load_ohm).unwrap(),
-            mode: Mode::Dynamic,
-            rest_v: rest_v.map(|v| Volts::new(v).unwrap()),
-        }
-    }
-
-    #[test]
-    fn floor_supply_and_fuses_each_ask() {
-        let mut session = mono_1100();
-        assert_eq!(codes(&session, 4.0, Some(14.6)), []);
-        assert_eq!(codes(&session, 1.0, Some(14.6)), [GateCode::Fuses], "up to 178 A through 105 A");
-        assert_eq!(codes(&session, 0.67, Some(14.6)), [GateCode::BelowFloor, GateCode::Fuses]);
-        assert_eq!(codes(&session, 4.0, Some(16.1)), [GateCode::AboveSupply]);
-        session.amplifier.max_supply_v = None;
-        assert_eq!(codes(&session, 4.0, Some(15.0)), []);
-        assert_eq!(codes(&session, 4.0, Some(15.01)), [GateCode::AboveSupply], "asks above 15 V when nothing is stated");
-        session.amplifier.fuses_a.clear();
-        assert_eq!(codes(&session, 1.0, None), [], "unknown fuses and an unknown supply do not gate");
-    }
-
-    #[test]
-    fn the_lowest_load_claimed_is_the_floor_when_none_is_stated() {
-        let mut session = mono_1100();
-        session.amplifier.floors.clear();
-        assert_eq!(floor_ohm(&session, Wiring::Mono), Some(1.0));
-        assert_eq!(floor_ohm(&session, Wiring::Strapped { amplifiers: 2 }), None);
-        assert_eq!(codes(&session, 0.99, None), [GateCode::Fuses], "within 2 % is the same load");
-    }
-
-    #[test]
-    fn a_reason_opens_its_own_gate_and_no_other() {
-        let mut session = mono_1100();
-        session.gates.push(Gate {
-            code: GateCode::BelowFloor,
-            wiring: None,
-            load_ohm: Ohms::new(0.67).unwrap(),
-            mode: Some(Mode::Dynamic),
-            reason: "owner agreed".into(),
-            by: "M. Tarrow".into(),
-            owner_consent: None,
-        });
-        assert_eq!(codes(&session, 0.67, None), [GateCode::Fuses]);
-        assert_eq!(codes(&session, 0.5, None), [GateCode::BelowFloor, GateCode::Fuses]);
-        let mut certified = intended(0.67, None);
-        certified.mode = Mode::Certified;
-        assert!(shut(&session, &certified).iter().any(|gate| gate.code == GateCode::BelowFloor), "another mode is another risk");
-    }
-
-    #[test]
-    fn a_run_stays_out_until_every_reason_is_given() {
-        let mut session = mono_1100();
-        let run = session.runs[8].clone();
-        assert!(still_ungated(&run, &session.gates, &[GateCode::Fuses]));
-        session.gates.push(Gate {
-            code: GateCode::Fuses,
-            wiring: Some(Wiring::Mono),
-            load_ohm: Ohms::new(1.0).unwrap(),
-            mode: None,
-            reason: "short bursts only".into(),
-            by: "us".into(),
-            owner_consent: None,
-        });
-        assert!(!still_ungated(&run, &session.gates, &[GateCode::Fuses]));
-        assert!(still_ungated(&run, &session.gates, &[GateCode::Fuses, GateCode::AboveSupply]));
-        assert!(!still_ungated(&run, &session.gates, &[]));
-    }
+fn load_bank(look: &Look) -> Found {
+    let (prediction, build) = (look.prediction.as_ref()?, look.build.as_ref()?);
+    let (asked, most) = (prediction.high_w() / prediction.outputs, build.ten_second_w.as_ref()?.value);
+    more_than(asked, most).then(|| {
+        let says = format!(
+            "Up to {} an output into {}, which bears {} for ten seconds. Use more or larger resistors: hot ones drift, burn and light what is near.",
+            format::with_unit(&format::watts(asked), "W"),
+            build.words,
+            format::with_unit(&format::watts(most), "W"),
+        );
+        (GateCode::LoadBank, "The load bank would not bear it.".to_owned(), says)
+    })
 }

@@ -2,19 +2,23 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::expect::{expected_draw, expected_power};
-use super::gates::{GateFound, Intended, gates};
+use super::expected::{Expected, expected};
+use super::gates::{GateFound, Look, gates};
+use super::known::{Known, Where};
+use super::predict::Prediction;
 use super::rungs::{Rung, RungId, Step, next_step, rungs, steps, words};
-use crate::claims::USUAL_SUPPLY_V;
+use super::view::minutes;
+use crate::bench::source_ohm;
+use crate::claims::Claim;
 use crate::format;
 use crate::runs::checks::{Check, check_session};
 use crate::runs::entry::{Readings, print};
 use crate::runs::figures::numbers;
-use crate::session::{Mode, Run, Session};
-use crate::units::{Ohms, Volts};
+use crate::session::{Mode, Order, Run, Session};
+use crate::units::{Ohms, SLACK, Volts};
 use crate::verdict::summary::used_run;
 use crate::wiring::Wiring;
-use crate::working::{Figure, Working, source};
+use crate::working::Figure;
 
 /// Where a run stands: the key of a rung, and a mode.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
@@ -73,21 +77,8 @@ pub struct Cell {
     pub shut: bool,
     /// Extra drive for it, decibels.
     pub extra_drive_db: f64,
-}
-
-/// What to expect of a rung.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
-pub struct Expected {
-    /// Least draw.
-    pub low_a: Figure,
-    /// Most draw.
-    pub high_a: Figure,
-    /// Supply fuses.
-    pub fuses_a: Option<Figure>,
-    /// Whether the most draw is past them.
-    pub past_fuses: bool,
-    /// Heat that the loads have to take.
-    pub load_w: Figure,
+    /// What to mind at this very step.
+    pub mind: Vec<String>,
 }
 
 /// What is set for a rung.
@@ -103,6 +94,10 @@ pub struct RungSettings {
     pub charger_on: Option<bool>,
     /// Drive above clip onset; by mode when not set.
     pub extra_drive_db: Option<f64>,
+    /// How its load is made of the bench's resistors.
+    pub made_of: Option<String>,
+    /// Modes to run; none when it is left out.
+    pub modes: Vec<Mode>,
 }
 
 /// One load of the ladder.
@@ -128,10 +123,14 @@ pub struct LadderRung {
     pub set: RungSettings,
     /// The claim to prove here, as shown.
     pub claim: Option<String>,
+    /// The same, watts.
+    pub claim_w: Option<f64>,
     /// Where its mark stands, of 1.
     pub claim_fraction: Option<f64>,
     /// What to expect.
     pub expected: Option<Expected>,
+    /// The same as bars, beside the other rungs.
+    pub bars: Option<PlanBars>,
     /// Certified, clipping, dynamic.
     pub cells: Vec<Cell>,
 }
@@ -149,6 +148,33 @@ pub struct Ladder {
     pub logged: usize,
     /// Places planned.
     pub planned: usize,
+    /// The order of the runs.
+    pub run_order: Order,
+    /// About how long they take, as shown: "about 21 min".
+    pub minutes: String,
+    /// The supply's source resistance, when it is known.
+    pub source_ohm: Option<Figure>,
+    /// Supply at rest, for the whole plan.
+    pub rest_v: Option<Volts>,
+}
+
+/// How long the bars of a rung are in the plan, each of 1: all rungs are drawn to one scale.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct PlanBars {
+    /// Output to expect.
+    pub power: f64,
+    /// The claim.
+    pub claim: Option<f64>,
+    /// Least draw.
+    pub low_a: f64,
+    /// Most draw.
+    pub high_a: f64,
+    /// Supply fuses.
+    pub fuses: Option<f64>,
+    /// Supply under load, of the span from the stop rule to the highest rest voltage.
+    pub end_v: Option<f64>,
+    /// The claim's voltage on the same span.
+    pub reference_v: f64,
 }
 
 /// Where the claim mark stands on a bar.
@@ -159,8 +185,11 @@ const CLAIM_AT: f64 = 0.8;
 pub fn ladder(session: &Session) -> Ladder {
     let all = rungs(session);
     let checks = check_session(session);
+    let known = Known::of(session, &checks);
     let place = |step: Step| all.get(step.rung).map(|rung| Place { rung: rung.id.key(), mode: step.mode });
-    let shown: Vec<LadderRung> = all.iter().map(|rung| ladder_rung(session, rung, &checks)).collect();
+    let looks: Vec<Look> = all.iter().map(|rung| Look::at(&known, rung)).collect();
+    let mut shown: Vec<LadderRung> = all.iter().zip(&looks).map(|(rung, look)| ladder_rung(&known, look, rung, &checks)).collect();
+    set_bars(session, &looks, &mut shown);
     let order: Vec<Place> = steps(session, &all).into_iter().filter_map(place).collect();
     Ladder {
         next: next_step(session, &all, None).and_then(place),
@@ -168,6 +197,10 @@ pub fn ladder(session: &Session) -> Ladder {
         planned: order.len(),
         order,
         rungs: shown,
+        run_order: session.plan.order,
+        minutes: format!("about {} min", format::fixed(minutes(session, &all, &looks), 0)),
+        source_ohm: known.source.as_ref().map(source_ohm::figure),
+        rest_v: session.plan.rest_v,
     }
 }
 
@@ -183,12 +216,6 @@ pub fn next_after(session: &Session, from: &Place) -> Option<Place> {
 #[must_use]
 pub fn find(session: &Session, key: &str) -> Option<Rung> {
     rungs(session).into_iter().find(|rung| rung.id.key() == key)
-}
-
-/// The run that is about to be made at a rung.
-#[must_use]
-pub fn intended(rung: &Rung, mode: Mode) -> Intended<'_> {
-    Intended { wiring: rung.id.wiring, setting: rung.id.setting.as_deref(), load_ohm: rung.id.load_ohm, mode, rest_v: rung.set.rest_v }
 }
 
 /// A run as it would be logged now: what was read, with what is set for the rung.
@@ -241,14 +268,14 @@ pub fn line_of(run: &Run) -> String {
     })
 }
 
-fn ladder_rung(session: &Session, rung: &Rung, checks: &[Check]) -> LadderRung {
-    let id = &rung.id;
-    let expected = expected_power(session, id.wiring, id.setting.as_deref(), id.load_ohm);
-    let claim_w = expected.as_ref().filter(|e| e.assumption.is_none()).map(|e| e.power_w);
+fn ladder_rung(known: &Known, look: &Look, rung: &Rung, checks: &[Check]) -> LadderRung {
+    let (session, id) = (known.session(), &rung.id);
+    let at = Where { wiring: id.wiring, setting: id.setting.as_deref(), load_ohm: id.load_ohm, tone_hz: id.tone_hz.get() };
+    let claim_w = known.claim_at(at).and_then(Claim::total_w);
     let runs: Vec<&Run> = session.standing_runs().filter(|run| RungId::of(run).is(id)).collect();
     let most = runs.iter().filter_map(|run| Some(numbers(session, run).total.ok()?.total_w)).fold(0.0, f64::max);
     let scale_w = claim_w.map_or(0.0, |claim| claim / CLAIM_AT).max(most / 0.97);
-    let cells = Mode::ALL.into_iter().map(|mode| cell(session, rung, mode, &runs, scale_w, checks)).collect();
+    let cells = Mode::ALL.into_iter().map(|mode| cell(known, look, rung, mode, &runs, scale_w, checks)).collect();
     LadderRung {
         key: id.key(),
         label: format!("{}{}Ω", format::ohms(id.load_ohm.get()), format::THIN),
@@ -264,39 +291,24 @@ fn ladder_rung(session: &Session, rung: &Rung, checks: &[Check]) -> LadderRung {
             tone_hz: id.tone_hz.get(),
             charger_on: rung.set.charger_on,
             extra_drive_db: rung.set.extra_drive_db.map(|db| db.get()),
+            made_of: rung.set.made_of.clone(),
+            modes: rung.set.modes.clone(),
         },
         claim: claim_w.map(|w| format::with_unit(&format::watts(w), "W")),
+        claim_w,
         claim_fraction: claim_w.map(|w| w / scale_w),
-        expected: expected.map(|expected| {
-            let supply_v = rung.set.rest_v.map_or(USUAL_SUPPLY_V, Volts::get);
-            let draw = expected_draw(&expected, supply_v);
-            let fuses = session.amplifier.supply_fuse_a();
-            Expected {
-                past_fuses: fuses.is_some_and(|fuses| draw.high.value > fuses),
-                fuses_a: fuses.map(|fuses| {
-                    let parts = session.amplifier.fuse_words().unwrap_or_default();
-                    let working = Working::new("Supply fuses", "Σ fuses", source::METHOD).with_text("fuses", "as noted", parts);
-                    Figure { text: format::as_read(fuses), ..Figure::amps(fuses, working) }
-                }),
-                load_w: Figure::watts(
-                    expected.power_w,
-                    Working::new("Heat in the loads", "C", source::METHOD)
-                        .with("C", "power claimed, in total", expected.power_w, "W")
-                        .assuming("All of the output becomes heat in the loads."),
-                ),
-                low_a: draw.low,
-                high_a: draw.high,
-            }
-        }),
+        expected: expected(known, look),
+        bars: None,
         cells,
     }
 }
 
-fn cell(session: &Session, rung: &Rung, mode: Mode, runs: &[&Run], scale_w: f64, checks: &[Check]) -> Cell {
+fn cell(known: &Known, look: &Look, rung: &Rung, mode: Mode, runs: &[&Run], scale_w: f64, checks: &[Check]) -> Cell {
+    let session = known.session();
     let runs: Vec<&Run> = runs.iter().copied().filter(|run| run.mode == mode).collect();
     let used = used_run(session, &runs, checks);
     let shown = used.or_else(|| runs.last().copied());
-    let gates = gates(session, &intended(rung, mode));
+    let gates = gates(known, look, rung, mode);
     Cell {
         mode,
         planned: rung.set.modes.contains(&mode),
@@ -313,9 +325,34 @@ fn cell(session: &Session, rung: &Rung, mode: Mode, runs: &[&Run], scale_w: f64,
                 checks: checks.iter().filter(|check| check.runs.contains(&run.id)).cloned().collect(),
             })
             .collect(),
-        shut: gates.iter().any(|gate| !gate.is_open()),
+        shut: gates.iter().any(|gate| !gate.open),
         gates,
         extra_drive_db: rung.extra_drive_db(session, mode).get(),
+        mind: super::cautions::at_step(session, look, rung, mode),
+    }
+}
+
+/// Draws every rung to one scale.
+fn set_bars(session: &Session, looks: &[Look], shown: &mut [LadderRung]) {
+    let predictions = || looks.iter().filter_map(|look| look.prediction.as_ref());
+    let most = |of: fn(&Prediction) -> f64| predictions().map(of).fold(0.0, f64::max);
+    let fuses = session.amplifier.supply_fuse_a();
+    let power_scale = most(|p| p.high_w()).max(most(|p| p.claim_w.unwrap_or(0.0)));
+    // Room for the mark of the fuses, and no more: a draw far past them fills its bar.
+    let draw_scale = most(|p| p.high_a).max(fuses.unwrap_or(0.0) * 1.1);
+    let (stop_v, top_v) = (session.policy.supply_stop_v.get(), most(|p| p.rest_v.unwrap_or(p.reference_v).max(p.reference_v)));
+    let on_span = |volts: f64| ((volts - stop_v) / (top_v - stop_v).max(SLACK)).clamp(0.0, 1.0);
+    for (rung, look) in shown.iter_mut().zip(looks) {
+        let claim_w = rung.claim_w;
+        rung.bars = look.prediction.as_ref().map(|p| PlanBars {
+            power: p.expected.power_w / power_scale,
+            claim: claim_w.map(|claim| (claim / power_scale).min(1.0)),
+            low_a: p.low_a / draw_scale,
+            high_a: p.high_a / draw_scale,
+            fuses: fuses.map(|fuses| fuses / draw_scale),
+            end_v: p.end_v().map(on_span),
+            reference_v: on_span(p.reference_v),
+        });
     }
 }
 

@@ -1,7 +1,11 @@
 //! Before and between the runs: the ladder of loads, what to expect of a rung, the gates.
 
+pub mod arm;
 pub mod cautions;
-pub mod expect;
+pub mod expected;
 pub mod gates;
+pub mod known;
 pub mod ladder;
+pub mod predict;
 pub mod rungs;
+pub mod view;

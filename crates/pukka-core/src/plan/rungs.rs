@@ -127,6 +127,8 @@ fn bare(id: RungId) -> Rung {
         charger_on: None,
         extra_drive_db: None,
         modes: Mode::ALL.to_vec(),
+        made_of: None,
+        extra: serde_json::Map::new(),
     };
     Rung { id, set }
 }

@@ -1,6 +1,7 @@
 //! Gates that were opened: which, for what, why and by whom.
 
 use serde::{Deserialize, Serialize};
+use serde_json::{Map, Value};
 
 use super::Mode;
 use crate::units::Ohms;
@@ -23,10 +24,21 @@ pub enum GateCode {
 impl GateCode {
     /// Every gate there is.
     pub const ALL: [Self; 4] = [Self::BelowFloor, Self::AboveSupply, Self::Fuses, Self::LoadBank];
+
+    /// Its word in files.
+    #[must_use]
+    pub const fn word(self) -> &'static str {
+        match self {
+            Self::BelowFloor => "below-floor",
+            Self::AboveSupply => "above-supply",
+            Self::Fuses => "fuses",
+            Self::LoadBank => "load-bank",
+        }
+    }
 }
 
 /// The owner's consent to a run that can kill a borrowed amplifier.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct OwnerConsent {
     /// Who agreed.
     pub by: String,
@@ -54,15 +66,22 @@ pub struct Gate {
     pub reason: String,
     /// Who opened it.
     pub by: String,
+    /// A second reason, where the first is not enough: below the floor on a raised supply.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub second_reason: Option<String>,
     /// The owner's consent, where it is somebody else's amplifier.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub owner_consent: Option<OwnerConsent>,
+    /// Keys this version does not know, kept as they came.
+    #[serde(flatten)]
+    #[schema(ignore)]
+    pub extra: Map<String, Value>,
 }
 
 impl Gate {
-    /// Whether this record opens `code` for a run.
+    /// Whether this record is about `code` for a run; whether it is enough to open it is for [`crate::plan::gates`] to say.
     #[must_use]
-    pub fn opens(&self, code: GateCode, wiring: Wiring, load_ohm: f64, mode: Mode) -> bool {
+    pub fn is_about(&self, code: GateCode, wiring: Wiring, load_ohm: f64, mode: Mode) -> bool {
         self.code == code
             && self.wiring.is_none_or(|own| own == wiring)
             && same_load(self.load_ohm.get(), load_ohm)

@@ -1,11 +1,13 @@
 //! One amplifier, its claims, one sitting on one bench: the value everything is computed from, and the open file's shape.
 
 pub mod examples;
+pub mod gain;
 mod gate;
 mod plan;
 mod policy;
 mod run;
 
+pub use gain::Gain;
 pub use gate::{Gate, GateCode, OwnerConsent};
 pub use plan::{Order, Plan, PlannedRung};
 pub use policy::{Policy, Repeats};
@@ -51,6 +53,9 @@ pub struct Session {
     /// Draw at rest.
     #[serde(default)]
     pub idle: Option<Idle>,
+    /// How the gain was set.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub gain: Option<Gain>,
     /// What was to be run.
     #[serde(default)]
     pub plan: Plan,
@@ -83,6 +88,7 @@ impl Session {
             bench: Bench::default(),
             policy: Policy::default(),
             idle: None,
+            gain: None,
             plan: Plan::default(),
             gates: Vec::new(),
             runs: Vec::new(),
@@ -111,6 +117,8 @@ impl Session {
             problems.push(Problem::new("version", format!("Version {} is not known; this program reads version {VERSION}.", self.version)));
         }
         problems.extend(under("amplifier", self.amplifier.check()));
+        problems.extend(under("bench", self.bench.check()));
+        problems.extend(under("gain", self.gain.as_ref().map(Gain::check).unwrap_or_default()));
         for (i, claim) in self.claims.iter().enumerate() {
             problems.extend(under(&format!("claims[{i}]"), claim.check(self.amplifier.channels)));
         }

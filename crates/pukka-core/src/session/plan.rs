@@ -1,6 +1,7 @@
 //! What a session sets out to run, and what was set for each rung.
 
 use serde::{Deserialize, Serialize};
+use serde_json::{Map, Value};
 
 use super::Mode;
 use crate::amplifier::check_load;
@@ -44,9 +45,16 @@ pub struct PlannedRung {
     /// Drive above clip onset.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub extra_drive_db: Option<Decibels>,
-    /// Modes to run.
+    /// Modes to run; none when the rung is left out.
     #[serde(default = "every_mode")]
     pub modes: Vec<Mode>,
+    /// How its load is made of the bench's resistors, in words.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub made_of: Option<String>,
+    /// Keys this version does not know, kept as they came.
+    #[serde(flatten)]
+    #[schema(ignore)]
+    pub extra: Map<String, Value>,
 }
 
 fn every_mode() -> Vec<Mode> {
@@ -63,6 +71,7 @@ impl PlannedRung {
         if let Some(setting) = &self.setting {
             check_text(&mut problems, "setting", setting, true, 40);
         }
+        check_text(&mut problems, "made_of", self.made_of.as_deref().unwrap_or(""), false, 200);
         if let Some(measured) = self.load_measured_ohm {
             check_load(&mut problems, "load_measured_ohm", measured);
             let off = (measured.get() / self.load_ohm.get() - 1.0).abs();

@@ -4,7 +4,7 @@
 //! sentences for people; [`summary`] into the line on the shelf.
 
 pub mod band;
-mod choose;
+pub(crate) mod choose;
 mod judge;
 mod overall;
 mod sentence;

@@ -1,10 +1,14 @@
 //! The device under test.
 
+mod record;
+
+pub use record::{Condition, Control, ControlKind, Inside, Loan, Size, State, Terminals, controls_against};
+
 use serde::{Deserialize, Serialize};
 use serde_json::{Map, Value};
 
 use crate::problem::{Problem, check_text};
-use crate::units::{Amount, Amps, Ohms, Volts};
+use crate::units::{Amount, Amps, Kilograms, Ohms, Volts};
 use crate::wiring::Wiring;
 
 /// Class of the output stage.
@@ -179,6 +183,42 @@ pub struct Amplifier {
     pub price: Option<Price>,
     /// Whose it is.
     pub provenance: Provenance,
+    /// Its serial number.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub serial: Option<String>,
+    /// The year it was made.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub year: Option<u16>,
+    /// Its inputs.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub inputs: Vec<String>,
+    /// Its controls, with their ranges.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub controls: Vec<Control>,
+    /// The largest conductors its terminals take.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub terminals: Option<Terminals>,
+    /// Outer size.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub size: Option<Size>,
+    /// Its weight.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub weight_kg: Option<Kilograms>,
+    /// What came with it.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub accessories: Vec<String>,
+    /// In what state it came.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub condition: Option<Condition>,
+    /// Who lent it, and when it goes back.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub loan: Option<Loan>,
+    /// What was seen with the lid off.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub inside: Option<Inside>,
+    /// Notes.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub notes: Option<String>,
     /// Keys this version does not know, kept as they came.
     #[serde(flatten)]
     #[schema(ignore)]
@@ -256,6 +296,7 @@ impl Amplifier {
         {
             problems.push(Problem::new("price.currency", "A currency is three capital letters: GBP, EUR."));
         }
+        self.check_record(&mut problems);
         problems
     }
 }

@@ -1,0 +1,68 @@
+//! Arming: the one way to start a run. What its gates were judged on is written down as it is armed, and stands.
+
+use serde::{Deserialize, Serialize};
+
+use super::gates::{GateFound, Look, floor_ohm, gates};
+use super::known::Known;
+use super::ladder::Place;
+use super::rungs::Rung;
+use crate::format;
+use crate::runs::checks::check_session;
+use crate::session::{Mode, Session};
+use crate::working::Input;
+
+/// A run that may be started. There is no way to make one but [`arm`].
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct Arming {
+    /// Which run.
+    pub place: Place,
+    /// "1 Ω, certified".
+    pub says: String,
+    /// Its gates, all open.
+    pub gates: Vec<GateFound>,
+    /// What they were judged on, as it was then.
+    pub inputs: Vec<Input>,
+}
+
+/// Arms a run.
+///
+/// # Errors
+/// The gates that are still shut.
+pub fn arm(session: &Session, rung: &Rung, mode: Mode) -> Result<Arming, Vec<GateFound>> {
+    let known = Known::of(session, &check_session(session));
+    let look = Look::at(&known, rung);
+    let found = gates(&known, &look, rung, mode);
+    let shut: Vec<GateFound> = found.iter().filter(|gate| !gate.open).cloned().collect();
+    if !shut.is_empty() {
+        return Err(shut);
+    }
+    Ok(Arming {
+        place: Place { rung: rung.id.key(), mode },
+        says: format!("{}{}Ω, {}", format::ohms(rung.id.load_ohm.get()), format::THIN, mode.word()),
+        inputs: inputs(&known, &look, rung),
+        gates: found,
+    })
+}
+
+fn inputs(known: &Known, look: &Look, rung: &Rung) -> Vec<Input> {
+    let session = known.session();
+    let shown = |value: f64, unit: &str| format::with_unit(&format::as_read(value), unit);
+    let mut inputs = Vec::new();
+    let mut add = |symbol: &str, what: &str, value: Option<String>| {
+        inputs.extend(value.map(|value| Input { symbol: symbol.into(), what: what.into(), value }));
+    };
+    add("R", "load", Some(shown(rung.id.load_ohm.get(), "Ω")));
+    add("floor", "lowest load its maker allows", floor_ohm(session, rung.id.wiring).map(|floor| shown(floor, "Ω")));
+    add("Vrest", "supply at rest", rung.set.rest_v.map(|rest| shown(rest.get(), "V")));
+    add("Vmax", "most its maker allows", session.amplifier.max_supply_v.map(|most| shown(most.get(), "V")));
+    add("fuses", "supply fuses", session.amplifier.supply_fuse_a().map(|fuses| shown(fuses, "A")));
+    if let Some(p) = &look.prediction {
+        add("I", "most draw to expect", Some(format::with_unit(&format::amps(p.high_a), "A")));
+        add("Ipk", "peak amps of one output", Some(format::with_unit(&format::amps(p.peak_a), "A")));
+    }
+    add("proven", "peak amps it came through", known.proven_peak_a.map(|peak| format::with_unit(&format::amps(peak), "A")));
+    if let Some(build) = &look.build {
+        add("load", "how it is made", Some(build.words.clone()));
+    }
+    inputs
+}

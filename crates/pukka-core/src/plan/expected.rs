@@ -1,0 +1,305 @@
+//! What to expect of a rung, for people: every figure with its working.
+
+use serde::{Deserialize, Serialize};
+
+use super::gates::Look;
+use super::known::Known;
+use super::predict::{Basis, Prediction};
+use crate::bench::leads::drop_and_heat;
+use crate::format;
+use crate::runs::checks::blade_fuse;
+use crate::session::Session;
+use crate::units::{at_least, more_than};
+use crate::working::{Figure, Working, source};
+
+/// How far from the claim's voltage a supply counts as in its window.
+const WINDOW_V: f64 = 0.3;
+/// How long a tone stands on the loads in one run.
+pub const TONE_S: f64 = 10.0;
+
+/// How the loads of a rung are made, and what they take.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct LoadBank {
+    /// How each output's load is made.
+    pub words: String,
+    /// Its ohms.
+    pub ohm: Figure,
+    /// Most watts in one of its resistors.
+    pub hottest_w: Figure,
+    /// What the build takes for ever, an output.
+    pub continuous_w: Option<Figure>,
+    /// What it takes for ten seconds, an output.
+    pub ten_second_w: Option<Figure>,
+    /// Seconds of rest that its heat asks for between runs; 0 when it bears the power for ever.
+    pub rest_s: f64,
+    /// In words: "cool for 24 s".
+    pub says: String,
+    /// It is past what they take for ever.
+    pub warm: bool,
+}
+
+/// A lead at the most draw.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct LeadLoad {
+    /// Which.
+    pub name: String,
+    /// Volts it drops.
+    pub drop_v: Figure,
+    /// Watts it turns to heat.
+    pub heat_w: Figure,
+}
+
+/// What to expect of a rung.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct Expected {
+    /// Output, in total, with its ±.
+    pub power: Figure,
+    /// Least and most output, as shown: "352 to 528 W".
+    pub power_band: String,
+    /// Where it is from.
+    pub basis: Basis,
+    /// The same, in words.
+    pub basis_words: String,
+    /// Least draw.
+    pub low_a: Figure,
+    /// Most draw.
+    pub high_a: Figure,
+    /// Supply fuses.
+    pub fuses_a: Option<Figure>,
+    /// Whether the most draw is past them.
+    pub past_fuses: bool,
+    /// Most draw over the fuses.
+    pub fuse_ratio: Option<Figure>,
+    /// What a blade fuse does at that.
+    pub fuse_says: Option<String>,
+    /// Supply under load.
+    pub end_v: Option<Figure>,
+    /// What that means for the claim's voltage.
+    pub end_says: String,
+    /// It ends below the window of the claim.
+    pub below_window: bool,
+    /// Start voltage that ends at the claim's, or as near as is allowed.
+    pub start_v: Option<Figure>,
+    /// Peak amps of one output.
+    pub peak_a: Figure,
+    /// The most that an output was seen to survive.
+    pub proven_a: Option<Figure>,
+    /// Heat that the loads have to take.
+    pub load_w: Figure,
+    /// How the loads are made; nothing when this bench cannot make them, or its resistors are not entered.
+    pub load_bank: Option<LoadBank>,
+    /// What the leads cost at the most draw.
+    pub leads: Vec<LeadLoad>,
+}
+
+/// Turns a look at a rung into figures.
+#[must_use]
+pub fn expected(known: &Known, look: &Look) -> Option<Expected> {
+    let (session, p) = (known.session(), look.prediction.as_ref()?);
+    let ratio = look.fuse_ratio(session);
+    let end_v = end(p);
+    Some(Expected {
+        power: power(p),
+        power_band: format!("{} to {}", format::watts(p.low_w()), format::with_unit(&format::watts(p.high_w()), "W")),
+        basis: p.basis,
+        basis_words: basis_words(p),
+        low_a: draw(p, false),
+        high_a: draw(p, true),
+        past_fuses: ratio.is_some_and(|ratio| more_than(ratio, 1.0)),
+        fuses_a: fuses(session),
+        fuse_says: ratio.map(|ratio| blade_fuse(ratio).to_owned()),
+        fuse_ratio: ratio.map(|ratio| {
+            Figure {
+                text: format::fixed(100.0 * ratio, 0),
+                ..Figure::percent(
+                    ratio,
+                    Working::new("Most draw over the supply fuses", "100 · I / fuses", source::METHOD)
+                        .with_text("I", "most draw", amps(p.high_a))
+                        .with("fuses", "supply fuses, together", session.amplifier.supply_fuse_a().unwrap_or(0.0), "A"),
+                )
+            }
+        }),
+        below_window: p.end_v().is_some_and(|end| more_than(p.reference_v - WINDOW_V, end)),
+        end_says: end_says(p),
+        end_v,
+        start_v: start(p),
+        peak_a: peak(p),
+        proven_a: known.proven_peak_a.map(|peak| {
+            Figure::amps(peak, Working::new("Most peak amps it came through", "√(2 · P / R)", source::CIRCUITS).assuming("Of one output, in the hardest run so far."))
+        }),
+        load_w: Figure::watts(
+            p.expected.power_w,
+            Working::new("Heat in the loads", "P", source::METHOD)
+                .with_text("P", "output to expect", watts(p.expected.power_w))
+                .assuming("All of the output becomes heat in the loads."),
+        ),
+        load_bank: look.build.as_ref().map(|build| load_bank(p, build)),
+        leads: session
+            .bench
+            .leads
+            .iter()
+            .map(|lead| {
+                let (drop_v, heat_w) = drop_and_heat(lead, p.high_a);
+                LeadLoad { name: lead.name.clone(), drop_v, heat_w }
+            })
+            .collect(),
+    })
+}
+
+fn watts(value: f64) -> String {
+    format::with_unit(&format::watts(value), "W")
+}
+
+fn amps(value: f64) -> String {
+    format::with_unit(&format::amps(value), "A")
+}
+
+fn volts(value: f64) -> String {
+    format::with_unit(&format::volts(value), "V")
+}
+
+fn assuming(working: Working, p: &Prediction) -> Working {
+    p.assumptions.iter().fold(working, |working, says| working.assuming(says.clone()))
+}
+
+fn basis_words(p: &Prediction) -> String {
+    let plus_minus = format!("± {}{}%", format::fixed(100.0 * p.relative, 0), format::THIN);
+    match (p.basis, p.claim_w) {
+        (Basis::Claim, Some(claim)) => format!("from the claim, {} {plus_minus}", watts(claim)),
+        (basis, _) => format!("{}, {plus_minus}", basis.words()),
+    }
+}
+
+fn power(p: &Prediction) -> Figure {
+    let from = if p.basis == Basis::Claim { "claims" } else { "certified runs" };
+    let working = Working::new("Output to expect", "P = n · Voc² · R / (R + Rout)² · (V / Vref)^e", source::METHOD)
+        .with("n", "outputs driven", p.outputs, "")
+        .with_text("Voc", format!("open volts of one output at Vref, from the {from}"), volts(p.line.open_v))
+        .with_text("Rout", "output resistance", format::with_unit(&format::ohms(p.line.out_ohm), "Ω"))
+        .with("R", "load", p.load_ohm, "Ω")
+        .with_text("V", "supply under load", volts(p.expected.end_v))
+        .with("Vref", "voltage of the claim", p.reference_v, "V")
+        .with("e", "exponent", p.exponent, "")
+        .with_text("±", "half-width of the band", format::with_unit(&format::fixed(100.0 * p.relative, 1), "%"));
+    let u = p.relative * p.expected.power_w;
+    Figure::watts(p.expected.power_w, assuming(working, p)).give_or_take_text(Some(format::watts(u)))
+}
+
+fn draw(p: &Prediction, most: bool) -> Figure {
+    let title = if most { "Most draw to expect" } else { "Least draw to expect" };
+    let value = if most { p.high_a } else { p.low_a };
+    let working = match (&p.losses, p.claim_w) {
+        (Some(losses), _) => Working::new(title, "I = (P + idle + k · Σ Iout²) / V", source::METHOD)
+            .with_text("P", "end of the output's band", watts(if most { p.high_w() } else { p.low_w() }))
+            .with_text("idle", "losses without a tone", watts(losses.idle_w))
+            .with_text("k", "losses for each A² of output", format::with_unit(&format::ohms(losses.per_a2_ohm), "Ω"))
+            .with_text("±", "of the losses, or what the fit misses if that is more", format::with_unit(&format::fixed(100.0 * losses.relative, 0), "%"))
+            .with_text("miss", "worst of the runs against the fit", watts(losses.residual_w))
+            .assuming("Losses fitted to the certified runs of this wiring; solved together with the sag."),
+        (None, claim) => {
+            let formula = if most { "1.3 · C / (V · 0.55)" } else { "C / (V · 0.85)" };
+            Working::new(title, formula, source::METHOD)
+                .with("C", "power claimed, in total", claim.unwrap_or(0.0), "W")
+                .with("V", "supply voltage", p.rest_v.unwrap_or(p.reference_v), "V")
+                .assuming("From the claim alone: no run has told its losses yet.")
+        }
+    };
+    Figure::amps(value, working)
+}
+
+fn fuses(session: &Session) -> Option<Figure> {
+    let fuses = session.amplifier.supply_fuse_a()?;
+    let parts = session.amplifier.fuse_words().unwrap_or_default();
+    let working = Working::new("Supply fuses", "Σ fuses", source::METHOD).with_text("fuses", "as noted", parts);
+    Some(Figure { text: format::as_read(fuses), ..Figure::amps(fuses, working) })
+}
+
+fn supply_working(p: &Prediction, title: &str, formula: &str) -> Working {
+    let working = Working::new(title, formula, source::CIRCUITS)
+        .with_text("Rs", "source resistance", format::with_unit(&format::fixed(p.source_ohm.unwrap_or(0.0) * 1e3, 1), "mΩ"))
+        .with_text("I", "draw to expect", amps(p.expected.current_a));
+    match p.losses {
+        Some(_) => working,
+        None => {
+            let efficiency = p.expected.power_w / (p.expected.current_a * p.expected.end_v);
+            let shown = format::with_unit(&format::fixed(100.0 * efficiency, 0), "%");
+            working.assuming(format!("The draw is by the efficiency usual for its class, {shown}."))
+        }
+    }
+}
+
+fn end(p: &Prediction) -> Option<Figure> {
+    let end = p.end_v()?;
+    let working = supply_working(p, "Supply under load, to expect", "V = Vrest − Rs · I, with P and I at V");
+    Some(Figure::volts(end, assuming(working.with("Vrest", "supply at rest", p.rest_v.unwrap_or(p.reference_v), "V"), p)))
+}
+
+fn start(p: &Prediction) -> Option<Figure> {
+    let start = p.start_for_reference()?;
+    let mut working = Working::new("Start voltage that ends at the claim's", "Vref + Rs · I(Vref), capped", source::CIRCUITS)
+        .with("Vref", "voltage of the claim", p.reference_v, "V")
+        .with_text("Rs", "source resistance", format::with_unit(&format::fixed(p.source_ohm? * 1e3, 1), "mΩ"))
+        .with("cap", "most that is allowed at its terminals", p.most_v, "V");
+    if more_than(p.start_v?, p.most_v) {
+        working = working.assuming("Capped: it will end below the claim's voltage.");
+    }
+    Some(Figure::volts(start, working))
+}
+
+fn end_says(p: &Prediction) -> String {
+    let Some(end) = p.end_v() else {
+        return "no source resistance known yet".into();
+    };
+    if at_least(WINDOW_V, (end - p.reference_v).abs()) {
+        return "in the claim's window".into();
+    }
+    if end > p.reference_v {
+        return format!("above the claim's {}", volts(p.reference_v));
+    }
+    match (p.start_for_reference(), p.start_v) {
+        (Some(start), Some(wanted)) if more_than(wanted, p.most_v) => {
+            format!("capped: start at {}, end below {}", volts(start), volts(p.reference_v))
+        }
+        (Some(start), _) => format!("start at {} to end at {}", volts(start), volts(p.reference_v)),
+        _ => "below the claim's window".into(),
+    }
+}
+
+fn peak(p: &Prediction) -> Figure {
+    let output_w = p.expected.power_w / p.outputs;
+    Figure::amps(
+        p.peak_a,
+        Working::new("Peak amps of one output", "√2 · Vrms / R", source::CIRCUITS)
+            .with_text("Vrms", "output volts to expect, √(P · R)", volts((output_w * p.load_ohm).sqrt()))
+            .with("R", "load", p.load_ohm, "Ω"),
+    )
+}
+
+fn load_bank(p: &Prediction, build: &crate::bench::inventory::Build) -> LoadBank {
+    let output_w = p.high_w() / p.outputs;
+    let share = build.shares.first();
+    let (ratio, label) = (share.map_or(1.0, |share| share.ratio.value / 100.0), share.map_or("", |share| share.label.as_str()));
+    let rest_s = build.continuous_w.as_ref().map_or(0.0, |most| (TONE_S * (output_w / most.value - 1.0)).max(0.0));
+    let warm = rest_s > 0.0;
+    let says = match (&build.continuous_w, &build.ten_second_w) {
+        (None, None) => "its resistors' ratings are not entered".to_owned(),
+        (_, Some(most)) if more_than(output_w, most.value) => "past its ten-second rating".to_owned(),
+        _ if warm => format!("past its lasting rating: {} s of tone, then cool for {} s", format::fixed(TONE_S, 0), format::fixed(rest_s.ceil(), 0)),
+        _ => "bears it for long".to_owned(),
+    };
+    LoadBank {
+        words: build.words.clone(),
+        ohm: build.ohm.clone(),
+        hottest_w: Figure::watts(
+            output_w * ratio,
+            Working::new("Most watts in one resistor", "share · P", source::CIRCUITS)
+                .with_text("share", format!("of the {label} resistor"), format::with_unit(&format::percent(ratio), "%"))
+                .with_text("P", "most output into one load", watts(output_w)),
+        ),
+        continuous_w: build.continuous_w.clone(),
+        ten_second_w: build.ten_second_w.clone(),
+        rest_s,
+        says,
+        warm,
+    }
+}

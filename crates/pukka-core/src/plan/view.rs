@@ -1,0 +1,134 @@
+//! The plan as a whole: how long it takes, what the supply is, and the rows that `pukka plan` prints.
+
+use serde::{Deserialize, Serialize};
+
+use super::gates::{Look, gates};
+use super::known::Known;
+use super::predict::Basis;
+use super::rungs::{Rung, rungs, steps};
+use crate::runs::checks::check_session;
+use crate::session::{GateCode, Mode, Order, Session};
+use crate::units::{Hertz, Ohms};
+use crate::wiring::Wiring;
+
+/// Seconds of one run: tone, reading, typing.
+const RUN_S: f64 = 45.0;
+/// Seconds to change the load, with the supply off and what was hot left to cool.
+const LOAD_CHANGE_S: f64 = 90.0;
+
+/// One rung of a plan, for other programs. Figures that cannot be given are null.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+pub struct PlannedRow {
+    /// Which channels, and how.
+    pub wiring: Wiring,
+    /// The amplifier's switch.
+    pub setting: Option<String>,
+    /// Nominal load of each output.
+    pub load_ohm: Ohms,
+    /// Test frequency.
+    pub tone_hz: Hertz,
+    /// Modes to run.
+    pub modes: Vec<Mode>,
+    /// Output to expect, in total.
+    pub predicted_w: Option<f64>,
+    /// Its band.
+    pub predicted_w_band: Option<[f64; 2]>,
+    /// Band of the draw.
+    pub predicted_a_band: Option<[f64; 2]>,
+    /// Supply under load.
+    pub predicted_end_v: Option<f64>,
+    /// Most draw over the supply fuses.
+    pub fuse_ratio: Option<f64>,
+    /// √2·Vrms/R of one output.
+    pub peak_output_a: Option<f64>,
+    /// The most that an output was seen to survive.
+    pub proven_peak_output_a: Option<f64>,
+    /// Where the prediction is from.
+    pub basis: Option<Basis>,
+    /// Gates in the way of any of its modes.
+    pub gates: Vec<GateCode>,
+    /// Those of them that no full reason opens yet.
+    pub shut: Vec<GateCode>,
+    /// Start voltage that would end at the claim's, capped.
+    pub start_v_for_reference: Option<f64>,
+    /// How its load can be made of the bench's resistors.
+    pub made_of: Option<String>,
+}
+
+/// A plan, for other programs.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+pub struct PlanReport {
+    /// The order of the runs.
+    pub order: Order,
+    /// How long they take.
+    pub minutes: f64,
+    /// Source resistance it was reckoned with.
+    pub source_ohm: Option<f64>,
+    /// The rungs, as the plan lists them; from the claims when it lists none.
+    pub rungs: Vec<PlannedRow>,
+}
+
+/// Reports the plan of a session.
+#[must_use]
+pub fn report(session: &Session) -> PlanReport {
+    let known = Known::of(session, &check_session(session));
+    let all = rungs(session);
+    let listed: Vec<&Rung> = if session.plan.rungs.is_empty() {
+        all.iter().collect()
+    } else {
+        session.plan.rungs.iter().filter_map(|planned| all.iter().find(|rung| rung.id.is_planned(planned, session))).collect()
+    };
+    let looks: Vec<Look> = all.iter().map(|rung| Look::at(&known, rung)).collect();
+    PlanReport {
+        order: session.plan.order,
+        minutes: minutes(session, &all, &looks),
+        source_ohm: known.source.map(|source| source.ohm),
+        rungs: listed.into_iter().map(|rung| row(&known, rung)).collect(),
+    }
+}
+
+fn row(known: &Known, rung: &Rung) -> PlannedRow {
+    let session = known.session();
+    let look = Look::at(known, rung);
+    let found: Vec<_> = rung.set.modes.iter().flat_map(|mode| gates(known, &look, rung, *mode)).collect();
+    let codes = |only_shut: bool| {
+        GateCode::ALL.into_iter().filter(|code| found.iter().any(|gate| gate.code == *code && !(only_shut && gate.open))).collect()
+    };
+    let p = look.prediction.as_ref();
+    PlannedRow {
+        wiring: rung.id.wiring,
+        setting: rung.id.setting.clone(),
+        load_ohm: rung.id.load_ohm,
+        tone_hz: rung.id.tone_hz,
+        modes: rung.set.modes.clone(),
+        predicted_w: p.map(|p| p.expected.power_w),
+        predicted_w_band: p.map(|p| [p.low_w(), p.high_w()]),
+        predicted_a_band: p.map(|p| [p.low_a, p.high_a]),
+        predicted_end_v: p.and_then(|p| p.end_v()),
+        fuse_ratio: look.fuse_ratio(session),
+        peak_output_a: p.map(|p| p.peak_a),
+        proven_peak_output_a: known.proven_peak_a,
+        basis: p.map(|p| p.basis),
+        gates: codes(false),
+        shut: codes(true),
+        start_v_for_reference: p.and_then(|p| p.start_for_reference()),
+        made_of: look.build.map(|build| build.words),
+    }
+}
+
+/// How long the runs take, minutes: each run and its rest (longer where the loads have to cool), and each change of load.
+#[must_use]
+pub fn minutes(session: &Session, all: &[Rung], looks: &[Look]) -> f64 {
+    let order = steps(session, all);
+    let changes = order.windows(2).filter(|pair| pair[0].rung != pair[1].rung).count() + usize::from(!order.is_empty());
+    let rest = |rung: usize| {
+        let look = looks.get(rung);
+        let heat = look.and_then(|look| {
+            let (p, most) = (look.prediction.as_ref()?, look.build.as_ref()?.continuous_w.as_ref()?.value);
+            Some(super::expected::TONE_S * (p.high_w() / p.outputs / most - 1.0))
+        });
+        heat.unwrap_or(0.0).max(session.policy.rest_s)
+    };
+    let seconds: f64 = order.iter().map(|step| RUN_S + rest(step.rung)).sum::<f64>() + LOAD_CHANGE_S * changes as f64;
+    seconds / 60.0
+}
