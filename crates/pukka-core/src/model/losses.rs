@@ -20,8 +20,10 @@ pub struct Losses {
     pub relative: f64,
     /// How far the fit misses the worst of its runs, watts: a loss may be off by that as well.
     pub residual_w: f64,
-    /// The one run it stands on, when nothing else is known: then the losses may as well grow with the current itself.
-    pub only: Option<LossPoint>,
+    /// The hardest run: past it the losses may as well grow with the current itself.
+    pub hardest: LossPoint,
+    /// It stands on that run alone.
+    pub alone: bool,
 }
 
 /// How far a loss may be off, of it: from one run, from two, and from more.
@@ -33,11 +35,11 @@ impl Losses {
     /// Fits idle and k by least squares; an idle reading counts as a point of its own. Nothing from no runs.
     #[must_use]
     pub fn fit(runs: &[LossPoint], idle_w: Option<f64>) -> Option<Self> {
-        let first = runs.first()?;
+        let hardest = runs.iter().max_by(|a, b| a.squared_a2.total_cmp(&b.squared_a2))?;
         let mut points = runs.to_vec();
         points.extend(idle_w.map(|loss_w| LossPoint { squared_a2: 0.0, loss_w }));
         let fitted = line(&points);
-        let (idle, per_a2_ohm) = fitted.unwrap_or((0.0, first.loss_w.max(0.0) / first.squared_a2));
+        let (idle, per_a2_ohm) = fitted.unwrap_or((0.0, hardest.loss_w.max(0.0) / hardest.squared_a2));
         let relative = match runs.len() {
             1 => FROM_ONE,
             2 => FROM_TWO,
@@ -45,7 +47,7 @@ impl Losses {
         };
         let missed = |run: &LossPoint| (idle + per_a2_ohm * run.squared_a2 - run.loss_w).abs();
         let residual_w = runs.iter().map(missed).fold(0.0, f64::max);
-        Some(Self { idle_w: idle, per_a2_ohm, relative, residual_w, only: fitted.is_none().then_some(*first) })
+        Some(Self { idle_w: idle, per_a2_ohm, relative, residual_w, hardest: *hardest, alone: fitted.is_none() })
     }
 
     /// Losses at an output current, watts.
@@ -55,11 +57,12 @@ impl Losses {
     }
 
     /// Least and most losses at an output current, watts. One run cannot tell losses that grow with the current (class AB)
-    /// from those that grow with its square: both are inside.
+    /// from those that grow with its square, and nor can any past the hardest: both are inside.
     #[must_use]
     pub fn band(&self, squared_a2: f64) -> (f64, f64) {
         let square = self.at(squared_a2);
-        let linear = self.only.map_or(square, |only| only.loss_w * (squared_a2 / only.squared_a2).sqrt());
+        let unsure = self.alone || squared_a2 > self.hardest.squared_a2;
+        let linear = if unsure { self.hardest.loss_w * (squared_a2 / self.hardest.squared_a2).sqrt() } else { square };
         let off = |loss_w: f64| (self.relative * loss_w).max(self.residual_w);
         let (least, most) = (square.min(linear), square.max(linear));
         ((least - off(least)).max(0.0), most + off(most))
@@ -104,7 +107,9 @@ mod tests {
         assert!((idle.idle_w - 20.0).abs() < 1e-9 && (idle.per_a2_ohm - 1.0).abs() < 1e-9);
         let two = Losses::fit(&[point(100.0, 120.0), point(300.0, 320.0)], None).unwrap();
         assert!((two.at(500.0) - 520.0).abs() < 1e-9 && two.relative == 0.20);
-        assert!((two.band(500.0).1 - 624.0).abs() < 1e-9, "and two tell them apart");
+        assert!((two.band(250.0).0 - 270.0 * 0.8).abs() < 1e-9 && (two.band(250.0).1 - 270.0 * 1.2).abs() < 1e-9, "two tell them apart");
+        // Past the hardest, 320 W at 300 A²: 520 W by the square, 320 · √(500/300) = 413.1 W by the current.
+        assert!((two.band(500.0).1 - 624.0).abs() < 1e-9 && (two.band(500.0).0 - 413.118 * 0.8).abs() < 0.01);
         let three = Losses::fit(&[point(100.0, 120.0), point(300.0, 320.0), point(500.0, 900.0)], None).unwrap();
         assert!(three.residual_w > 50.0 && three.relative == 0.10, "a run off the line widens the band: {three:?}");
         assert!((three.band(300.0).1 - three.at(300.0) - three.residual_w).abs() < 1e-9, "by what the fit misses it by");
