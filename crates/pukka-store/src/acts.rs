@@ -1,6 +1,7 @@
 //! What was done, by whom, in which tab; and undo, an act of its own.
 
 use pukka_core::amplifier::Amplifier;
+use pukka_core::bench::BenchProfile;
 use pukka_core::claims::Claim;
 use pukka_core::session::PlannedRung;
 use rusqlite::Transaction;
@@ -8,7 +9,9 @@ use serde::de::DeserializeOwned;
 use serde::{Deserialize, Serialize};
 
 use crate::codec::Table;
-use crate::{Author, StoreError, amplifiers, claims, gates, rungs, runs, summaries};
+use crate::photos::{self, Photo};
+use crate::sessions::{self, Settings};
+use crate::{Author, StoreError, amplifiers, arming, benches, claims, gates, rungs, runs, summaries};
 
 /// What an act was done to.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -18,10 +21,14 @@ pub(crate) enum Entity {
     Rung,
     Gate,
     Run,
+    Session,
+    Bench,
+    Photo,
 }
 
 impl Entity {
-    const ALL: [Self; 5] = [Self::Amplifier, Self::Claim, Self::Rung, Self::Gate, Self::Run];
+    const ALL: [Self; 8] =
+        [Self::Amplifier, Self::Claim, Self::Rung, Self::Gate, Self::Run, Self::Session, Self::Bench, Self::Photo];
 
     const fn word(self) -> &'static str {
         match self {
@@ -30,6 +37,9 @@ impl Entity {
             Self::Rung => "rung",
             Self::Gate => "gate",
             Self::Run => "run",
+            Self::Session => "session",
+            Self::Bench => "bench",
+            Self::Photo => "photo",
         }
     }
 }
@@ -108,6 +118,8 @@ struct Act {
 pub fn undo(tx: &Transaction, author: &Author) -> Result<Undone, StoreError> {
     let acts = last(tx, &author.tab)?;
     let newest = acts.first().ok_or(StoreError::NothingToUndo)?;
+    // What is taken back may be what an armed run was judged on.
+    arming::disarm_of(tx, author, &newest.amplifier_id, "an act was taken back")?;
     for act in &acts {
         reverse(tx, author, act)?;
         tx.prepare_cached(
@@ -160,7 +172,17 @@ fn reverse(tx: &Transaction, author: &Author, act: &Act) -> Result<(), StoreErro
         Entity::Rung => {
             reverse_record::<PlannedRung>(tx, author, act, &rungs::TABLE, |revision, before| rungs::put(tx, author, id, revision, before))
         }
-        Entity::Gate => gates::withdraw(tx, id, Some(&author.at.to_string())),
+        // Opening had nothing before it; taking a reason back has nothing after it.
+        Entity::Gate => gates::set_withdrawn(tx, id, act.after.is_some().then(|| author.at.to_string()).as_deref()),
+        Entity::Session => reverse_record::<Settings>(tx, author, act, &sessions::TABLE, |revision, before| {
+            sessions::put(tx, author, id, revision, before)
+        }),
+        Entity::Bench => reverse_record::<BenchProfile>(tx, author, act, &benches::TABLE, |revision, before| {
+            benches::put(tx, author, id, revision, before)
+        }),
+        Entity::Photo => reverse_record::<Photo>(tx, author, act, &photos::TABLE, |revision, before| {
+            photos::put(tx, author, id, revision, before)
+        }),
         // Logging has nothing before it, taking back has nothing after it.
         Entity::Run => runs::set_standing(tx, author, id, act.after.is_none(), "undone"),
     }
@@ -177,13 +199,26 @@ fn reverse_record<T: DeserializeOwned>(
     match (&act.before, &act.after) {
         (Some(_), None) => table.set_deleted(tx, id, None),
         (None, _) => {
-            table.expect_revision(tx, id, act.revision_after)?;
+            nothing_since(tx, act, table)?;
             table.set_deleted(tx, id, Some(&author.at.to_string()))
         }
         (Some(before), Some(_)) => {
-            table.expect_revision(tx, id, act.revision_after)?;
+            let have = nothing_since(tx, act, table)?;
             let before = serde_json::from_str(before).map_err(|why| StoreError::Unreadable { what: table.what, why })?;
-            put(act.revision_after + 1, &before)
+            put(have + 1, &before)
         }
     }
+}
+
+/// Refuses to undo under a later act on the same record that still stands, whoever did it; returns the record's revision.
+/// Revisions alone do not tell: undoing the later acts raised them.
+fn nothing_since(tx: &Transaction, act: &Act, table: &Table) -> Result<i64, StoreError> {
+    let have = table.revision(tx, &act.entity_id)?;
+    let later: bool = tx
+        .prepare_cached(
+            "SELECT EXISTS (SELECT 1 FROM act WHERE entity = ?1 AND entity_id = ?2 AND id > ?3 AND undoes IS NULL
+                            AND id NOT IN (SELECT undoes FROM act WHERE undoes IS NOT NULL))",
+        )?
+        .query_row((act.entity.word(), &act.entity_id, act.id), |row| row.get(0))?;
+    if later { Err(StoreError::Conflict { what: table.what, wanted: act.revision_after, have }) } else { Ok(have) }
 }

@@ -7,7 +7,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::acts::{self, Change, Entity};
 use crate::codec::{Kind, Table, stamps_of_change, stamps_of_new};
-use crate::{Author, StoreError, new_id, sessions, summaries};
+use crate::{Author, StoreError, arming, benches, new_id, sessions, summaries};
 
 pub(crate) const TABLE: Table = Table {
     name: "amplifier",
@@ -27,6 +27,18 @@ pub(crate) const TABLE: Table = Table {
         ("floors", Kind::Json),
         ("price", Kind::Json),
         ("provenance", Kind::Text),
+        ("serial", Kind::Text),
+        ("year", Kind::Int),
+        ("inputs", Kind::Json),
+        ("controls", Kind::Json),
+        ("terminals", Kind::Json),
+        ("size", Kind::Json),
+        ("weight_kg", Kind::Real),
+        ("accessories", Kind::Json),
+        ("condition", Kind::Json),
+        ("loan", Kind::Json),
+        ("inside", Kind::Json),
+        ("notes", Kind::Text),
     ],
 };
 
@@ -60,7 +72,12 @@ pub struct ShelfRow {
 /// [`StoreError`].
 pub fn create(tx: &Transaction, author: &Author, amplifier: &Amplifier) -> Result<AmplifierRow, StoreError> {
     let id = insert_bare(tx, author, amplifier)?;
-    sessions::create(tx, author, &id, &pukka_core::session::Session::new(amplifier.clone()))?;
+    let mut session = pukka_core::session::Session::new(amplifier.clone());
+    let profile = benches::in_hand(tx)?;
+    if let Some(profile) = &profile {
+        session.bench = profile.profile.bench.clone();
+    }
+    sessions::create(tx, author, &id, &session, profile.as_ref().map(|profile| profile.id.as_str()))?;
     acts::record(tx, author, &Change::of(Entity::Amplifier, &id, &id, 1, format!("added {}", amplifier.name())), None, Some(amplifier))?;
     summaries::refresh(tx, &id)?;
     get(tx, &id)
@@ -120,6 +137,7 @@ pub fn shelf(tx: &Connection) -> Result<Vec<ShelfRow>, StoreError> {
 /// [`StoreError::Conflict`] when it was changed since `revision`.
 pub fn update(tx: &Transaction, author: &Author, id: &str, revision: i64, amplifier: &Amplifier) -> Result<AmplifierRow, StoreError> {
     TABLE.expect_revision(tx, id, revision)?;
+    arming::none_of(tx, id)?;
     let before = get(tx, id)?.amplifier;
     put(tx, author, id, revision + 1, amplifier)?;
     let change = Change::of(Entity::Amplifier, id, id, revision + 1, format!("changed {}", before.name()));

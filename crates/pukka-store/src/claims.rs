@@ -7,7 +7,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::acts::{self, Change, Entity};
 use crate::codec::{Kind, Table, stamps_of_change, stamps_of_new, text};
-use crate::{Author, StoreError, amplifiers, new_id, summaries};
+use crate::{Author, StoreError, amplifiers, arming, new_id, summaries};
 
 pub(crate) const TABLE: Table = Table {
     name: "claim",
@@ -78,6 +78,7 @@ fn select(tx: &Connection, condition: &str, id: &str) -> Result<Vec<ClaimRow>, S
 /// [`StoreError::NotFound`] when there is no such amplifier.
 pub fn create(tx: &Transaction, author: &Author, amplifier_id: &str, claim: &Claim) -> Result<ClaimRow, StoreError> {
     amplifiers::TABLE.revision(tx, amplifier_id)?;
+    arming::none_of(tx, amplifier_id)?;
     let id = new_id();
     let position: i64 = tx
         .prepare_cached("SELECT coalesce(max(position), 0) + 1 FROM claim WHERE amplifier_id = ?")?
@@ -106,6 +107,7 @@ pub fn create_all(tx: &Transaction, author: &Author, amplifier_id: &str, claims:
 pub fn update(tx: &Transaction, author: &Author, id: &str, revision: i64, claim: &Claim) -> Result<ClaimRow, StoreError> {
     TABLE.expect_revision(tx, id, revision)?;
     let (before, amplifier_id) = get(tx, id)?;
+    arming::none_of(tx, &amplifier_id)?;
     put(tx, author, id, revision + 1, claim)?;
     let change = Change::of(Entity::Claim, id, &amplifier_id, revision + 1, "changed a claim".into());
     acts::record(tx, author, &change, Some(&before.claim), Some(claim))?;
@@ -120,6 +122,7 @@ pub fn update(tx: &Transaction, author: &Author, id: &str, revision: i64, claim:
 pub fn delete(tx: &Transaction, author: &Author, id: &str, revision: i64) -> Result<(), StoreError> {
     TABLE.expect_revision(tx, id, revision)?;
     let (before, amplifier_id) = get(tx, id)?;
+    arming::none_of(tx, &amplifier_id)?;
     TABLE.set_deleted(tx, id, Some(&author.at.to_string()))?;
     let change = Change::of(Entity::Claim, id, &amplifier_id, revision + 1, "removed a claim".into());
     acts::record(tx, author, &change, Some(&before.claim), None::<&Claim>)?;

@@ -58,7 +58,17 @@ impl Table {
 
     /// Overwrites a record, at a new revision.
     pub fn update(&self, tx: &Connection, id: &str, beside: &[(&'static str, Sql)], record: &impl Serialize) -> Result<(), StoreError> {
-        let all: Vec<(&str, Sql)> = beside.iter().cloned().chain(self.split(record)?).collect();
+        self.set(tx, id, beside.iter().cloned().chain(self.split(record)?).collect())
+    }
+
+    /// Overwrites those columns that `record` names, and no others, at a new revision.
+    pub fn update_some(&self, tx: &Connection, id: &str, beside: &[(&'static str, Sql)], record: &Value) -> Result<(), StoreError> {
+        let named = self.columns.iter().filter_map(|(name, kind)| Some((*name, to_sql(*kind, record.get(*name)?.clone()))));
+        let all: Vec<(&str, Sql)> = beside.iter().cloned().chain(named).collect();
+        self.set(tx, id, all)
+    }
+
+    fn set(&self, tx: &Connection, id: &str, all: Vec<(&str, Sql)>) -> Result<(), StoreError> {
         let sets: Vec<String> = all.iter().map(|(name, _)| format!("{name:?} = ?")).collect();
         let sql = format!("UPDATE {} SET {} WHERE id = ?", self.name, sets.join(", "));
         let values = all.into_iter().map(|(_, value)| value).chain([Sql::Text(id.to_owned())]);
@@ -78,7 +88,10 @@ impl Table {
         let mut fields: Map<String, Value> = serde_json::from_str(&extra).map_err(|why| StoreError::Unreadable { what: self.what, why })?;
         for (i, (name, kind)) in self.columns.iter().enumerate() {
             let value = from_sql(*kind, row.get(first + i)?).map_err(|why| StoreError::Unreadable { what: self.what, why })?;
-            fields.insert((*name).to_owned(), value);
+            // Nothing in a column is a field left out: a list that is not there is an empty one.
+            if !value.is_null() {
+                fields.insert((*name).to_owned(), value);
+            }
         }
         Ok(fields)
     }

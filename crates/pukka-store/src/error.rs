@@ -1,5 +1,6 @@
 //! What can go wrong with the records.
 
+use pukka_core::plan::gates::GateFound;
 use thiserror::Error;
 
 /// Why the store did not do what was asked.
@@ -23,6 +24,21 @@ pub enum StoreError {
         /// The revision it has.
         have: i64,
     },
+    /// A run whose gates are shut.
+    #[error("This run is gated: open its gates before it starts, or say that it happened already.")]
+    Gated {
+        /// The gates still shut.
+        gates: Vec<GateFound>,
+    },
+    /// What a gate was judged on was to be changed while a run is armed.
+    #[error("A run is armed ({says}): what its gates were judged on is frozen. Disarm it, or log it, first.")]
+    Armed {
+        /// Which.
+        says: String,
+    },
+    /// A bench was to be changed under a session that has runs.
+    #[error("Runs were made on this bench: it stays with the session as it was.")]
+    BenchInUse,
     /// One idempotency key, two requests.
     #[error("This key was used for another request before.")]
     KeyReused,

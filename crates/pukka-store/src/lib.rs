@@ -2,17 +2,21 @@
 //!
 //! [`Store`] owns one writer connection on a thread of its own and a small pool of readers; a write is one transaction
 //! and its reply follows the commit. One file an aggregate: [`amplifiers`], [`claims`], [`sessions`], [`rungs`], [`gates`],
-//! [`runs`], [`acts`] (what was done, and undo), [`idempotency`], [`summaries`].
+//! [`arming`], [`benches`], [`photos`], [`runs`], [`acts`] (what was done, and undo), [`idempotency`], [`summaries`].
 
 pub mod acts;
 pub mod amplifiers;
+pub mod arming;
+pub mod benches;
 pub mod claims;
 mod codec;
 mod error;
+mod files;
 pub mod gates;
 pub mod idempotency;
 mod lock;
 mod migrations;
+pub mod photos;
 pub mod rungs;
 pub mod runs;
 pub mod sessions;
@@ -20,6 +24,7 @@ mod store;
 pub mod summaries;
 
 pub use error::StoreError;
+pub use files::Files;
 /// A connection inside a read or a write; only the store's own functions speak SQL to it.
 pub use rusqlite::Connection;
 pub use store::{Author, Settings, Store};

@@ -5,7 +5,8 @@ use rusqlite_migration::{M, Migrations};
 
 use crate::StoreError;
 
-const STEPS: &[M] = &[M::up(include_str!("../migrations/01_records.sql"))];
+const STEPS: &[M] =
+    &[M::up(include_str!("../migrations/01_records.sql")), M::up(include_str!("../migrations/02_before_the_bench.sql"))];
 
 /// Brings a database up to date.
 pub fn migrate(connection: &mut Connection) -> Result<(), StoreError> {
@@ -34,5 +35,26 @@ mod tests {
         migrate(&mut connection).unwrap();
         connection.pragma_update(None, "user_version", 999).unwrap();
         assert!(matches!(migrate(&mut connection), Err(StoreError::Migration { .. })));
+    }
+
+    #[test]
+    fn records_of_an_older_program_come_along() {
+        let mut connection = Connection::open_in_memory().unwrap();
+        Migrations::from_slice(&STEPS[..1]).to_latest(&mut connection).unwrap();
+        connection
+            .execute_batch(
+                "INSERT INTO amplifier (id, revision, created_at, updated_at, who, make, model, class, purpose, supply_type, channels, provenance)
+                 VALUES ('a', 1, '2026-11-20T10:00:00Z', '2026-11-20T10:00:00Z', 'local', 'Fennway', 'Slim 75.2', 'AB', 'full-range', 'unknown', 2, 'bought');
+                 INSERT INTO session (id, revision, created_at, updated_at, who, amplifier_id, rules_version, bench, policy, run_order)
+                 VALUES ('s', 1, '2026-11-20T10:00:00Z', '2026-11-20T10:00:00Z', 'local', 'a', 1, '{\"supply\":{\"kind\":\"battery\"}}', '{}', 'rung');
+                 INSERT INTO rung (id, revision, created_at, updated_at, who, session_id, wiring, load_ohm, modes)
+                 VALUES ('r', 1, '2026-11-20T10:00:00Z', '2026-11-20T10:00:00Z', 'local', 's', '{\"kind\":\"mono\"}', 4.0, '[\"certified\"]');",
+            )
+            .unwrap();
+        migrate(&mut connection).unwrap();
+        let row = crate::sessions::load(&connection, "s").unwrap();
+        assert_eq!(row.session.amplifier.name(), "Fennway Slim 75.2");
+        assert!(row.session.amplifier.controls.is_empty() && row.session.gain.is_none() && row.ticked.is_empty());
+        assert_eq!(row.session.plan.rungs.len(), 1);
     }
 }

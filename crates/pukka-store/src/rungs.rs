@@ -5,7 +5,7 @@ use rusqlite::{Connection, Transaction};
 
 use crate::acts::{self, Change, Entity};
 use crate::codec::{Kind, Table, stamps_of_change, stamps_of_new, text};
-use crate::{Author, StoreError, new_id, sessions, summaries};
+use crate::{Author, StoreError, arming, new_id, sessions, summaries};
 
 pub(crate) const TABLE: Table = Table {
     name: "rung",
@@ -20,6 +20,7 @@ pub(crate) const TABLE: Table = Table {
         ("charger_on", Kind::Bool),
         ("extra_drive_db", Kind::Real),
         ("modes", Kind::Json),
+        ("made_of", Kind::Text),
     ],
 };
 
@@ -56,6 +57,7 @@ pub fn save(
     new: &PlannedRung,
 ) -> Result<(), StoreError> {
     let amplifier_id = sessions::amplifier_of(tx, session_id)?;
+    arming::none_in(tx, session_id)?;
     let known = rows(tx, session_id)?.into_iter().find(|(_, _, rung)| same(rung, old));
     let have = known.as_ref().map_or(0, |(_, revision, _)| *revision);
     if have != revision {

@@ -1,14 +1,17 @@
 //! Runs and their readings: appended, never changed.
 
-use pukka_core::plan::gates::still_ungated;
-use pukka_core::session::{Gate, GateCode, Mode, OutputReading, Run, SecondReading};
+use pukka_core::plan::gates::{GateFound, shut};
+use pukka_core::plan::ladder::{Place, find, next_after};
+use pukka_core::plan::rungs::{Rung, RungId};
+use pukka_core::session::{GateCode, Mode, OutputReading, Run, SecondReading, Session};
 use rusqlite::types::Value as Sql;
 use rusqlite::{Connection, OptionalExtension, Transaction, params};
+use serde::{Deserialize, Serialize};
 use serde_json::{Map, Value, json};
 
 use crate::acts::{self, Change, Entity};
 use crate::codec::{Kind, Table, text};
-use crate::{Author, StoreError, sessions, summaries};
+use crate::{Author, StoreError, arming, sessions, summaries};
 
 const TABLE: Table = Table {
     name: "run",
@@ -42,17 +45,53 @@ const TABLE: Table = Table {
 const SUPPLY_READINGS: [&str; 4] = ["end_v", "current_a", "thd_ratio", "temperature_c"];
 const OUTPUT_READINGS: [&str; 4] = ["power_w", "volts_rms", "volts_peak", "volts_pp"];
 
-/// Logs a run, with the line it was typed as and the gates it went past.
+/// A run that was logged.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+pub struct Logged {
+    /// Its id.
+    pub id: String,
+    /// It went past a gate without a full reason, and stays out of the verdict.
+    pub ungated: bool,
+    /// The run to make next; nothing when all are logged.
+    pub next: Option<Place>,
+}
+
+/// Logs a run at a place, with the line it was typed as. Gates are judged here, in the transaction that keeps the run: one
+/// that is shut refuses it, unless it `happened` all the same. A run that was armed for this place was judged as it was armed.
 ///
 /// # Errors
-/// [`StoreError::NotFound`] when there is no such session.
-pub fn log(tx: &Transaction, author: &Author, session_id: &str, run: &Run, entry: &str, past_gates: &[GateCode]) -> Result<(), StoreError> {
+/// [`StoreError::Gated`]; [`StoreError::NotFound`] when there is no such session.
+pub fn log(tx: &Transaction, author: &Author, session_id: &str, run: &Run, entry: &str, happened: bool) -> Result<Logged, StoreError> {
     let amplifier_id = sessions::amplifier_of(tx, session_id)?;
-    insert(tx, session_id, run, Some(entry), past_gates)?;
+    let session = sessions::load(tx, session_id)?.session;
+    let place = Place { rung: RungId::of(run).key(), mode: run.mode };
+    let armed = arming::armed(tx, session_id)?.is_some_and(|armed| armed.arming.place == place);
+    let past = if armed { Vec::new() } else { shut_before(&session, run) };
+    if !past.is_empty() && !happened {
+        return Err(StoreError::Gated { gates: past });
+    }
+    if armed {
+        arming::disarm(tx, author, session_id, "logged")?;
+    }
+    let codes: Vec<GateCode> = past.iter().map(|gate| gate.code).collect();
+    insert(tx, session_id, run, Some(entry), &codes)?;
     let says = format!("logged {} Ω, {}", pukka_core::format::ohms(run.load_nominal_ohm.get()), run.mode.word());
     acts::record(tx, author, &Change::of(Entity::Run, &run.id, &amplifier_id, 1, says), None, Some(&json!({ "entry": entry })))?;
     sessions::touch(tx, author, session_id)?;
-    summaries::refresh(tx, &amplifier_id)
+    let after = sessions::load(tx, session_id)?;
+    let next = next_after(&after.session, &place);
+    summaries::refresh_with(tx, &amplifier_id, after)?;
+    Ok(Logged { id: run.id.clone(), ungated: !codes.is_empty(), next })
+}
+
+/// Gates still shut before a run, on the supply it says it was made on.
+fn shut_before(session: &Session, run: &Run) -> Vec<GateFound> {
+    let key = RungId::of(run).key();
+    let Some(Rung { id, mut set }) = find(session, &key) else {
+        return Vec::new();
+    };
+    set.rest_v = run.rest_v.or(set.rest_v);
+    shut(session, &Rung { id, set }, run.mode)
 }
 
 pub(crate) fn insert(
@@ -133,11 +172,14 @@ fn output_rows(index: u32, output: &OutputReading) -> Vec<ReadingRow<'_>> {
     rows
 }
 
-/// Every run of a session in the order logged, also those taken back; `gates` are its open ones.
+/// Gates that runs went past, by the run's id.
+pub type PastGates = Vec<(String, Vec<GateCode>)>;
+
+/// Every run of a session in the order logged, also those taken back, and the gates they went past.
 ///
 /// # Errors
 /// [`StoreError`].
-pub fn list(tx: &Connection, session_id: &str, gates: &[Gate]) -> Result<Vec<Run>, StoreError> {
+pub fn list(tx: &Connection, session_id: &str) -> Result<(Vec<Run>, PastGates), StoreError> {
     let sql = format!(
         "SELECT id, past_gates,
                 coalesce((SELECT stands FROM run_standing s WHERE s.run_id = run.id ORDER BY s.seq DESC LIMIT 1), 1), {}
@@ -146,7 +188,7 @@ pub fn list(tx: &Connection, session_id: &str, gates: &[Gate]) -> Result<Vec<Run
     );
     let mut statement = tx.prepare_cached(&sql)?;
     let mut rows = statement.query([session_id])?;
-    let mut runs = Vec::new();
+    let (mut runs, mut gates) = (Vec::new(), Vec::new());
     while let Some(row) = rows.next()? {
         let id: String = row.get(0)?;
         let past: String = row.get(1)?;
@@ -155,12 +197,14 @@ pub fn list(tx: &Connection, session_id: &str, gates: &[Gate]) -> Result<Vec<Run
         read_readings(tx, &id, &mut fields)?;
         fields.insert("id".into(), Value::String(id));
         let unreadable = |why| StoreError::Unreadable { what: TABLE.what, why };
-        let mut run: Run = serde_json::from_value(Value::Object(fields)).map_err(unreadable)?;
+        let run: Run = serde_json::from_value(Value::Object(fields)).map_err(unreadable)?;
         let past: Vec<GateCode> = serde_json::from_str(&past).map_err(unreadable)?;
-        run.ungated = still_ungated(&run, gates, &past);
+        if !past.is_empty() {
+            gates.push((run.id.clone(), past));
+        }
         runs.push(run);
     }
-    Ok(runs)
+    Ok((runs, gates))
 }
 
 fn read_readings(tx: &Connection, run_id: &str, fields: &mut Map<String, Value>) -> Result<(), StoreError> {

@@ -1,17 +1,22 @@
 //! Sessions: one sitting of one amplifier on one bench, loaded whole for the core to compute with.
 
-use pukka_core::session::{FORMAT, GateCode, Plan, Session, VERSION};
+use pukka_core::bench::Bench;
+use pukka_core::plan::gates::mark_ungated;
+use pukka_core::session::{FORMAT, Gain, GateCode, Idle, Order, Plan, Session, VERSION};
+use pukka_core::units::Volts;
 use rusqlite::types::Value as Sql;
 use rusqlite::{Connection, OptionalExtension, Transaction};
+use serde::{Deserialize, Serialize};
 use serde_json::{Map, Value, json};
 
-use crate::codec::{Kind, Table, stamps_of_new, text};
-use crate::{Author, StoreError, amplifiers, claims, gates, new_id, rungs, runs};
+use crate::acts::{self, Change, Entity};
+use crate::codec::{Kind, Table, stamps_of_change, stamps_of_new, text};
+use crate::{Author, StoreError, amplifiers, arming, benches, claims, gates, new_id, rungs, runs, summaries};
 
 pub(crate) const TABLE: Table = Table {
     name: "session",
     what: "session",
-    columns: &[("bench", Kind::Json), ("policy", Kind::Json), ("idle", Kind::Json), ("run_order", Kind::Text), ("rest_v", Kind::Real)],
+    columns: &[("bench", Kind::Json), ("policy", Kind::Json), ("idle", Kind::Json), ("run_order", Kind::Text), ("rest_v", Kind::Real), ("gain", Kind::Json)],
 };
 
 /// A session as it is kept, whole.
@@ -21,22 +26,35 @@ pub struct SessionRow {
     pub id: String,
     /// Its amplifier.
     pub amplifier_id: String,
+    /// Its revision.
+    pub revision: i64,
+    /// The bench profile it stands on.
+    pub bench_profile_id: Option<String>,
     /// When the cautions were read, if they were.
     pub cautions_read_at: Option<String>,
+    /// Codes of the cautions that were ticked.
+    pub ticked: Vec<String>,
     /// Everything the core computes with.
     pub session: Session,
     /// Revisions of its rungs, in the order of `session.plan.rungs`.
     pub rung_revisions: Vec<i64>,
 }
 
-/// Opens a session for an amplifier, with the bench, policy, idle draw and order of `like`.
-pub(crate) fn create(tx: &Transaction, author: &Author, amplifier_id: &str, like: &Session) -> Result<String, StoreError> {
+/// Opens a session for an amplifier, with the bench, policy, idle draw, gain and order of `like`, on a bench profile.
+pub(crate) fn create(
+    tx: &Transaction,
+    author: &Author,
+    amplifier_id: &str,
+    like: &Session,
+    bench_profile_id: Option<&str>,
+) -> Result<String, StoreError> {
     let id = new_id();
-    let record =
-        json!({ "bench": like.bench, "policy": like.policy, "idle": like.idle, "run_order": like.plan.order, "rest_v": like.plan.rest_v });
+    let Session { bench, policy, idle, gain, plan, .. } = like;
+    let record = json!({ "bench": bench, "policy": policy, "idle": idle, "gain": gain, "run_order": plan.order, "rest_v": plan.rest_v });
     let mut fields = record.as_object().cloned().unwrap_or_default();
     fields.extend(like.extra.clone());
     let mut beside = stamps_of_new(&id, author);
+    beside.push(("bench_profile_id", bench_profile_id.map_or(Sql::Null, text)));
     beside.extend([("amplifier_id", text(amplifier_id)), ("rules_version", Sql::Integer(i64::from(pukka_core::RULES_VERSION)))]);
     TABLE.insert(tx, &beside, &Value::Object(fields))?;
     Ok(id)
@@ -48,18 +66,21 @@ pub(crate) fn create(tx: &Transaction, author: &Author, amplifier_id: &str, like
 /// [`StoreError::NotFound`] when there is none, or it or its amplifier was deleted.
 pub fn load(tx: &Connection, id: &str) -> Result<SessionRow, StoreError> {
     let not_found = || StoreError::NotFound { what: TABLE.what, id: id.to_owned() };
-    let sql = format!("SELECT amplifier_id, cautions_read_at, {} FROM session WHERE id = ? AND deleted_at IS NULL", TABLE.list());
+    let sql = format!("SELECT amplifier_id, cautions_read_at, revision, bench_profile_id, ticked, {} FROM session WHERE id = ? AND deleted_at IS NULL", TABLE.list());
     let mut statement = tx.prepare_cached(&sql)?;
     let mut found = statement.query([id])?;
     let row = found.next()?.ok_or_else(not_found)?;
     let amplifier_id: String = row.get(0)?;
     let cautions_read_at: Option<String> = row.get(1)?;
-    let mut fields = TABLE.fields(row, 2)?;
+    let ticked: String = row.get(4)?;
+    let ticked = serde_json::from_str(&ticked).map_err(|why| StoreError::Unreadable { what: TABLE.what, why })?;
+    let (revision, bench_profile_id) = (row.get(2)?, row.get(3)?);
+    let mut fields = TABLE.fields(row, 5)?;
     let amplifier = amplifiers::get(tx, &amplifier_id).map_err(|_| not_found())?.amplifier;
     let (planned, rung_revisions) = rungs::list(tx, id)?.into_iter().unzip();
     let plan = Plan { order: take(&mut fields, "run_order")?, rest_v: take(&mut fields, "rest_v")?, rungs: planned };
-    let gates = gates::list(tx, id)?;
-    let session = Session {
+    let (runs, past) = runs::list(tx, id)?;
+    let mut session = Session {
         format: FORMAT.into(),
         version: VERSION,
         amplifier,
@@ -67,12 +88,15 @@ pub fn load(tx: &Connection, id: &str) -> Result<SessionRow, StoreError> {
         bench: take(&mut fields, "bench")?,
         policy: take(&mut fields, "policy")?,
         idle: take(&mut fields, "idle")?,
+        gain: take(&mut fields, "gain")?,
         plan,
-        runs: runs::list(tx, id, &gates)?,
-        gates,
+        runs,
+        gates: gates::list(tx, id)?,
         extra: fields,
     };
-    Ok(SessionRow { id: id.to_owned(), amplifier_id, cautions_read_at, session, rung_revisions })
+    mark_ungated(&mut session, &past);
+    let id = id.to_owned();
+    Ok(SessionRow { id, amplifier_id, revision, bench_profile_id, cautions_read_at, ticked, session, rung_revisions })
 }
 
 fn take<T: serde::de::DeserializeOwned>(fields: &mut Map<String, Value>, name: &str) -> Result<T, StoreError> {
@@ -105,6 +129,91 @@ pub(crate) fn touch(tx: &Transaction, author: &Author, session_id: &str) -> Resu
     Ok(())
 }
 
+/// What is set for a session as a whole.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+pub struct Settings {
+    /// The order of the runs.
+    pub run_order: Order,
+    /// Supply at rest.
+    pub rest_v: Option<Volts>,
+    /// Draw at rest.
+    pub idle: Option<Idle>,
+    /// How the gain was set.
+    pub gain: Option<Gain>,
+    /// The bench profile it stands on.
+    pub bench_profile_id: Option<String>,
+    /// The bench as it was; taken from the profile when that is another one.
+    pub bench: Option<Bench>,
+}
+
+impl Settings {
+    fn of(row: &SessionRow) -> Self {
+        let Session { plan, idle, gain, bench, .. } = &row.session;
+        Self {
+            run_order: plan.order,
+            rest_v: plan.rest_v,
+            idle: *idle,
+            gain: gain.clone(),
+            bench_profile_id: row.bench_profile_id.clone(),
+            bench: Some(bench.clone()),
+        }
+    }
+}
+
+/// Changes what is set for a session. Another bench is taken only while nothing was run on the one it has.
+///
+/// # Errors
+/// [`StoreError::Conflict`] when it was changed since `revision`; [`StoreError::BenchInUse`]; [`StoreError::Armed`].
+pub fn change(tx: &Transaction, author: &Author, id: &str, revision: i64, settings: &Settings) -> Result<(), StoreError> {
+    let amplifier_id = amplifier_of(tx, id)?;
+    TABLE.expect_revision(tx, id, revision)?;
+    arming::none_in(tx, id)?;
+    let row = load(tx, id)?;
+    let before = Settings::of(&row);
+    let mut after = Settings { bench: before.bench.clone(), ..settings.clone() };
+    if after.bench_profile_id != before.bench_profile_id {
+        if !row.session.runs.is_empty() {
+            return Err(StoreError::BenchInUse);
+        }
+        if let Some(profile) = &after.bench_profile_id {
+            after.bench = Some(benches::get(tx, profile)?.profile.bench);
+        }
+    }
+    put(tx, author, id, revision + 1, &after)?;
+    acts::record(
+        tx,
+        author,
+        &Change::of(Entity::Session, id, &amplifier_id, revision + 1, "changed the plan".into()),
+        Some(&before),
+        Some(&after),
+    )?;
+    summaries::refresh(tx, &amplifier_id)
+}
+
+pub(crate) fn put(tx: &Transaction, author: &Author, id: &str, revision: i64, settings: &Settings) -> Result<(), StoreError> {
+    let bench = settings.bench.clone().unwrap_or_default();
+    let record = json!({ "bench": bench, "idle": settings.idle, "run_order": settings.run_order, "rest_v": settings.rest_v, "gain": settings.gain });
+    let mut beside = stamps_of_change(revision, author);
+    beside.push(("bench_profile_id", settings.bench_profile_id.clone().map_or(Sql::Null, Sql::Text)));
+    TABLE.update_some(tx, id, &beside, &record)
+}
+
+/// Notes which cautions are ticked.
+///
+/// # Errors
+/// [`StoreError::NotFound`] when there is no such session.
+pub fn tick(tx: &Transaction, session_id: &str, code: &str, ticked: bool) -> Result<(), StoreError> {
+    amplifier_of(tx, session_id)?;
+    let mut codes = load(tx, session_id)?.ticked;
+    codes.retain(|known| known != code);
+    if ticked {
+        codes.push(code.to_owned());
+    }
+    let codes = serde_json::to_string(&codes).map_err(|why| StoreError::Unreadable { what: TABLE.what, why })?;
+    tx.prepare_cached("UPDATE session SET ticked = ? WHERE id = ?")?.execute((codes, session_id))?;
+    Ok(())
+}
+
 /// Notes that the cautions were read.
 ///
 /// # Errors
@@ -120,9 +229,15 @@ pub fn read_cautions(tx: &Transaction, author: &Author, session_id: &str) -> Res
 ///
 /// # Errors
 /// [`StoreError`].
-pub fn import(tx: &Transaction, author: &Author, file: &Session, cautions_read: bool) -> Result<String, StoreError> {
+pub fn import(
+    tx: &Transaction,
+    author: &Author,
+    file: &Session,
+    bench_profile_id: Option<&str>,
+    cautions_read: bool,
+) -> Result<String, StoreError> {
     let amplifier_id = amplifiers::insert_bare(tx, author, &file.amplifier)?;
-    let session_id = create(tx, author, &amplifier_id, file)?;
+    let session_id = create(tx, author, &amplifier_id, file, bench_profile_id)?;
     for claim in &file.claims {
         claims::create(tx, author, &amplifier_id, claim)?;
     }
@@ -147,6 +262,6 @@ pub fn import(tx: &Transaction, author: &Author, file: &Session, cautions_read: 
     if cautions_read {
         read_cautions(tx, author, &session_id)?;
     }
-    crate::summaries::refresh(tx, &amplifier_id)?;
+    summaries::refresh(tx, &amplifier_id)?;
     Ok(amplifier_id)
 }

@@ -8,8 +8,9 @@ use std::time::Duration;
 
 use rusqlite::{Connection, OpenFlags, Transaction, TransactionBehavior};
 
+use crate::files::Files;
 use crate::lock::FolderLock;
-use crate::{StoreError, migrations, summaries};
+use crate::{StoreError, arming, migrations, summaries};
 
 /// Who writes, from which tab, when.
 #[derive(Debug, Clone)]
@@ -57,10 +58,17 @@ pub struct Store {
     readers: Mutex<Vec<Connection>>,
     reader_back: Condvar,
     path: PathBuf,
+    files: Files,
     _lock: FolderLock,
 }
 
 impl Store {
+    /// Files that lie beside the database.
+    #[must_use]
+    pub const fn files(&self) -> &Files {
+        &self.files
+    }
+
     /// Opens the records in a folder, creating and migrating them as needed.
     ///
     /// # Errors
@@ -73,6 +81,7 @@ impl Store {
         migrations::migrate(&mut connection)?;
         let tx = connection.transaction_with_behavior(TransactionBehavior::Immediate)?;
         summaries::refresh_stale(&tx)?;
+        arming::disarm_all(&tx)?;
         tx.commit()?;
         let (writer, jobs) = mpsc::channel::<Job>();
         let thread = std::thread::Builder::new()
@@ -89,6 +98,7 @@ impl Store {
             thread: Some(thread),
             readers: Mutex::new(readers),
             reader_back: Condvar::new(),
+            files: Files::in_folder(folder),
             path,
             _lock: lock,
         })

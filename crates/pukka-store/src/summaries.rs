@@ -4,7 +4,8 @@ use pukka_core::RULES_VERSION;
 use pukka_core::verdict::summary::{Summary, summary};
 use rusqlite::{Connection, OptionalExtension, Transaction};
 
-use crate::{StoreError, sessions};
+use crate::sessions::SessionRow;
+use crate::{StoreError, amplifiers, sessions};
 
 /// The summary of an amplifier's newest session.
 ///
@@ -19,11 +20,19 @@ pub fn get(tx: &Connection, session_id: &str) -> Result<Summary, StoreError> {
 
 /// Makes the summary of an amplifier's newest session anew.
 pub(crate) fn refresh(tx: &Transaction, amplifier_id: &str) -> Result<(), StoreError> {
-    let row = sessions::newest(tx, amplifier_id)?;
+    keep(tx, &sessions::newest(tx, amplifier_id)?)
+}
+
+/// The same, when a session was loaded already: most often it is the newest.
+pub(crate) fn refresh_with(tx: &Transaction, amplifier_id: &str, row: SessionRow) -> Result<(), StoreError> {
+    if amplifiers::get(tx, amplifier_id)?.session_id == row.id { keep(tx, &row) } else { refresh(tx, amplifier_id) }
+}
+
+fn keep(tx: &Transaction, row: &SessionRow) -> Result<(), StoreError> {
     let summary = summary(&row.session);
     let body = serde_json::to_string(&summary).map_err(|why| StoreError::Unreadable { what: "summary", why })?;
     tx.prepare_cached("INSERT INTO summary (session_id, rules_version, body) VALUES (?1, ?2, ?3) ON CONFLICT (session_id) DO UPDATE SET rules_version = ?2, body = ?3")?
-        .execute((row.id, RULES_VERSION, body))?;
+        .execute((&row.id, RULES_VERSION, body))?;
     Ok(())
 }
 

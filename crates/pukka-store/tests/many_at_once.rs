@@ -19,7 +19,7 @@ fn store() -> (Arc<Store>, tempfile::TempDir, String) {
     let folder = tempfile::tempdir().unwrap();
     let store = Arc::new(Store::open(folder.path()).unwrap());
     let file = Session { runs: Vec::new(), ..mono_1100() };
-    let id = store.write(move |tx| sessions::import(tx, &author("import", None), &file, true)).unwrap();
+    let id = store.write(move |tx| sessions::import(tx, &author("import", None), &file, None, true)).unwrap();
     (store, folder, id)
 }
 
@@ -53,7 +53,7 @@ fn four_writers_lose_nothing_and_readers_see_whole_runs() {
                     run.id = new_id();
                     run.outputs[0].power_w = Some(Watts::new(f64::from(w * 100 + i)).unwrap());
                     let session_id = session_id.clone();
-                    store.write(move |tx| runs::log(tx, &author(&format!("tab {w}"), None), &session_id, &run, "…", &[])).unwrap();
+                    store.write(move |tx| runs::log(tx, &author(&format!("tab {w}"), None), &session_id, &run, "…", true)).unwrap();
                 }
             })
         })
@@ -93,7 +93,7 @@ fn one_key_sent_by_eight_at_once_is_done_once() {
                 store
                     .write(move |tx| {
                         let author = author("a", Some("one key"));
-                        idempotency::once(tx, &author, |tx| runs::log(tx, &author, &session_id, &run, "…", &[]).map(|()| run.id.clone()))
+                        idempotency::once(tx, &author, |tx| runs::log(tx, &author, &session_id, &run, "…", true).map(|logged| logged.id))
                     })
                     .unwrap()
             })
@@ -135,7 +135,7 @@ fn what_is_deleted_cannot_be_written_to_and_comes_back_whole() {
     let mut run = row.session.clone().runs.first().cloned().unwrap_or_else(|| mono_1100().runs[0].clone());
     run.id = new_id();
     let log = session_id.clone();
-    assert!(not_found(store.write(move |tx| runs::log(tx, &author("a", None), &log, &run, "…", &[]))));
+    assert!(not_found(store.write(move |tx| runs::log(tx, &author("a", None), &log, &run, "…", true).map(drop))));
     let claim = claim_id.clone();
     assert!(not_found(store.write(move |tx| claims::delete(tx, &author("a", None), &claim, 1))));
     assert!(not_found(store.read(|tx| sessions::load(tx, &session_id).map(drop))));

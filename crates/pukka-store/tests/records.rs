@@ -3,7 +3,7 @@
 #![allow(clippy::unwrap_used, reason = "a test that cannot set itself up has failed")]
 
 use pukka_core::session::examples::{claim, mono_1100};
-use pukka_core::session::{Gate, GateCode, Mode, Run, Session};
+use pukka_core::session::{Gate, GateCode, Run, Session};
 use pukka_core::units::{Ohms, Watts};
 use pukka_core::wiring::Wiring;
 use pukka_store::{Author, Settings, Store, StoreError, acts, amplifiers, claims, gates, idempotency, rungs, runs, sessions, summaries};
@@ -26,7 +26,7 @@ fn author(tab: &str) -> Author {
 impl Bench {
     fn import(&self, session: &Session) -> (String, String) {
         let file = session.clone();
-        let id = self.store.write(move |tx| sessions::import(tx, &author("import"), &file, false)).unwrap();
+        let id = self.store.write(move |tx| sessions::import(tx, &author("import"), &file, None, false)).unwrap();
         let row = self.load(&id);
         (id, row.id)
     }
@@ -35,15 +35,24 @@ impl Bench {
         self.store.read(|tx| sessions::newest(tx, amplifier_id)).unwrap()
     }
 
-    fn log(&self, session_id: &str, run: &Run, past: &[GateCode], tab: &str) {
-        let (session_id, run, past, author) = (session_id.to_owned(), run.clone(), past.to_vec(), author(tab));
-        self.store.write(move |tx| runs::log(tx, &author, &session_id, &run, "447 14.38 41.2", &past)).unwrap();
+    /// Logs a run as one that happened, whatever gate it met.
+    fn log(&self, session_id: &str, run: &Run, tab: &str) -> runs::Logged {
+        let (session_id, run, author) = (session_id.to_owned(), run.clone(), author(tab));
+        self.store.write(move |tx| runs::log(tx, &author, &session_id, &run, "447 14.38 41.2", true)).unwrap()
     }
 
     fn undo(&self, tab: &str) -> Result<acts::Undone, StoreError> {
         let author = author(tab);
         self.store.write(move |tx| acts::undo(tx, &author))
     }
+}
+
+fn gate(code: GateCode, load_ohm: f64) -> Gate {
+    serde_json::from_value(serde_json::json!({
+        "code": code, "wiring": { "kind": "mono" }, "load_ohm": load_ohm, "mode": "dynamic", "reason": "owner agreed", "by": "M. Tarrow",
+        "owner_consent": { "by": "its owner", "on": "2026-11-20", "who_pays": "its owner" }
+    }))
+    .unwrap()
 }
 
 fn without_ids(mut session: Session) -> Session {
@@ -144,7 +153,7 @@ fn undo_takes_back_the_last_act_of_its_own_tab_whatever_it_was() {
     let start = bench.load(&id).session;
     let mut again = start.runs[0].clone();
     again.id = "again".into();
-    bench.log(&session_id, &again, &[], "a");
+    bench.log(&session_id, &again, "a");
     let (amplifier_id, line) = (id.clone(), claim("", Wiring::Mono, 0.5, 1_500.0));
     bench.store.write(move |tx| claims::create(tx, &author("a"), &amplifier_id, &line)).unwrap();
     let amplifier_id = id.clone();
@@ -202,22 +211,34 @@ fn undo_refuses_to_run_over_another_tab() {
 }
 
 #[test]
+fn one_act_after_the_other_is_taken_back() {
+    let bench = bench();
+    let (id, _) = bench.import(&mono_1100());
+    let model = || bench.load(&id).session.amplifier.model;
+    for (revision, name) in [(1, "Mono 1100 B"), (2, "Mono 1100 C")] {
+        let (id, mut amplifier) = (id.clone(), mono_1100().amplifier);
+        amplifier.model = name.into();
+        bench.store.write(move |tx| amplifiers::update(tx, &author("a"), &id, revision, &amplifier)).unwrap();
+    }
+    let gone = id.clone();
+    bench.store.write(move |tx| amplifiers::delete(tx, &author("a"), &gone, 3)).unwrap();
+    bench.undo("a").unwrap();
+    assert_eq!(model(), "Mono 1100 C");
+    bench.undo("a").unwrap();
+    assert_eq!(model(), "Mono 1100 B");
+    bench.undo("a").unwrap();
+    assert_eq!(model(), "Mono 1100");
+}
+
+#[test]
 fn an_ungated_run_counts_once_its_reason_is_given() {
     let bench = bench();
     let (id, session_id) = bench.import(&mono_1100());
     let mut burst = bench.load(&id).session.runs[8].clone();
     burst.id = "burst".into();
-    bench.log(&session_id, &burst, &[GateCode::Fuses], "a");
+    bench.log(&session_id, &burst, "a");
     assert!(bench.load(&id).session.run("burst").unwrap().ungated);
-    let gate = Gate {
-        code: GateCode::Fuses,
-        wiring: Some(Wiring::Mono),
-        load_ohm: Ohms::new(1.0).unwrap(),
-        mode: Some(Mode::Dynamic),
-        reason: "owner agreed".into(),
-        by: "M. Tarrow".into(),
-        owner_consent: None,
-    };
+    let gate = gate(GateCode::Fuses, 1.0);
     bench.store.write(move |tx| gates::open(tx, &author("a"), &session_id, &[gate])).unwrap();
     assert!(!bench.load(&id).session.run("burst").unwrap().ungated);
     bench.undo("a").unwrap();
@@ -247,11 +268,15 @@ fn the_shelf_reads_summaries_and_they_follow_every_write() {
     let (id, session_id) = bench.import(&file);
     let state = || bench.store.read(amplifiers::shelf).unwrap()[0].summary.state.clone();
     assert_eq!(state(), "claims in, nothing run");
+    let mut opened = gate(GateCode::Fuses, 1.0);
+    opened.mode = None;
+    let id_of = session_id.clone();
+    bench.store.write(move |tx| gates::open(tx, &author("b"), &id_of, &[opened])).unwrap();
     let mut run = mono_1100().runs[6].clone();
     run.id = "one".into();
     run.outputs[0].meter = None;
     run.outputs[0].power_w = Some(Watts::new(1_200.0).unwrap());
-    bench.log(&session_id, &run, &[], "a");
+    bench.log(&session_id, &run, "a");
     assert_eq!(state(), "verdict: modest, provisional");
     bench.undo("a").unwrap();
     assert_eq!(state(), "claims in, nothing run");
@@ -263,7 +288,7 @@ fn the_shelf_reads_summaries_and_they_follow_every_write() {
 #[test]
 fn summaries_of_older_rules_are_made_anew_at_the_start() {
     let Bench { store, folder } = bench();
-    store.write(|tx| sessions::import(tx, &author("a"), &mono_1100(), true)).unwrap();
+    store.write(|tx| sessions::import(tx, &author("a"), &mono_1100(), None, true)).unwrap();
     let path = store.path().to_owned();
     drop(store);
     rusqlite::Connection::open(path).unwrap().execute("UPDATE summary SET rules_version = 0, body = '{}'", []).unwrap();
@@ -279,16 +304,7 @@ fn what_was_done_at_once_is_taken_back_at_once() {
     let amplifier_id = id.clone();
     let rows = bench.store.write(move |tx| claims::create_all(tx, &author("a"), &amplifier_id, &lines)).unwrap();
     assert_eq!(rows.len(), 2);
-    let gate = |code| Gate {
-        code,
-        wiring: Some(Wiring::Mono),
-        load_ohm: Ohms::new(0.5).unwrap(),
-        mode: Some(Mode::Dynamic),
-        reason: "owner agreed".into(),
-        by: "M. Tarrow".into(),
-        owner_consent: None,
-    };
-    let both = [gate(GateCode::BelowFloor), gate(GateCode::Fuses)];
+    let both = [gate(GateCode::BelowFloor, 0.5), gate(GateCode::Fuses, 0.5)];
     bench.store.write(move |tx| gates::open(tx, &author("a"), &session_id, &both)).unwrap();
     assert_eq!(bench.load(&id).session.gates.len(), 2);
     assert_eq!(bench.undo("a").unwrap().says, "opened a gate at 0.5 Ω (2 at once)");

@@ -6,15 +6,21 @@ use std::path::Path;
 use anyhow::Context;
 use pukka_core::claims::paste::{PastedClaim, paste};
 use pukka_core::format;
+use pukka_core::plan::view::{PlannedRow, report};
+use pukka_core::session::Session;
 
-fn text_of(file: &Path) -> anyhow::Result<String> {
+fn bytes_of(file: &Path) -> anyhow::Result<Vec<u8>> {
     let mut bytes = Vec::new();
     if file == Path::new("-") {
         std::io::stdin().read_to_end(&mut bytes).context("standard input cannot be read")?;
     } else {
         bytes = std::fs::read(file).with_context(|| format!("{} cannot be read", file.display()))?;
     }
-    Ok(String::from_utf8_lossy(&bytes).trim_start_matches('\u{feff}').to_owned())
+    Ok(bytes)
+}
+
+fn text_of(file: &Path) -> anyhow::Result<String> {
+    Ok(String::from_utf8_lossy(&bytes_of(file)?).trim_start_matches('\u{feff}').to_owned())
 }
 
 /// Reads a spec table into claim lines and prints them.
@@ -34,6 +40,52 @@ pub fn claims(file: &Path, json: bool) -> anyhow::Result<()> {
         println!("not understood: {line}");
     }
     Ok(())
+}
+
+/// Reports the plan of a session file. Answers false when the file could not be read, with every path and why on standard error.
+///
+/// # Errors
+/// When the file cannot be opened.
+pub fn plan(file: &Path, json: bool) -> anyhow::Result<bool> {
+    let session = match Session::read(&bytes_of(file)?) {
+        Ok(session) => session,
+        Err(problems) => {
+            for problem in problems {
+                eprintln!("{}: {}", if problem.path.is_empty() { "the file" } else { &problem.path }, problem.says);
+            }
+            return Ok(false);
+        }
+    };
+    let report = report(&session);
+    if json {
+        println!("{}", serde_json::to_string_pretty(&report)?);
+        return Ok(true);
+    }
+    println!("{}, about {} min", session.amplifier.name(), format::fixed(report.minutes, 0));
+    for row in &report.rungs {
+        println!("{}", row_words(row));
+    }
+    Ok(true)
+}
+
+fn row_words(row: &PlannedRow) -> String {
+    let unknown = || "?".to_owned();
+    let band = |band: Option<[f64; 2]>, shown: fn(f64) -> String| {
+        band.map_or_else(unknown, |[low, high]| format!("{} to {}", shown(low), shown(high)))
+    };
+    let gates: Vec<&str> = row.gates.iter().map(|gate| gate.word()).collect();
+    format!(
+        "{:>6} Ω  {:<16} {:>7} W ({})  {} A  ends at {} V  fuses {}  peak {} A  {}",
+        format::ohms(row.load_ohm.get()),
+        row.wiring.words(),
+        row.predicted_w.map_or_else(unknown, format::watts),
+        band(row.predicted_w_band, format::watts),
+        band(row.predicted_a_band, format::amps),
+        row.predicted_end_v.map_or_else(unknown, format::volts),
+        row.fuse_ratio.map_or_else(unknown, |ratio| format!("{} %", format::fixed(100.0 * ratio, 0))),
+        row.peak_output_a.map_or_else(unknown, format::amps),
+        if gates.is_empty() { "no gate".to_owned() } else { format!("gated: {}", gates.join(", ")) },
+    )
 }
 
 fn words(line: &PastedClaim) -> String {

@@ -3,8 +3,9 @@
 use std::path::Path;
 
 use anyhow::Context;
+use pukka_core::bench::BenchProfile;
 use pukka_core::session::Session;
-use pukka_store::{Author, Store, amplifiers, sessions};
+use pukka_store::{Author, Store, amplifiers, benches, sessions};
 
 use crate::clock::Clock;
 
@@ -33,6 +34,17 @@ pub fn sessions_of_the_demo() -> anyhow::Result<Vec<Session>> {
         .collect()
 }
 
+/// Reads the demo's bench.
+///
+/// # Errors
+/// When its file is wrong.
+pub fn bench_of_the_demo() -> anyhow::Result<BenchProfile> {
+    let bench: BenchProfile = serde_json::from_str(include_str!("../demo/ferry-lane-bench.json")).context("demo/ferry-lane-bench.json")?;
+    let problems = bench.check();
+    anyhow::ensure!(problems.is_empty(), "demo/ferry-lane-bench.json: {problems:?}");
+    Ok(bench)
+}
+
 /// Fills an empty store.
 ///
 /// # Errors
@@ -41,13 +53,18 @@ pub fn fill(store: &Store, clock: Clock) -> anyhow::Result<()> {
     if !store.read(amplifiers::shelf)?.is_empty() {
         return Ok(());
     }
-    let files = sessions_of_the_demo()?;
+    let mut files = sessions_of_the_demo()?;
+    let bench = bench_of_the_demo()?;
+    for file in files.iter_mut().filter(|file| file.runs.is_empty()) {
+        file.bench = bench.bench.clone();
+    }
     let start = clock.now() - jiff::SignedDuration::from_mins(10);
     store.write(move |tx| {
+        let author = |at| Author { who: "Ferry Lane".into(), tab: "demo".into(), at, key: None, batch: None };
+        let bench_id = benches::create(tx, &author(start), &bench)?.id;
         for (i, file) in (0i64..).zip(&files) {
             let at = start + jiff::SignedDuration::from_secs(i * 30);
-            let author = Author { who: "Ferry Lane".into(), tab: "demo".into(), at, key: None, batch: None };
-            sessions::import(tx, &author, file, !file.runs.is_empty())?;
+            sessions::import(tx, &author(at), file, Some(&bench_id), !file.runs.is_empty())?;
         }
         Ok(())
     })?;

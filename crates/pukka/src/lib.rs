@@ -9,4 +9,5 @@ pub mod clock;
 pub mod demo;
 pub mod draw;
 pub mod http;
+pub mod photo;
 pub mod serve;

@@ -1,4 +1,4 @@
-//! `pukka serve`, `pukka demo`, `pukka claims`, `pukka openapi`.
+//! `pukka serve`, `pukka demo`, `pukka claims`, `pukka plan`, `pukka openapi`.
 
 use std::net::SocketAddr;
 use std::path::PathBuf;
@@ -36,6 +36,14 @@ enum What {
         #[arg(long)]
         json: bool,
     },
+    /// Say what each rung of a session file's plan will ask of the bench; `-` reads standard input.
+    Plan {
+        /// The session file.
+        file: PathBuf,
+        /// As JSON, for other programs.
+        #[arg(long)]
+        json: bool,
+    },
     /// Print the description of the HTTP interface.
     Openapi,
 }
@@ -62,6 +70,12 @@ fn main() -> anyhow::Result<()> {
         What::Serve(place) => serve(place, None),
         What::Demo { place, fresh } => serve(place, Some(fresh)),
         What::Claims { file, json } => pukka::cli::claims(&file, json),
+        What::Plan { file, json } => {
+            if !pukka::cli::plan(&file, json)? {
+                std::process::exit(2);
+            }
+            Ok(())
+        }
         What::Openapi => {
             println!("{}", pukka::http::openapi().to_pretty_json()?);
             Ok(())

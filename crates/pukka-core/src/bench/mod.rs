@@ -229,6 +229,27 @@ impl Bench {
     }
 }
 
+/// A bench that sessions are made on, by its name.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct BenchProfile {
+    /// What it is called.
+    pub name: String,
+    /// What stands on it.
+    #[serde(flatten)]
+    pub bench: Bench,
+}
+
+impl BenchProfile {
+    /// What is wrong with it.
+    #[must_use]
+    pub fn check(&self) -> Vec<Problem> {
+        let mut problems = Vec::new();
+        check_text(&mut problems, "name", &self.name, true, 80);
+        problems.extend(self.bench.check());
+        problems
+    }
+}
+
 /// The most of one sort of thing on a bench.
 const MOST_OF_A_LIST: usize = 40;
 

@@ -8,6 +8,7 @@ use super::rungs::Rung;
 use crate::amplifier::Provenance;
 use crate::bench::inventory::{Build, way};
 use crate::format;
+use crate::problem::{Problem, check_text};
 use crate::runs::checks::{blade_fuse, check_session};
 use crate::session::{Gate, GateCode, Mode, OwnerConsent, Run, Session};
 use crate::units::{Ohms, Volts, at_least, more_than};
@@ -97,6 +98,57 @@ pub fn gates_before(session: &Session, rung: &Rung, mode: Mode) -> Vec<GateFound
 #[must_use]
 pub fn shut(session: &Session, rung: &Rung, mode: Mode) -> Vec<GateFound> {
     gates_before(session, rung, mode).into_iter().filter(|gate| !gate.open).collect()
+}
+
+/// What is said to open the gates before a run.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Opening {
+    /// Why.
+    pub reason: String,
+    /// Who says so.
+    pub by: String,
+    /// A second reason, where one is asked for.
+    #[serde(default)]
+    pub second_reason: Option<String>,
+    /// The owner's consent, on a borrowed amplifier.
+    #[serde(default)]
+    pub owner_consent: Option<OwnerConsent>,
+}
+
+/// The records that open every gate still shut before a run.
+///
+/// # Errors
+/// What is missing, with its path.
+pub fn open(session: &Session, rung: &Rung, mode: Mode, opening: &Opening) -> Result<Vec<Gate>, Vec<Problem>> {
+    let found = shut(session, rung, mode);
+    let mut problems = Vec::new();
+    check_text(&mut problems, "reason", &opening.reason, true, 500);
+    check_text(&mut problems, "by", &opening.by, true, 80);
+    let second = opening.second_reason.as_deref().unwrap_or("");
+    check_text(&mut problems, "second_reason", second, found.iter().any(|gate| gate.asks_second_reason), 500);
+    if second.trim() == opening.reason.trim() && !second.trim().is_empty() {
+        problems.push(Problem::new("second_reason", "A second reason is another one than the first."));
+    }
+    let asks_consent = found.iter().any(|gate| gate.asks_consent);
+    let (agreed, pays) = opening.owner_consent.as_ref().map_or(("", ""), |consent| (consent.by.as_str(), consent.who_pays.as_str()));
+    check_text(&mut problems, "owner_consent.by", agreed, asks_consent, 120);
+    check_text(&mut problems, "owner_consent.who_pays", pays, asks_consent, 200);
+    if !problems.is_empty() {
+        return Err(problems);
+    }
+    let gate = |found: GateFound| Gate {
+        code: found.code,
+        wiring: Some(rung.id.wiring),
+        load_ohm: rung.id.load_ohm,
+        mode: Some(mode),
+        reason: opening.reason.trim().to_owned(),
+        by: opening.by.trim().to_owned(),
+        second_reason: Some(second.trim().to_owned()).filter(|text| !text.is_empty()),
+        owner_consent: opening.owner_consent.clone().filter(|consent| !consent.by.trim().is_empty()),
+        extra: serde_json::Map::new(),
+    };
+    Ok(found.into_iter().map(gate).collect())
 }
 
 /// Marks runs that were logged past gates for which a full reason is still missing.

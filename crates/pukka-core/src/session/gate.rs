@@ -4,6 +4,7 @@ use serde::{Deserialize, Serialize};
 use serde_json::{Map, Value};
 
 use super::Mode;
+use crate::format;
 use crate::units::Ohms;
 use crate::wiring::{Wiring, same_load};
 
@@ -79,6 +80,20 @@ pub struct Gate {
 }
 
 impl Gate {
+    /// Reason, consent and who gave them, in a sentence: on the verdict and on the sheet.
+    #[must_use]
+    pub fn words(&self) -> String {
+        let mode = self.mode.map_or_else(String::new, |mode| format!(", {}", mode.word()));
+        let mut text = format!("{}{}Ω{mode}, past the gate “{}”: {} ({}).", format::ohms(self.load_ohm.get()), format::THIN, self.code.word(), self.reason, self.by);
+        if let Some(second) = &self.second_reason {
+            text.push_str(&format!(" And: {second}."));
+        }
+        if let Some(consent) = &self.owner_consent {
+            text.push_str(&format!(" Its owner agreed: {}, {}; {} pays.", consent.by, consent.on, consent.who_pays));
+        }
+        text
+    }
+
     /// Whether this record is about `code` for a run; whether it is enough to open it is for [`crate::plan::gates`] to say.
     #[must_use]
     pub fn is_about(&self, code: GateCode, wiring: Wiring, load_ohm: f64, mode: Mode) -> bool {

@@ -36,6 +36,8 @@ pub struct Summary {
     pub logged: usize,
     /// Places planned.
     pub planned: usize,
+    /// Under Plan in the spine.
+    pub plan_word: String,
     /// Under Runs in the spine.
     pub runs_word: String,
     /// Under Verdict in the spine.
@@ -112,6 +114,10 @@ pub fn summary(session: &Session) -> Summary {
         claims_word: if claims == 0 { "none yet".into() } else { format!("{claims} to prove") },
         logged: ladder.logged,
         planned: ladder.planned,
+        plan_word: match ladder.planned {
+            0 => "no load yet".into(),
+            planned => format!("{}, {}", plural(planned, "run", "runs"), ladder.minutes),
+        },
         runs_word: match (any_run, ladder.planned) {
             (_, 0) => "no load yet".into(),
             (false, planned) => plural(planned, "to run", "to run"),

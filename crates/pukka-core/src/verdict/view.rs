@@ -106,7 +106,7 @@ pub struct VerdictView {
     /// Checks that fired.
     pub checks: Vec<Check>,
     /// Gates that were opened, and why.
-    pub gates: Vec<Gate>,
+    pub gates: Vec<String>,
     /// Runs past a gate, out of the verdict until a reason is given.
     pub ungated: usize,
 }
@@ -134,7 +134,7 @@ pub fn view(session: &Session) -> VerdictView {
         efficiency: efficiency(session, &usable),
         tell: tell(session, &usable),
         disclosure: session.amplifier.provenance.disclosure().into(),
-        gates: session.gates.clone(),
+        gates: session.gates.iter().map(Gate::words).collect(),
         ungated: session.standing_runs().filter(|run| run.ungated).count(),
         checks: judgement.checks,
     }

@@ -5,6 +5,7 @@
 pub mod bars;
 pub mod efficiency;
 pub mod fuses;
+pub mod network;
 
 use serde::{Deserialize, Serialize};
 

@@ -6,6 +6,8 @@ use pukka_core::problem::Problem;
 use pukka_store::StoreError;
 use serde::{Deserialize, Serialize};
 
+use crate::photo::PhotoError;
+
 /// The body of every refusal. Ref: RFC 9457.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct ProblemBody {
@@ -59,6 +61,9 @@ impl From<StoreError> for ApiError {
             StoreError::NotFound { .. } => (StatusCode::NOT_FOUND, "not-found"),
             StoreError::Conflict { .. } => (StatusCode::PRECONDITION_FAILED, "changed-elsewhere"),
             StoreError::KeyReused => (StatusCode::UNPROCESSABLE_ENTITY, "key-reused"),
+            StoreError::Gated { .. } => (StatusCode::CONFLICT, "gated"),
+            StoreError::Armed { .. } => (StatusCode::CONFLICT, "armed"),
+            StoreError::BenchInUse => (StatusCode::CONFLICT, "bench-in-use"),
             StoreError::NothingToUndo => (StatusCode::CONFLICT, "nothing-to-undo"),
             StoreError::DiskFull => (StatusCode::INSUFFICIENT_STORAGE, "disk-full"),
             _ => (StatusCode::INTERNAL_SERVER_ERROR, "store-failed"),
@@ -66,6 +71,22 @@ impl From<StoreError> for ApiError {
         if status.is_server_error() {
             tracing::error!(%error, "the store failed");
         }
+        let title = error.to_string();
+        let problems = match error {
+            StoreError::Gated { gates } => gates.into_iter().map(|gate| Problem::new(gate.code.word(), gate.says)).collect(),
+            _ => Vec::new(),
+        };
+        Self { problems, ..Self::new(status, code, title) }
+    }
+}
+
+impl From<PhotoError> for ApiError {
+    fn from(error: PhotoError) -> Self {
+        let (status, code) = match error {
+            PhotoError::OtherKind => (StatusCode::UNSUPPORTED_MEDIA_TYPE, "not-a-photo"),
+            PhotoError::TooLarge => (StatusCode::PAYLOAD_TOO_LARGE, "too-large"),
+            PhotoError::Damaged(_) => (StatusCode::UNPROCESSABLE_ENTITY, "damaged-photo"),
+        };
         Self::new(status, code, error.to_string())
     }
 }

@@ -1,12 +1,15 @@
 //! Every route, in one list.
 
 mod amplifiers;
+mod arithmetic;
 mod bench;
+mod benches;
 mod body;
 mod claims;
 mod error;
 mod guard;
 mod paste;
+mod photos;
 mod sense;
 mod sheet;
 mod undo;
@@ -71,7 +74,19 @@ fn api() -> OpenApiRouter<State> {
         .routes(routes!(bench::ladder::get))
         .routes(routes!(bench::ladder::cautions))
         .routes(routes!(bench::rungs::save))
+        .routes(routes!(bench::session::change))
+        .routes(routes!(bench::session::tick))
         .routes(routes!(bench::gates::open))
+        .routes(routes!(bench::gates::withdraw))
+        .routes(routes!(bench::gates::arm, bench::gates::disarm))
+        .routes(routes!(benches::list, benches::create))
+        .routes(routes!(benches::update, benches::delete))
+        .routes(routes!(benches::loads))
+        .routes(routes!(benches::try_loads))
+        .routes(routes!(photos::list, photos::add))
+        .routes(routes!(photos::get, photos::caption, photos::delete))
+        .routes(routes!(arithmetic::lead))
+        .routes(routes!(arithmetic::drive))
         .routes(routes!(bench::runs::preview))
         .routes(routes!(bench::runs::log))
         .routes(routes!(bench::runs::get))

@@ -87,7 +87,7 @@ fn method(session: &Session) -> Vec<String> {
         ),
     ];
     for gate in &session.gates {
-        lines.push(format!("Past a gate at {} Ω: {} ({}).", format::ohms(gate.load_ohm.get()), gate.reason, gate.by));
+        lines.push(gate.words());
     }
     lines
 }

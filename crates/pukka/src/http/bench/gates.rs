@@ -1,12 +1,13 @@
-//! Gates: a run that can hurt the amplifier asks for a reason.
+//! Gates: a run that can hurt the amplifier asks for a reason; and arming, the one way to start it.
 
+use axum::Json;
 use axum::extract::{Path, State as Ask};
 use axum::http::StatusCode;
-use pukka_core::plan::gates::shut;
-use pukka_core::plan::ladder::intended;
+use pukka_core::plan::arm::Arming;
+use pukka_core::plan::gates::{Opening, open as core_open};
+use pukka_core::plan::ladder::Place;
 use pukka_core::problem::check_text;
-use pukka_core::session::{Gate, Mode};
-use pukka_store::{gates, idempotency};
+use pukka_store::{arming, gates, idempotency};
 use serde::{Deserialize, Serialize};
 
 use super::super::body::{Body, sound};
@@ -18,48 +19,105 @@ use super::super::{ApiError, State};
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(deny_unknown_fields)]
 pub struct GateReason {
-    /// Key of the rung.
-    pub rung: String,
-    /// Mode of the run.
-    pub mode: Mode,
-    /// Why.
-    pub reason: String,
-    /// Who says so.
-    pub by: String,
+    /// Which run.
+    pub place: Place,
+    /// Reason, name, and what else its gates ask for.
+    pub opening: Opening,
 }
 
-/// Opens every gate before a run, with a reason and a name.
+/// Why the reason before a run is taken back.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct GateWithdrawn {
+    /// Which run.
+    pub place: Place,
+    /// Who takes it back.
+    pub by: String,
+    /// Why.
+    pub reason: String,
+}
+
+/// A run that is armed.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct ArmedRun {
+    /// Since when.
+    pub at: String,
+    /// By whom.
+    pub who: String,
+    /// Which, and what its gates were judged on.
+    pub arming: Arming,
+}
+
+impl From<arming::Armed> for ArmedRun {
+    fn from(armed: arming::Armed) -> Self {
+        Self { at: armed.at, who: armed.who, arming: armed.arming }
+    }
+}
+
+/// Opens every gate before a run.
 #[utoipa::path(post, operation_id = "openGates", path = "/sessions/{id}/gates", params(("id" = String, Path)), request_body = GateReason,
-    responses((status = 204), (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
+    responses((status = 204), (status = 409, body = ProblemBody, content_type = "application/problem+json"),
+              (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
 pub async fn open(
     Ask(state): Ask<State>,
     Path(id): Path<String>,
     writing: Writing,
     body: Body<GateReason>,
 ) -> Result<StatusCode, ApiError> {
-    let GateReason { rung, mode, reason, by } = body.value;
-    let mut problems = Vec::new();
-    check_text(&mut problems, "reason", &reason, true, 500);
-    check_text(&mut problems, "by", &by, true, 80);
-    sound(problems)?;
+    let GateReason { place, opening } = body.value;
     let row = super::session(&state, &id).await?;
-    let rung = super::rung(&row.session, &rung)?;
-    let opened: Vec<Gate> = shut(&row.session, &intended(&rung, mode))
-        .into_iter()
-        .map(|gate| Gate {
-            code: gate.code,
-            wiring: Some(rung.id.wiring),
-            load_ohm: rung.id.load_ohm,
-            mode: Some(mode),
-            reason: reason.trim().to_owned(),
-            by: by.trim().to_owned(),
-            owner_consent: None,
-        })
-        .collect();
+    let rung = super::rung(&row.session, &place.rung)?;
+    let opened = core_open(&row.session, &rung, place.mode, &opening).map_err(ApiError::invalid)?;
     let author = writing.author(&body.raw);
     let work = move |store: &pukka_store::Store| {
         store.write(move |tx| idempotency::once(tx, &author, |tx| gates::open(tx, &author, &id, &opened)))
     };
     state.records(work).await?;
+    Ok(StatusCode::NO_CONTENT)
+}
+
+/// Takes back the reasons and the consent before a run; an armed run is disarmed.
+#[utoipa::path(post, operation_id = "withdrawGates", path = "/sessions/{id}/gates/withdrawn", params(("id" = String, Path)),
+    request_body = GateWithdrawn, responses((status = 204), (status = 404, body = ProblemBody, content_type = "application/problem+json"),
+    (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
+pub async fn withdraw(
+    Ask(state): Ask<State>,
+    Path(id): Path<String>,
+    writing: Writing,
+    body: Body<GateWithdrawn>,
+) -> Result<StatusCode, ApiError> {
+    let GateWithdrawn { place, by, reason } = body.value;
+    let mut problems = Vec::new();
+    check_text(&mut problems, "by", &by, true, 80);
+    check_text(&mut problems, "reason", &reason, true, 500);
+    sound(problems)?;
+    let row = super::session(&state, &id).await?;
+    let rung = super::rung(&row.session, &place.rung)?;
+    let at = (rung.id.wiring, rung.id.load_ohm.get(), place.mode);
+    let author = writing.author(&body.raw);
+    let work = move |store: &pukka_store::Store| {
+        store.write(move |tx| idempotency::once(tx, &author, |tx| gates::withdraw_for(tx, &author, &id, at, &by, &reason)))
+    };
+    state.records(work).await?;
+    Ok(StatusCode::NO_CONTENT)
+}
+
+/// Arms a run: it may be started, and what its gates were judged on is frozen. Refused while a gate is shut.
+#[utoipa::path(post, operation_id = "armRun", path = "/sessions/{id}/armed", params(("id" = String, Path)), request_body = Place,
+    responses((status = 200, body = ArmedRun), (status = 404, body = ProblemBody, content_type = "application/problem+json"),
+              (status = 409, body = ProblemBody, content_type = "application/problem+json")))]
+pub async fn arm(Ask(state): Ask<State>, Path(id): Path<String>, writing: Writing, body: Body<Place>) -> Result<Json<ArmedRun>, ApiError> {
+    let author = writing.author(&body.raw);
+    let work = move |store: &pukka_store::Store| {
+        store.write(move |tx| idempotency::once(tx, &author, |tx| arming::arm(tx, &author, &id, &body.value)))
+    };
+    Ok(Json(state.records(work).await?.into()))
+}
+
+/// Disarms whatever is armed.
+#[utoipa::path(delete, operation_id = "disarm", path = "/sessions/{id}/armed", params(("id" = String, Path)), responses((status = 204)))]
+pub async fn disarm(Ask(state): Ask<State>, Path(id): Path<String>, writing: Writing) -> Result<StatusCode, ApiError> {
+    let author = writing.author(b"");
+    state.records(move |store| store.write(move |tx| arming::disarm(tx, &author, &id, "disarmed by hand"))).await?;
     Ok(StatusCode::NO_CONTENT)
 }

@@ -6,14 +6,19 @@ use axum::Json;
 use axum::extract::{Path, State as Ask};
 use axum::http::StatusCode;
 use pukka_core::plan::cautions::{self as core_cautions, Caution};
-use pukka_core::plan::ladder::{Ladder, ladder};
+use pukka_core::plan::ladder::{Ladder, LadderRung, ladder};
 use pukka_core::plan::rungs::rungs;
-use pukka_store::sessions;
+use pukka_core::session::Gain;
+use pukka_core::session::gain::target_volts;
+use pukka_core::working::Figure;
+use pukka_store::{arming, benches, sessions};
 use serde::{Deserialize, Serialize};
 
 use super::super::error::ProblemBody;
 use super::super::writing::Writing;
 use super::super::{ApiError, State};
+use super::gates::ArmedRun;
+use super::session::SessionSettings;
 
 /// The ladder, with what the bench has to know beside it.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
@@ -24,25 +29,76 @@ pub struct LadderView {
     pub revisions: BTreeMap<String, i64>,
     /// The cautions that bear on any run.
     pub cautions: Vec<Caution>,
-    /// Whether they were read.
+    /// Which of them are ticked.
+    pub ticked: Vec<String>,
+    /// Whether all of them were read, or ticked.
     pub cautions_read: bool,
+    /// What is set for the session.
+    pub settings: SessionSettings,
+    /// How the gain was set, in a sentence.
+    pub gain_words: String,
+    /// Output volts to set for the claim at a rung, by its key.
+    pub targets: BTreeMap<String, Figure>,
+    /// Revision of the session.
+    pub revision: i64,
+    /// The run that is armed.
+    pub armed: Option<ArmedRun>,
+    /// What the bench is called.
+    pub bench_name: Option<String>,
+    /// Whether another bench can still be taken: nothing was run yet.
+    pub bench_open: bool,
+    /// It is old or was repaired: the first power-up is through a current limit, and its idle draw is read.
+    pub fragile: bool,
 }
 
 /// The ladder of a session.
 #[utoipa::path(get, operation_id = "getLadder", path = "/sessions/{id}/ladder", params(("id" = String, Path)),
     responses((status = 200, body = LadderView), (status = 404, body = ProblemBody, content_type = "application/problem+json")))]
 pub async fn get(Ask(state): Ask<State>, Path(id): Path<String>) -> Result<Json<LadderView>, ApiError> {
-    let row = super::session(&state, &id).await?;
+    let (row, armed, bench_name) = state
+        .records(move |store| {
+            store.read(|tx| {
+                let row = sessions::load(tx, &id)?;
+                let armed = arming::armed(tx, &id)?;
+                let bench = row.bench_profile_id.as_ref().and_then(|bench| benches::get(tx, bench).ok());
+                Ok((row, armed, bench.map(|bench| bench.profile.name)))
+            })
+        })
+        .await?;
+    let this_year = u16::try_from(jiff::tz::Offset::UTC.to_datetime(state.clock.now()).year()).ok();
+    let cautions = core_cautions::cautions(&row.session, this_year);
     let planned = || row.session.plan.rungs.iter().zip(&row.rung_revisions);
     let revision = |rung: &pukka_core::plan::rungs::Rung| {
         planned().find(|(set, _)| rung.id.is_planned(set, &row.session)).map_or(0, |(_, revision)| *revision)
     };
+    let ladder = ladder(&row.session);
     Ok(Json(LadderView {
         revisions: rungs(&row.session).iter().map(|rung| (rung.id.key(), revision(rung))).collect(),
-        ladder: ladder(&row.session),
-        cautions: core_cautions::cautions(&row.session),
-        cautions_read: row.cautions_read_at.is_some(),
+        targets: targets(&ladder),
+        cautions_read: row.cautions_read_at.is_some() || cautions.iter().all(|caution| row.ticked.contains(&caution.code)),
+        ladder,
+        cautions,
+        ticked: row.ticked.clone(),
+        gain_words: row.session.gain.as_ref().map_or_else(|| Gain::default().words(), Gain::words),
+        fragile: row.session.amplifier.is_fragile(this_year),
+        bench_open: row.session.runs.is_empty(),
+        bench_name,
+        armed: armed.map(Into::into),
+        revision: row.revision,
+        settings: SessionSettings {
+            order: row.session.plan.order,
+            rest_v: row.session.plan.rest_v,
+            idle: row.session.idle,
+            gain: row.session.gain.clone(),
+            bench_id: row.bench_profile_id,
+        },
     }))
+}
+
+/// √(P·R) of each claim, for setting the gain.
+fn targets(ladder: &Ladder) -> BTreeMap<String, Figure> {
+    let target = |rung: &LadderRung| Some((rung.key.clone(), target_volts(rung.claim_w? / f64::from(rung.outputs), rung.load_ohm.get())));
+    ladder.rungs.iter().filter_map(target).collect()
 }
 
 /// Notes that the cautions were read.

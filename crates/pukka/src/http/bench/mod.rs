@@ -4,6 +4,7 @@ pub mod gates;
 pub mod ladder;
 pub mod rungs;
 pub mod runs;
+pub mod session;
 
 use pukka_core::plan::ladder::find;
 use pukka_core::plan::rungs::Rung;

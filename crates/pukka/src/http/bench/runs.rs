@@ -3,15 +3,14 @@
 use axum::Json;
 use axum::extract::{Path, State as Ask};
 use axum::http::StatusCode;
-use pukka_core::plan::gates::shut;
-use pukka_core::plan::ladder::{Place, intended, line_of, next_after, run_at};
+use pukka_core::plan::ladder::{Place, line_of, run_at};
 use pukka_core::plan::rungs::Rung;
 use pukka_core::problem::{Problem, check_text};
 use pukka_core::runs::checks::{Check, check_run};
 use pukka_core::runs::entry::{self, Asked, Entry, Segment};
 use pukka_core::runs::{RunFigures, figures};
-use pukka_core::session::{GateCode, Mode, Run};
-use pukka_store::{idempotency, new_id, runs, sessions};
+use pukka_core::session::{Mode, Run};
+use pukka_store::{idempotency, new_id, runs};
 use serde::{Deserialize, Serialize};
 
 use super::super::body::{Body, sound};
@@ -131,25 +130,15 @@ pub async fn log(
     if let Some(why) = not_yet {
         return Err(ApiError::invalid(vec![Problem::new("line", why)]));
     }
-    let past: Vec<GateCode> = shut(&row.session, &intended(&rung, mode)).into_iter().map(|gate| gate.code).collect();
-    if !past.is_empty() && !happened {
-        let says = "This run is gated: give a reason before it starts, or say that it happened already.";
-        return Err(ApiError::new(StatusCode::CONFLICT, "gated", says));
-    }
     let run: Run = run_at(&row.session, &rung, mode, readings, new_id(), at, Some(who));
-    let ungated = !past.is_empty();
     let work = move |store: &pukka_store::Store| {
         store.write(move |tx| {
-            let key = author.key.take();
-            let once = pukka_store::Author { key, ..author.clone() };
-            let id = idempotency::once(tx, &once, |tx| runs::log(tx, &author, &id, &run, &line, &past).map(|()| run.id.clone()))?;
-            Ok((id, row.id))
+            let once = pukka_store::Author { key: author.key.take(), ..author.clone() };
+            idempotency::once(tx, &once, |tx| runs::log(tx, &author, &id, &run, &line, happened))
         })
     };
-    let (run_id, session_id) = state.records(work).await?;
-    let after = state.records(move |store| store.read(|tx| sessions::load(tx, &session_id))).await?;
-    let next = next_after(&after.session, &Place { rung: key, mode });
-    Ok((StatusCode::CREATED, Json(Logged { id: run_id, next, ungated })))
+    let runs::Logged { id, ungated, next } = state.records(work).await?;
+    Ok((StatusCode::CREATED, Json(Logged { id, next, ungated })))
 }
 
 /// A run in full.

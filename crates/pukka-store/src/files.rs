@@ -1,0 +1,89 @@
+//! Files beside the database, named by the hash of what is in them: written to a temporary file, synced, renamed.
+
+use std::fs::{self, File};
+use std::io::Write as _;
+use std::path::{Path, PathBuf};
+
+use sha2::{Digest, Sha256};
+
+use crate::StoreError;
+
+/// Where photos lie.
+#[derive(Debug)]
+pub struct Files {
+    photos: PathBuf,
+}
+
+impl Files {
+    pub(crate) fn in_folder(folder: &Path) -> Self {
+        Self { photos: folder.join("photos") }
+    }
+
+    /// Keeps the bytes of a photo and returns their hash. The same bytes twice are one file.
+    ///
+    /// # Errors
+    /// [`StoreError::DiskFull`] or [`StoreError::Folder`] when they cannot be written.
+    pub fn keep_photo(&self, bytes: &[u8]) -> Result<String, StoreError> {
+        let sha256: String = Sha256::digest(bytes).iter().map(|byte| format!("{byte:02x}")).collect();
+        let path = self.photo_path(&sha256)?;
+        if !path.exists() {
+            self.write(&path, bytes).map_err(|why| self.trouble(why))?;
+        }
+        Ok(sha256)
+    }
+
+    /// The bytes of a photo.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`] when its file is gone.
+    pub fn photo(&self, sha256: &str) -> Result<Vec<u8>, StoreError> {
+        let path = self.photo_path(sha256)?;
+        fs::read(path).map_err(|why| match why.kind() {
+            std::io::ErrorKind::NotFound => StoreError::NotFound { what: "photo file", id: sha256.to_owned() },
+            _ => self.trouble(why),
+        })
+    }
+
+    /// No path is made of anything but a hash.
+    fn photo_path(&self, sha256: &str) -> Result<PathBuf, StoreError> {
+        let is_hash = sha256.len() == 64 && sha256.bytes().all(|byte| byte.is_ascii_hexdigit());
+        if is_hash { Ok(self.photos.join(format!("{sha256}.jpg"))) } else { Err(StoreError::Broken) }
+    }
+
+    fn write(&self, path: &Path, bytes: &[u8]) -> std::io::Result<()> {
+        fs::create_dir_all(&self.photos)?;
+        let half = path.with_extension(format!("{}.part", crate::new_id()));
+        let written = File::create(&half).and_then(|mut file| file.write_all(bytes).and_then(|()| file.sync_all()));
+        if let Err(why) = written.and_then(|()| fs::rename(&half, path)) {
+            // Nothing half-written stays behind; that it cannot be removed either changes nothing about the failure.
+            let _ = fs::remove_file(&half);
+            return Err(why);
+        }
+        // The rename itself has to survive a power cut.
+        File::open(&self.photos)?.sync_all()
+    }
+
+    fn trouble(&self, why: std::io::Error) -> StoreError {
+        match why.kind() {
+            std::io::ErrorKind::StorageFull => StoreError::DiskFull,
+            _ => StoreError::Folder { folder: self.photos.display().to_string(), why },
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn the_same_bytes_are_one_file_and_no_path_comes_from_outside() {
+        let folder = tempfile::tempdir().unwrap();
+        let files = Files::in_folder(folder.path());
+        let one = files.keep_photo(b"a picture").unwrap();
+        assert_eq!(files.keep_photo(b"a picture").unwrap(), one);
+        assert_eq!(files.photo(&one).unwrap(), b"a picture");
+        assert_eq!(fs::read_dir(folder.path().join("photos")).unwrap().count(), 1, "and nothing half-written beside it");
+        assert!(matches!(files.photo("../pukka.sqlite"), Err(StoreError::Broken)));
+        assert!(matches!(files.photo(&"0".repeat(64)), Err(StoreError::NotFound { .. })));
+    }
+}

@@ -1,0 +1,93 @@
+//! What is set for a session as a whole: order, rest voltage, idle draw, gain, its bench; and which cautions are ticked.
+
+use axum::extract::{Path, State as Ask};
+use axum::http::StatusCode;
+use pukka_core::problem::{Problem, check_text, under};
+use pukka_core::session::{Gain, Idle, Order};
+use pukka_core::units::Volts;
+use pukka_store::sessions::{self, Settings};
+use pukka_store::idempotency;
+use serde::{Deserialize, Serialize};
+
+use super::super::body::{Body, no_unknown_keys, sound};
+use super::super::error::ProblemBody;
+use super::super::writing::Writing;
+use super::super::{ApiError, State};
+
+/// What is set for a session.
+#[derive(Debug, Clone, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct SessionSettings {
+    /// The order of the runs.
+    pub order: Order,
+    /// Supply at rest.
+    pub rest_v: Option<Volts>,
+    /// Draw at rest.
+    pub idle: Option<Idle>,
+    /// How the gain was set.
+    pub gain: Option<Gain>,
+    /// The bench it stands on.
+    pub bench_id: Option<String>,
+}
+
+/// A caution that was ticked, or no longer is.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Tick {
+    /// Its word.
+    pub code: String,
+    /// Whether it is seen to.
+    pub ticked: bool,
+}
+
+fn check(settings: &SessionSettings) -> Vec<Problem> {
+    let mut problems = Vec::new();
+    let volts = [("rest_v", settings.rest_v), ("idle.supply_v", settings.idle.and_then(|idle| idle.supply_v))];
+    for (path, given) in volts {
+        if given.is_some_and(|v| !(6.0..=60.0).contains(&v.get())) {
+            problems.push(Problem::new(path, "A rest voltage is between 6 and 60 V."));
+        }
+    }
+    if settings.idle.is_some_and(|idle| idle.current_a.get() > 100.0) {
+        problems.push(Problem::new("idle.current_a", "An amplifier that draws more than 100 A with no tone is on fire."));
+    }
+    problems.extend(under("gain", settings.gain.as_ref().map(Gain::check).unwrap_or_default()));
+    problems
+}
+
+/// Changes what is set for a session.
+#[utoipa::path(put, operation_id = "changeSession", path = "/sessions/{id}", params(("id" = String, Path)), request_body = SessionSettings,
+    responses((status = 204), (status = 409, body = ProblemBody, content_type = "application/problem+json"),
+              (status = 412, body = ProblemBody, content_type = "application/problem+json"),
+              (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
+pub async fn change(
+    Ask(state): Ask<State>,
+    Path(id): Path<String>,
+    writing: Writing,
+    body: Body<SessionSettings>,
+) -> Result<StatusCode, ApiError> {
+    sound(check(&body.value))?;
+    if let Some(gain) = &body.value.gain {
+        no_unknown_keys(&gain.extra)?;
+    }
+    let (author, revision) = (writing.author(&body.raw), writing.revision()?);
+    let SessionSettings { order, rest_v, idle, gain, bench_id } = body.value;
+    let settings = Settings { run_order: order, rest_v, idle, gain, bench_profile_id: bench_id, bench: None };
+    let work = move |store: &pukka_store::Store| {
+        store.write(move |tx| idempotency::once(tx, &author, |tx| sessions::change(tx, &author, &id, revision, &settings)))
+    };
+    state.records(work).await?;
+    Ok(StatusCode::NO_CONTENT)
+}
+
+/// Ticks a caution, for this session.
+#[utoipa::path(post, operation_id = "tickCaution", path = "/sessions/{id}/ticks", params(("id" = String, Path)), request_body = Tick,
+    responses((status = 204), (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
+pub async fn tick(Ask(state): Ask<State>, Path(id): Path<String>, _writing: Writing, body: Body<Tick>) -> Result<StatusCode, ApiError> {
+    let Tick { code, ticked } = body.value;
+    let mut problems = Vec::new();
+    check_text(&mut problems, "code", &code, true, 40);
+    sound(problems)?;
+    state.records(move |store| store.write(move |tx| sessions::tick(tx, &id, &code, ticked))).await?;
+    Ok(StatusCode::NO_CONTENT)
+}

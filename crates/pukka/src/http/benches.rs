@@ -1,0 +1,185 @@
+//! Bench profiles, and the loads that can be made of one.
+
+use axum::Json;
+use axum::extract::{Path, State as Ask};
+use axum::http::StatusCode;
+use pukka_core::bench::inventory::{Found, find};
+use pukka_core::bench::{Bench, BenchProfile, LoadResistor, source_ohm};
+use pukka_core::problem::Problem;
+use pukka_core::units::Ohms;
+use pukka_core::wiring::Wiring;
+use pukka_core::working::Figure;
+use pukka_store::benches::{self, BenchRow};
+use pukka_store::idempotency;
+use serde::{Deserialize, Serialize};
+
+use super::body::{Body, no_unknown_keys, sound};
+use super::error::ProblemBody;
+use super::writing::Writing;
+use super::{ApiError, State};
+use crate::draw::network::network;
+
+/// A bench.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct BenchView {
+    /// Its id.
+    pub id: String,
+    /// Its revision.
+    pub revision: i64,
+    /// The record.
+    pub profile: BenchProfile,
+    /// Sessions on it.
+    pub sessions: u32,
+    /// Source resistance as its past runs show it, with their scatter; nothing before the first.
+    pub source_ohm: Option<Figure>,
+    /// Runs that it stands on.
+    pub source_runs: usize,
+}
+
+/// Every bench.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct Benches {
+    /// By name.
+    pub benches: Vec<BenchView>,
+}
+
+/// A load that is wanted of an inventory.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct LoadWanted {
+    /// For each output of this wiring at once.
+    pub wiring: Wiring,
+    /// Ohms of each.
+    pub load_ohm: Ohms,
+    /// The resistors; those of the session's bench when left out.
+    #[serde(default)]
+    pub loads: Option<Vec<LoadResistor>>,
+}
+
+/// What can be made of it, drawn.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct LoadsFound {
+    /// What was found.
+    pub found: Found,
+    /// How each of its builds is joined, in their order; then the one below and the one above, where there are.
+    pub drawn: Vec<String>,
+}
+
+fn viewed(row: BenchRow, sags: &[source_ohm::Sag]) -> BenchView {
+    let source = source_ohm::fit(sags);
+    BenchView {
+        id: row.id,
+        revision: row.revision,
+        profile: row.profile,
+        sessions: row.sessions,
+        source_runs: sags.len(),
+        source_ohm: source.as_ref().map(source_ohm::figure),
+    }
+}
+
+fn view(tx: &pukka_store::Connection, row: BenchRow) -> Result<BenchView, pukka_store::StoreError> {
+    let sags = benches::sags(tx, &row.id)?;
+    Ok(viewed(row, &sags))
+}
+
+fn check(profile: &BenchProfile) -> Result<(), ApiError> {
+    let Bench { supply, loads, meters, leads, extra } = &profile.bench;
+    no_unknown_keys(extra)?;
+    no_unknown_keys(&supply.extra)?;
+    loads.iter().try_for_each(|load| no_unknown_keys(&load.extra))?;
+    meters.iter().try_for_each(|meter| no_unknown_keys(&meter.extra))?;
+    leads.iter().try_for_each(|lead| no_unknown_keys(&lead.extra))?;
+    sound(profile.check())
+}
+
+/// Every bench.
+#[utoipa::path(get, operation_id = "listBenches", path = "/benches", responses((status = 200, body = Benches)))]
+pub async fn list(Ask(state): Ask<State>) -> Result<Json<Benches>, ApiError> {
+    let work =
+        |store: &pukka_store::Store| store.read(|tx| benches::list(tx)?.into_iter().map(|row| view(tx, row)).collect::<Result<Vec<_>, _>>());
+    Ok(Json(Benches { benches: state.records(work).await? }))
+}
+
+/// Adds a bench.
+#[utoipa::path(post, operation_id = "createBench", path = "/benches", request_body = BenchProfile,
+    responses((status = 201, body = BenchView), (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
+pub async fn create(Ask(state): Ask<State>, writing: Writing, body: Body<BenchProfile>) -> Result<(StatusCode, Json<BenchView>), ApiError> {
+    check(&body.value)?;
+    let author = writing.author(&body.raw);
+    let work = move |store: &pukka_store::Store| {
+        store.write(move |tx| {
+            let row = idempotency::once(tx, &author, |tx| benches::create(tx, &author, &body.value))?;
+            view(tx, row)
+        })
+    };
+    Ok((StatusCode::CREATED, Json(state.records(work).await?)))
+}
+
+/// Changes a bench. Sessions on it in which nothing was run yet follow; the others keep it as it was.
+#[utoipa::path(put, operation_id = "updateBench", path = "/benches/{id}", params(("id" = String, Path)), request_body = BenchProfile,
+    responses((status = 200, body = BenchView), (status = 412, body = ProblemBody, content_type = "application/problem+json"),
+              (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
+pub async fn update(
+    Ask(state): Ask<State>,
+    Path(id): Path<String>,
+    writing: Writing,
+    body: Body<BenchProfile>,
+) -> Result<Json<BenchView>, ApiError> {
+    check(&body.value)?;
+    let (author, revision) = (writing.author(&body.raw), writing.revision()?);
+    let work = move |store: &pukka_store::Store| {
+        store.write(move |tx| {
+            let row = idempotency::once(tx, &author, |tx| benches::update(tx, &author, &id, revision, &body.value))?;
+            view(tx, row)
+        })
+    };
+    Ok(Json(state.records(work).await?))
+}
+
+/// Deletes a bench; its sessions keep it as it was.
+#[utoipa::path(delete, operation_id = "deleteBench", path = "/benches/{id}", params(("id" = String, Path)),
+    responses((status = 204), (status = 412, body = ProblemBody, content_type = "application/problem+json")))]
+pub async fn delete(Ask(state): Ask<State>, Path(id): Path<String>, writing: Writing) -> Result<StatusCode, ApiError> {
+    let (author, revision) = (writing.author(b""), writing.revision()?);
+    let work = move |store: &pukka_store::Store| {
+        store.write(move |tx| idempotency::once(tx, &author, |tx| benches::delete(tx, &author, &id, revision)))
+    };
+    state.records(work).await?;
+    Ok(StatusCode::NO_CONTENT)
+}
+
+/// What an inventory makes of a wanted load.
+#[utoipa::path(post, operation_id = "findLoads", path = "/sessions/{id}/loads", params(("id" = String, Path)), request_body = LoadWanted,
+    responses((status = 200, body = LoadsFound), (status = 404, body = ProblemBody, content_type = "application/problem+json"),
+              (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
+pub async fn loads(Ask(state): Ask<State>, Path(id): Path<String>, body: Body<LoadWanted>) -> Result<Json<LoadsFound>, ApiError> {
+    let row = super::bench::session(&state, &id).await?;
+    let LoadWanted { wiring, load_ohm, loads } = body.value;
+    searched(loads.unwrap_or(row.session.bench.loads), wiring, load_ohm).await.map(Json)
+}
+
+/// The same, of a bench that may not be saved yet.
+#[utoipa::path(post, operation_id = "tryLoads", path = "/loads", request_body = LoadWanted,
+    responses((status = 200, body = LoadsFound), (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
+pub async fn try_loads(body: Body<LoadWanted>) -> Result<Json<LoadsFound>, ApiError> {
+    let LoadWanted { wiring, load_ohm, loads } = body.value;
+    searched(loads.unwrap_or_default(), wiring, load_ohm).await.map(Json)
+}
+
+async fn searched(loads: Vec<LoadResistor>, wiring: Wiring, load_ohm: Ohms) -> Result<LoadsFound, ApiError> {
+    let mut problems = Vec::new();
+    wiring.check(16, "wiring", &mut problems);
+    pukka_core::amplifier::check_load(&mut problems, "load_ohm", load_ohm);
+    problems.extend(Bench { loads: loads.clone(), ..Bench::default() }.check());
+    if loads.is_empty() {
+        problems.push(Problem::new("loads", "No resistors are entered for this bench yet: nothing can be made of them."));
+    }
+    sound(problems)?;
+    // A million networks take some ten milliseconds: not on a thread that serves others.
+    let found = tokio::task::spawn_blocking(move || {
+        let found = find(&loads, wiring, load_ohm.get());
+        let drawn = found.builds.iter().chain(&found.below).chain(&found.above).map(|build| network(build, &loads)).collect();
+        LoadsFound { found, drawn }
+    });
+    found.await.map_err(|_| pukka_store::StoreError::Broken.into())
+}

@@ -1,0 +1,131 @@
+//! Photos of an amplifier.
+
+use axum::Json;
+use axum::body::{Body as Raw, to_bytes};
+use axum::extract::{Path, State as Ask};
+use axum::http::{StatusCode, header};
+use axum::response::IntoResponse;
+use pukka_core::problem::{Problem, check_text};
+use pukka_store::photos::{self, MOST, Photo, PhotoRow};
+use pukka_store::{idempotency, StoreError};
+use serde::{Deserialize, Serialize};
+
+use super::body::{Body, sound};
+use super::error::ProblemBody;
+use super::writing::Writing;
+use super::{ApiError, State};
+use crate::photo::{Encoded, MOST_BYTES, PhotoError, encode_anew};
+
+/// A photo; its picture is at `/api/photos/{id}`.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct PhotoView {
+    /// Its id.
+    pub id: String,
+    /// Its revision.
+    pub revision: i64,
+    /// Its width.
+    pub width_px: u32,
+    /// Its height.
+    pub height_px: u32,
+    /// What it shows.
+    pub caption: String,
+}
+
+impl From<PhotoRow> for PhotoView {
+    fn from(row: PhotoRow) -> Self {
+        let Photo { width_px, height_px, caption, .. } = row.photo;
+        Self { id: row.id, revision: row.revision, width_px, height_px, caption }
+    }
+}
+
+/// The photos of an amplifier.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct Photos {
+    /// In the order they were added.
+    pub photos: Vec<PhotoView>,
+}
+
+/// What a photo shows.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Caption {
+    /// In a line.
+    pub caption: String,
+}
+
+/// The photos of an amplifier.
+#[utoipa::path(get, operation_id = "listPhotos", path = "/amplifiers/{id}/photos", params(("id" = String, Path)),
+    responses((status = 200, body = Photos)))]
+pub async fn list(Ask(state): Ask<State>, Path(id): Path<String>) -> Result<Json<Photos>, ApiError> {
+    let rows = state.records(move |store| store.read(|tx| photos::list(tx, &id))).await?;
+    Ok(Json(Photos { photos: rows.into_iter().map(Into::into).collect() }))
+}
+
+/// Adds a photo: JPEG, PNG or WebP as the body. It is decoded and encoded anew; where it was taken does not come along.
+#[utoipa::path(post, operation_id = "addPhoto", path = "/amplifiers/{id}/photos", params(("id" = String, Path)),
+    request_body(content = Vec<u8>, content_type = "application/octet-stream"),
+    responses((status = 201, body = PhotoView), (status = 413, body = ProblemBody, content_type = "application/problem+json"),
+              (status = 415, body = ProblemBody, content_type = "application/problem+json"),
+              (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
+pub async fn add(Ask(state): Ask<State>, Path(id): Path<String>, writing: Writing, body: Raw) -> Result<(StatusCode, Json<PhotoView>), ApiError> {
+    let bytes = to_bytes(body, MOST_BYTES).await.map_err(|_| PhotoError::TooLarge)?;
+    let author = writing.author(&bytes);
+    let wanted = id.clone();
+    let have = state.records(move |store| store.read(|tx| photos::list(tx, &wanted))).await?.len();
+    if have >= MOST {
+        return Err(ApiError::invalid(vec![Problem::new("photos", format!("{MOST} photos of one amplifier are the most that are kept."))]));
+    }
+    let encoded = tokio::task::spawn_blocking(move || encode_anew(&bytes)).await.map_err(|_| StoreError::Broken)?;
+    let Encoded { jpeg, width_px, height_px } = encoded?;
+    let work = move |store: &pukka_store::Store| {
+        // The file lies in its place before a record names it.
+        let sha256 = store.files().keep_photo(&jpeg)?;
+        let photo = Photo { sha256, width_px, height_px, bytes: jpeg.len() as u64, caption: String::new() };
+        store.write(move |tx| idempotency::once(tx, &author, |tx| photos::create(tx, &author, &id, &photo)))
+    };
+    Ok((StatusCode::CREATED, Json(state.records(work).await?.into())))
+}
+
+/// The picture of a photo.
+#[utoipa::path(get, operation_id = "getPhoto", path = "/photos/{id}", params(("id" = String, Path)),
+    responses((status = 200, content_type = "image/jpeg"), (status = 404, body = ProblemBody, content_type = "application/problem+json")))]
+pub async fn get(Ask(state): Ask<State>, Path(id): Path<String>) -> Result<impl IntoResponse, ApiError> {
+    let work = move |store: &pukka_store::Store| {
+        let row = store.read(|tx| photos::get(tx, &id))?;
+        store.files().photo(&row.photo.sha256)
+    };
+    let headers = [(header::CONTENT_TYPE, "image/jpeg"), (header::CACHE_CONTROL, "private, max-age=31536000, immutable")];
+    Ok((headers, state.records(work).await?))
+}
+
+/// Says what a photo shows.
+#[utoipa::path(put, operation_id = "captionPhoto", path = "/photos/{id}", params(("id" = String, Path)), request_body = Caption,
+    responses((status = 200, body = PhotoView), (status = 412, body = ProblemBody, content_type = "application/problem+json"),
+              (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
+pub async fn caption(
+    Ask(state): Ask<State>,
+    Path(id): Path<String>,
+    writing: Writing,
+    body: Body<Caption>,
+) -> Result<Json<PhotoView>, ApiError> {
+    let mut problems = Vec::new();
+    check_text(&mut problems, "caption", &body.value.caption, false, 200);
+    sound(problems)?;
+    let (author, revision) = (writing.author(&body.raw), writing.revision()?);
+    let work = move |store: &pukka_store::Store| {
+        store.write(move |tx| idempotency::once(tx, &author, |tx| photos::caption(tx, &author, &id, revision, body.value.caption.trim())))
+    };
+    Ok(Json(state.records(work).await?.into()))
+}
+
+/// Removes a photo; undo brings it back.
+#[utoipa::path(delete, operation_id = "deletePhoto", path = "/photos/{id}", params(("id" = String, Path)),
+    responses((status = 204), (status = 412, body = ProblemBody, content_type = "application/problem+json")))]
+pub async fn delete(Ask(state): Ask<State>, Path(id): Path<String>, writing: Writing) -> Result<StatusCode, ApiError> {
+    let (author, revision) = (writing.author(b""), writing.revision()?);
+    let work = move |store: &pukka_store::Store| {
+        store.write(move |tx| idempotency::once(tx, &author, |tx| photos::delete(tx, &author, &id, revision)))
+    };
+    state.records(work).await?;
+    Ok(StatusCode::NO_CONTENT)
+}
