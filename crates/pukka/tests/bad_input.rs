@@ -188,7 +188,10 @@ fn what_is_not_there_is_404_and_what_is_no_json_is_said() {
     assert_eq!(bench.post(&format!("/api/sessions/{session}/runs/none/take-back"), &json!({ "reason": "x" })).refusal().0, 404);
     assert_eq!(bench.post("/api/sessions/none/cautions", &json!({})).refusal().0, 404);
     assert_eq!(
-        bench.post("/api/sessions/none/gates", &json!({ "rung": "x", "mode": "dynamic", "reason": "x", "by": "y" })).refusal().0,
+        bench
+            .post("/api/sessions/none/gates", &json!({ "place": { "rung": "x", "mode": "dynamic" }, "opening": { "reason": "x", "by": "y" } }))
+            .refusal()
+            .0,
         404
     );
     assert_eq!(bench.post("/api/undo", &json!({})).status, 200);

@@ -100,12 +100,18 @@ fn a_gated_run_asks_before_it_starts_and_stays_out_when_it_did_not() {
     let verdict = || bench.get(&format!("/api/sessions/{session}/verdict")).json()["view"].clone();
     assert_eq!(verdict()["ungated"], 1);
     let gates = format!("/api/sessions/{session}/gates");
-    let reason = |reason: &str, by: &str| json!({ "rung": "mono@0.67@40", "mode": "dynamic", "reason": reason, "by": by });
-    assert_eq!(bench.post(&gates, &reason(" ", "M. Tarrow")).refusal().2, ["reason"]);
-    assert_eq!(bench.post(&gates, &reason("owner agreed", "")).refusal().2, ["by"]);
-    assert_eq!(bench.post(&gates, &reason("owner agreed", "M. Tarrow")).status, 204);
+    let reason = |reason: &str, by: &str, consent: Value| {
+        json!({ "place": { "rung": "mono@0.67@40", "mode": "dynamic" },
+                "opening": { "reason": reason, "by": by, "second_reason": "nobody has set a rest voltage yet", "owner_consent": consent } })
+    };
+    let consent = || json!({ "by": "its owner", "on": "2026-11-20", "who_pays": "its owner" });
+    assert_eq!(bench.post(&gates, &reason(" ", "M. Tarrow", consent())).refusal().2, ["reason"]);
+    assert_eq!(bench.post(&gates, &reason("owner agreed", "", consent())).refusal().2, ["by"]);
+    assert_eq!(bench.post(&gates, &reason("owner agreed", "M. Tarrow", Value::Null)).refusal().2, ["owner_consent.by", "owner_consent.who_pays"]);
+    assert_eq!(bench.post(&gates, &reason("owner agreed", "M. Tarrow", consent())).status, 204);
     assert_eq!(verdict()["ungated"], 0, "the reason lets it in");
-    assert_eq!(verdict()["gates"][0]["reason"], "owner agreed");
+    let said = verdict()["gates"][0].as_str().unwrap().to_owned();
+    assert!(said.contains("owner agreed (M. Tarrow). And: nobody has set") && said.contains("its owner pays"), "{said}");
     assert_eq!(bench.post(&runs, &burst).json()["ungated"], false);
     let certified = json!({ "rung": "mono@0.67@40", "mode": "certified", "line": "1400 13.7" });
     assert_eq!(bench.post(&runs, &certified).refusal().0, 409, "another mode is another gate");

@@ -92,6 +92,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/amplifiers/{id}/photos": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The photos of an amplifier. */
+        get: operations["listPhotos"];
+        put?: never;
+        /** Adds a photo: JPEG, PNG or WebP as the body. It is decoded and encoded anew; where it was taken does not come along. */
+        post: operations["addPhoto"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/amplifiers/{id}/sense": {
         parameters: {
             query?: never;
@@ -104,6 +122,76 @@ export interface paths {
         /** Checks the claims with the one that is being typed; nothing is saved. */
         post: operations["senseCheck"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/arithmetic/drive": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Extra drive from two voltages, or the voltage for an extra drive. */
+        get: operations["extraDrive"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/arithmetic/lead": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a lead costs at a current. */
+        get: operations["leadCosts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/benches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every bench. */
+        get: operations["listBenches"];
+        put?: never;
+        /** Adds a bench. */
+        post: operations["createBench"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/benches/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Changes a bench. Sessions on it in which nothing was run yet follow; the others keep it as it was. */
+        put: operations["updateBench"];
+        post?: never;
+        /** Deletes a bench; its sessions keep it as it was. */
+        delete: operations["deleteBench"];
         options?: never;
         head?: never;
         patch?: never;
@@ -122,6 +210,77 @@ export interface paths {
         post?: never;
         /** Removes a claim line; undo brings it back. */
         delete: operations["deleteClaim"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/loads": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The same, of a bench that may not be saved yet. */
+        post: operations["tryLoads"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/photos/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The picture of a photo. */
+        get: operations["getPhoto"];
+        /** Says what a photo shows. */
+        put: operations["captionPhoto"];
+        post?: never;
+        /** Removes a photo; undo brings it back. */
+        delete: operations["deletePhoto"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sessions/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Changes what is set for a session. */
+        put: operations["changeSession"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sessions/{id}/armed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Arms a run: it may be started, and what its gates were judged on is frozen. Refused while a gate is shut. */
+        post: operations["armRun"];
+        /** Disarms whatever is armed. */
+        delete: operations["disarm"];
         options?: never;
         head?: never;
         patch?: never;
@@ -153,8 +312,25 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Opens every gate before a run, with a reason and a name. */
+        /** Opens every gate before a run. */
         post: operations["openGates"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sessions/{id}/gates/withdrawn": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Takes back the reasons and the consent before a run; an armed run is disarmed. */
+        post: operations["withdrawGates"];
         delete?: never;
         options?: never;
         head?: never;
@@ -172,6 +348,23 @@ export interface paths {
         get: operations["getLadder"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sessions/{id}/loads": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What an inventory makes of a wanted load. */
+        post: operations["findLoads"];
         delete?: never;
         options?: never;
         head?: never;
@@ -297,6 +490,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sessions/{id}/ticks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Ticks a caution, for this session. */
+        post: operations["tickCaution"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sessions/{id}/verdict": {
         parameters: {
             query?: never;
@@ -350,6 +560,8 @@ export interface components {
         Amount: number;
         /** @description The device under test. */
         Amplifier: {
+            /** @description What came with it. */
+            accessories?: string[];
             /**
              * Format: int32
              * @description How many channels.
@@ -357,15 +569,24 @@ export interface components {
             channels: number;
             /** @description Class of its output stage. */
             class: components["schemas"]["Class"];
+            condition?: components["schemas"]["Condition"] | null;
+            /** @description Its controls, with their ranges. */
+            controls?: components["schemas"]["Control"][];
             /** @description The lowest loads its maker allows. */
             floors?: components["schemas"]["Floor"][];
             /** @description On-board supply fuses. */
             fuses_a?: components["schemas"]["Amps"][];
+            /** @description Its inputs. */
+            inputs?: string[];
+            inside?: components["schemas"]["Inside"] | null;
+            loan?: components["schemas"]["Loan"] | null;
             /** @description Its maker. */
             make: string;
             max_supply_v?: components["schemas"]["Volts"] | null;
             /** @description Its model. */
             model: string;
+            /** @description Notes. */
+            notes?: string | null;
             /** @description Fuses in the outputs: another thing, kept apart. */
             output_fuses_a?: components["schemas"]["Amps"][];
             price?: components["schemas"]["Price"] | null;
@@ -374,9 +595,19 @@ export interface components {
             /** @description What it is meant for. */
             purpose: components["schemas"]["Purpose"];
             recommended_fuse_a?: components["schemas"]["Amps"] | null;
+            /** @description Its serial number. */
+            serial?: string | null;
+            size?: components["schemas"]["Size"] | null;
             /** @description Whether its supply is regulated. */
             supply_type: components["schemas"]["SupplyType"];
+            terminals?: components["schemas"]["Terminals"] | null;
             topology?: components["schemas"]["Topology"] | null;
+            weight_kg?: components["schemas"]["Kilograms"] | null;
+            /**
+             * Format: int32
+             * @description The year it was made.
+             */
+            year?: number | null;
         };
         /** @description An amplifier with its claims. */
         AmplifierView: {
@@ -408,6 +639,26 @@ export interface components {
             /** @description The lines, in order. */
             claims: components["schemas"]["Claim"][];
         };
+        /** @description A run that is armed. */
+        ArmedRun: {
+            /** @description Which, and what its gates were judged on. */
+            arming: components["schemas"]["Arming"];
+            /** @description Since when. */
+            at: string;
+            /** @description By whom. */
+            who: string;
+        };
+        /** @description A run that may be started. There is no way to make one but [`arm`]. */
+        Arming: {
+            /** @description Its gates, all open. */
+            gates: components["schemas"]["GateFound"][];
+            /** @description What they were judged on, as it was then. */
+            inputs: components["schemas"]["Input"][];
+            /** @description Which run. */
+            place: components["schemas"]["Place"];
+            /** @description "1 Ω, certified". */
+            says: string;
+        };
         /** @description A run's power at the claim's voltage: one figure, or a band where the truth lies between. */
         AtReference: {
             high?: components["schemas"]["Figure"] | null;
@@ -428,8 +679,76 @@ export interface components {
             /** @description Power it stands for. */
             total: components["schemas"]["Figure"];
         };
+        /**
+         * @description Where a prediction is from.
+         * @enum {string}
+         */
+        Basis: "claim" | "one-run" | "fit" | "beyond-fit";
+        /** @description The bench as it was for one session. */
+        Bench: {
+            /** @description The leads that carry the supply current. */
+            leads?: components["schemas"]["Lead"][];
+            /** @description The resistors it had. */
+            loads?: components["schemas"]["LoadResistor"][];
+            /** @description The meters it had. */
+            meters?: components["schemas"]["Meter"][];
+            /** @description What fed it. */
+            supply: components["schemas"]["Supply"];
+        };
+        /** @description A bench that sessions are made on, by its name. */
+        BenchProfile: components["schemas"]["Bench"] & {
+            /** @description What it is called. */
+            name: string;
+        };
+        /** @description A bench. */
+        BenchView: {
+            /** @description Its id. */
+            id: string;
+            /** @description The record. */
+            profile: components["schemas"]["BenchProfile"];
+            /**
+             * Format: int64
+             * @description Its revision.
+             */
+            revision: number;
+            /**
+             * Format: int32
+             * @description Sessions on it.
+             */
+            sessions: number;
+            source_ohm?: components["schemas"]["Figure"] | null;
+            /** @description Runs that it stands on. */
+            source_runs: number;
+        };
+        /** @description Every bench. */
+        Benches: {
+            /** @description By name. */
+            benches: components["schemas"]["BenchView"][];
+        };
+        /** @description A load that can be made, for each output alike. */
+        Build: {
+            continuous_w?: components["schemas"]["Figure"] | null;
+            /** @description How far from the load wanted, of it. */
+            off: components["schemas"]["Figure"];
+            /** @description Its ohms at the terminals. */
+            ohm: components["schemas"]["Figure"];
+            /** @description Resistors for each output. */
+            parts: number;
+            /** @description Each resistor's share of an output's power. */
+            shares: components["schemas"]["Share"][];
+            ten_second_w?: components["schemas"]["Figure"] | null;
+            /** @description How they are joined, in words. */
+            words: string;
+        };
+        /** @description What a photo shows. */
+        Caption: {
+            /** @description In a line. */
+            caption: string;
+        };
         /** @description One caution: what to see to, and why. */
         Caution: {
+            /** @description Its word: what was ticked is kept by it. */
+            code: string;
             /** @description Why, and how. */
             says: string;
             /** @description What to see to. */
@@ -445,6 +764,8 @@ export interface components {
             figures?: components["schemas"]["CellFigures"] | null;
             /** @description Gates in the way, open or not. */
             gates: components["schemas"]["GateFound"][];
+            /** @description What to mind at this very step. */
+            mind: string[];
             /** @description Its mode. */
             mode: components["schemas"]["Mode"];
             /** @description Whether it is to be run. */
@@ -575,6 +896,31 @@ export interface components {
          * @enum {string}
          */
         Class: "AB" | "D" | "GH" | "other";
+        /** @description Its condition and history. */
+        Condition: {
+            /** @description What was done to it, or what shows. */
+            history?: string | null;
+            /** @description It was powered up first through a current limit, and its idle draw watched. */
+            limited_first_power_up?: boolean;
+            /** @description In what state it came. */
+            state: components["schemas"]["State"];
+        };
+        /** @description A control on the amplifier. */
+        Control: {
+            /** @description A switch takes it out altogether. */
+            can_be_out?: boolean;
+            from_hz?: components["schemas"]["Hertz"] | null;
+            /** @description What it does. */
+            kind: components["schemas"]["ControlKind"];
+            /** @description Its range in the maker's words, where it is not a frequency: "0 to 12 dB", "0/180°". */
+            range?: string | null;
+            to_hz?: components["schemas"]["Hertz"] | null;
+        };
+        /**
+         * @description What a control does.
+         * @enum {string}
+         */
+        ControlKind: "low-pass" | "high-pass" | "boost" | "phase" | "gain";
         /**
          * Format: double
          * @description A level difference of power, decibels: 10·log10(P1/P2).
@@ -607,15 +953,38 @@ export interface components {
         };
         /** @description What to expect of a rung. */
         Expected: {
+            /** @description Where it is from. */
+            basis: components["schemas"]["Basis"];
+            /** @description The same, in words. */
+            basis_words: string;
+            /** @description It ends below the window of the claim. */
+            below_window: boolean;
+            /** @description What that means for the claim's voltage. */
+            end_says: string;
+            end_v?: components["schemas"]["Figure"] | null;
+            fuse_ratio?: components["schemas"]["Figure"] | null;
+            /** @description What a blade fuse does at that. */
+            fuse_says?: string | null;
             fuses_a?: components["schemas"]["Figure"] | null;
             /** @description Most draw. */
             high_a: components["schemas"]["Figure"];
+            /** @description What the leads cost at the most draw. */
+            leads: components["schemas"]["LeadLoad"][];
+            load_bank?: components["schemas"]["LoadBank"] | null;
             /** @description Heat that the loads have to take. */
             load_w: components["schemas"]["Figure"];
             /** @description Least draw. */
             low_a: components["schemas"]["Figure"];
             /** @description Whether the most draw is past them. */
             past_fuses: boolean;
+            /** @description Peak amps of one output. */
+            peak_a: components["schemas"]["Figure"];
+            /** @description Output, in total, with its ±. */
+            power: components["schemas"]["Figure"];
+            /** @description Least and most output, as shown: "352 to 528 W". */
+            power_band: string;
+            proven_a?: components["schemas"]["Figure"] | null;
+            start_v?: components["schemas"]["Figure"] | null;
         };
         /** @description A number for a person: as computed, as shown, and how it was made. */
         Figure: {
@@ -639,6 +1008,31 @@ export interface components {
             load_ohm: components["schemas"]["Ohms"];
             /** @description For this wiring. */
             wiring: components["schemas"]["Wiring"];
+        };
+        /** @description What an inventory makes of a wanted load. */
+        Found: {
+            above?: components["schemas"]["Build"] | null;
+            below?: components["schemas"]["Build"] | null;
+            /** @description The nearest first; of equally near ones the one with fewest parts. */
+            builds: components["schemas"]["Build"][];
+            /** @description How many networks were looked at. */
+            looked_at: number;
+            /** @description Whether it can be made: within 2 %, by the resistors' true or by their nominal ohms. */
+            made: boolean;
+            /** @description What to mind about it. */
+            mind: string[];
+            /** @description Resistors an output that were looked at: 6, or fewer where that would be too many networks. */
+            most_parts: number;
+            /**
+             * Format: int32
+             * @description Outputs that all get one at once.
+             */
+            outputs: number;
+            /**
+             * Format: double
+             * @description The load wanted, ohms.
+             */
+            wanted_ohm: number;
         };
         /** @description What the supply fuses can feed, beside what is claimed. */
         FusePicture: {
@@ -669,19 +1063,27 @@ export interface components {
             power_w: number;
             weight?: components["schemas"]["Weight"] | null;
         };
-        /** @description A gate that was opened. */
-        Gate: {
-            /** @description Who opened it. */
-            by: string;
-            /** @description Which gate. */
-            code: components["schemas"]["GateCode"];
-            /** @description For which load. */
-            load_ohm: components["schemas"]["Ohms"];
-            mode?: components["schemas"]["Mode"] | null;
-            owner_consent?: components["schemas"]["OwnerConsent"] | null;
-            /** @description Why. */
-            reason: string;
-            wiring?: components["schemas"]["Wiring"] | null;
+        /** @description The three steps, as they were done. */
+        Gain: {
+            /**
+             * @description Boost is off.
+             * @default false
+             */
+            boost_off: boolean;
+            /** @default null */
+            extra_drive_db: components["schemas"]["Decibels"] | null;
+            /**
+             * @description Filters are out of the tone's way.
+             * @default false
+             */
+            filters_out: boolean;
+            /** @default null */
+            onset_v: components["schemas"]["VoltsRms"] | null;
+            /**
+             * @description Where the source is still clean: "47 of 50".
+             * @default null
+             */
+            source: string | null;
         };
         /**
          * @description Why a run asks for a reason before it starts.
@@ -690,33 +1092,53 @@ export interface components {
         GateCode: "below-floor" | "above-supply" | "fuses" | "load-bank";
         /** @description A gate in the way of a run. */
         GateFound: {
+            /** @description Opening it asks for the owner's consent, and who pays. */
+            asks_consent: boolean;
+            /** @description Opening it asks for a second reason. */
+            asks_second_reason: boolean;
             /** @description Who opened it. */
             by?: string | null;
             /** @description Which. */
             code: components["schemas"]["GateCode"];
+            /** @description Whether it is open: a record says all that it asks for. */
+            open: boolean;
+            owner_consent?: components["schemas"]["OwnerConsent"] | null;
             /** @description The reason it was opened with, when it was. */
             reason?: string | null;
             /** @description What, why it matters, what to do. */
             says: string;
+            /** @description The second reason, when there is one. */
+            second_reason?: string | null;
             /** @description Three or four words. */
             title: string;
         };
         /** @description A reason to go past the gates before a run. */
         GateReason: {
-            /** @description Who says so. */
+            /** @description Reason, name, and what else its gates ask for. */
+            opening: components["schemas"]["Opening"];
+            /** @description Which run. */
+            place: components["schemas"]["Place"];
+        };
+        /** @description Why the reason before a run is taken back. */
+        GateWithdrawn: {
+            /** @description Who takes it back. */
             by: string;
-            /** @description Mode of the run. */
-            mode: components["schemas"]["Mode"];
+            /** @description Which run. */
+            place: components["schemas"]["Place"];
             /** @description Why. */
             reason: string;
-            /** @description Key of the rung. */
-            rung: string;
         };
         /**
          * Format: double
          * @description A frequency.
          */
         Hertz: number;
+        /** @description Draw at rest, read once. */
+        Idle: {
+            /** @description Supply amps with no tone. */
+            current_a: components["schemas"]["Amps"];
+            supply_v?: components["schemas"]["Volts"] | null;
+        };
         /** @description One number that went into a formula. */
         Input: {
             /** @description Its symbol in the formula. */
@@ -726,20 +1148,36 @@ export interface components {
             /** @description What it is, in words. */
             what: string;
         };
+        /** @description What was seen with the lid off. */
+        Inside: {
+            rail_capacitor_v?: components["schemas"]["Volts"] | null;
+        };
+        /**
+         * Format: double
+         * @description A weight.
+         */
+        Kilograms: number;
         /** @description The ladder as it stands. */
         Ladder: {
             /** @description Places logged. */
             logged: number;
+            /** @description About how long they take, as shown: "about 21 min". */
+            minutes: string;
             next?: components["schemas"]["Place"] | null;
             /** @description Every place, in the session's order. */
             order: components["schemas"]["Place"][];
             /** @description Places planned. */
             planned: number;
+            rest_v?: components["schemas"]["Volts"] | null;
+            /** @description The order of the runs. */
+            run_order: components["schemas"]["Order"];
             /** @description Its rungs, highest load first. */
             rungs: components["schemas"]["LadderRung"][];
+            source_ohm?: components["schemas"]["Figure"] | null;
         };
         /** @description One load of the ladder. */
         LadderRung: {
+            bars?: components["schemas"]["PlanBars"] | null;
             /** @description Certified, clipping, dynamic. */
             cells: components["schemas"]["Cell"][];
             /** @description The claim to prove here, as shown. */
@@ -749,6 +1187,11 @@ export interface components {
              * @description Where its mark stands, of 1.
              */
             claim_fraction?: number | null;
+            /**
+             * Format: double
+             * @description The same, watts.
+             */
+            claim_w?: number | null;
             expected?: components["schemas"]["Expected"] | null;
             /** @description Its key. */
             key: string;
@@ -774,16 +1217,128 @@ export interface components {
         };
         /** @description The ladder, with what the bench has to know beside it. */
         LadderView: {
+            armed?: components["schemas"]["ArmedRun"] | null;
+            /** @description What the bench is called. */
+            bench_name?: string | null;
+            /** @description Whether another bench can still be taken: nothing was run yet. */
+            bench_open: boolean;
             /** @description The cautions that bear on any run. */
             cautions: components["schemas"]["Caution"][];
-            /** @description Whether they were read. */
+            /** @description Whether all of them were read, or ticked. */
             cautions_read: boolean;
+            /** @description It is old or was repaired: the first power-up is through a current limit, and its idle draw is read. */
+            fragile: boolean;
+            /** @description How the gain was set, in a sentence. */
+            gain_words: string;
             /** @description The ladder. */
             ladder: components["schemas"]["Ladder"];
+            /**
+             * Format: int64
+             * @description Revision of the session.
+             */
+            revision: number;
             /** @description Revision of what is set for a rung, by its key; 0 where nothing was set yet. */
             revisions: {
                 [key: string]: number;
             };
+            /** @description What is set for the session. */
+            settings: components["schemas"]["SessionSettings"];
+            /** @description Output volts to set for the claim at a rung, by its key. */
+            targets: {
+                [key: string]: components["schemas"]["Figure"];
+            };
+            /** @description Which of them are ticked. */
+            ticked: string[];
+        };
+        /** @description A lead that carries the supply current, or a load's. */
+        Lead: {
+            /** @description Length each way. */
+            length_m: components["schemas"]["Metres"];
+            /** @description What it joins: "bank to amplifier". */
+            name: string;
+            /** @description Section of its copper. */
+            section_mm2: components["schemas"]["SquareMillimetres"];
+        };
+        /** @description What a lead costs. */
+        LeadCosts: {
+            /** @description Volts it drops, there and back. */
+            drop_v: components["schemas"]["Figure"];
+            /** @description Watts it turns to heat. */
+            heat_w: components["schemas"]["Figure"];
+            /**
+             * Format: double
+             * @description Its section.
+             */
+            section_mm2: number;
+        };
+        /** @description A lead at the most draw. */
+        LeadLoad: {
+            /** @description Volts it drops. */
+            drop_v: components["schemas"]["Figure"];
+            /** @description Watts it turns to heat. */
+            heat_w: components["schemas"]["Figure"];
+            /** @description Which. */
+            name: string;
+        };
+        /** @description How the loads of a rung are made, and what they take. */
+        LoadBank: {
+            continuous_w?: components["schemas"]["Figure"] | null;
+            /** @description Most watts in one of its resistors. */
+            hottest_w: components["schemas"]["Figure"];
+            /** @description Its ohms. */
+            ohm: components["schemas"]["Figure"];
+            /**
+             * Format: double
+             * @description Seconds of rest that its heat asks for between runs; 0 when it bears the power for ever.
+             */
+            rest_s: number;
+            /** @description In words: "cool for 24 s". */
+            says: string;
+            ten_second_w?: components["schemas"]["Figure"] | null;
+            /** @description It is past what they take for ever. */
+            warm: boolean;
+            /** @description How each output's load is made. */
+            words: string;
+        };
+        /** @description Resistors of one kind. */
+        LoadResistor: {
+            continuous_w?: components["schemas"]["Watts"] | null;
+            /**
+             * Format: int32
+             * @description How many there are.
+             */
+            count: number;
+            measured_ohm?: components["schemas"]["Ohms"] | null;
+            /** @description As printed. */
+            nominal_ohm: components["schemas"]["Ohms"];
+            ten_second_w?: components["schemas"]["Watts"] | null;
+            tolerance_ratio?: components["schemas"]["Ratio"] | null;
+        };
+        /** @description A load that is wanted of an inventory. */
+        LoadWanted: {
+            /** @description Ohms of each. */
+            load_ohm: components["schemas"]["Ohms"];
+            /** @description The resistors; those of the session's bench when left out. */
+            loads?: components["schemas"]["LoadResistor"][] | null;
+            /** @description For each output of this wiring at once. */
+            wiring: components["schemas"]["Wiring"];
+        };
+        /** @description What can be made of it, drawn. */
+        LoadsFound: {
+            /** @description How each of its builds is joined, in their order; then the one below and the one above, where there are. */
+            drawn: string[];
+            /** @description What was found. */
+            found: components["schemas"]["Found"];
+        };
+        /** @description Who lent it, and when it goes back. */
+        Loan: {
+            /**
+             * Format: date
+             * @description By when it goes back.
+             */
+            back_by?: string | null;
+            /** @description Who. */
+            lent_by?: string | null;
         };
         /** @description A run that was logged. */
         Logged: {
@@ -793,6 +1348,37 @@ export interface components {
             /** @description It went past a gate without a reason, and stays out of the verdict. */
             ungated: boolean;
         };
+        /** @description A meter and its limits: ± (`reading_ratio` · reading + `absolute`). */
+        Meter: {
+            /**
+             * Format: double
+             * @description Part of its limits that does not, in the unit it reads.
+             */
+            absolute?: number;
+            /** @description Its id inside the session. */
+            id: string;
+            /**
+             * Format: date
+             * @description The day it was last checked against another.
+             */
+            last_checked_on?: string | null;
+            /** @description What it is called at the bench. */
+            name?: string | null;
+            /** @description What it reads. */
+            quantity: components["schemas"]["Quantity"];
+            /** @description Part of its limits that grows with the reading. */
+            reading_ratio: components["schemas"]["Ratio"];
+        };
+        /**
+         * Format: double
+         * @description A length.
+         */
+        Metres: number;
+        /**
+         * Format: double
+         * @description A dimension of a case.
+         */
+        Millimetres: number;
         /**
          * @description What a run is after.
          * @enum {string}
@@ -803,6 +1389,21 @@ export interface components {
          * @description A load or a resistance.
          */
         Ohms: number;
+        /** @description What is said to open the gates before a run. */
+        Opening: {
+            /** @description Who says so. */
+            by: string;
+            owner_consent?: components["schemas"]["OwnerConsent"] | null;
+            /** @description Why. */
+            reason: string;
+            /** @description A second reason, where one is asked for. */
+            second_reason?: string | null;
+        };
+        /**
+         * @description The order of the runs.
+         * @enum {string}
+         */
+        Order: "rung" | "mode";
         /**
          * @description What became of a claim.
          * @enum {string}
@@ -842,6 +1443,33 @@ export interface components {
          * @enum {string}
          */
         Per: "output" | "total";
+        /** @description A photo; its picture is at `/api/photos/{id}`. */
+        PhotoView: {
+            /** @description What it shows. */
+            caption: string;
+            /**
+             * Format: int32
+             * @description Its height.
+             */
+            height_px: number;
+            /** @description Its id. */
+            id: string;
+            /**
+             * Format: int64
+             * @description Its revision.
+             */
+            revision: number;
+            /**
+             * Format: int32
+             * @description Its width.
+             */
+            width_px: number;
+        };
+        /** @description The photos of an amplifier. */
+        Photos: {
+            /** @description In the order they were added. */
+            photos: components["schemas"]["PhotoView"][];
+        };
         /** @description A piece of the paragraph. */
         Phrase: {
             /** @description How it is set. */
@@ -863,6 +1491,44 @@ export interface components {
             /** @description The drawing. */
             svg: string;
         };
+        /** @description How long the bars of a rung are in the plan, each of 1: all rungs are drawn to one scale. */
+        PlanBars: {
+            /**
+             * Format: double
+             * @description The claim.
+             */
+            claim?: number | null;
+            /**
+             * Format: double
+             * @description Supply under load, of the span from the stop rule to the highest rest voltage.
+             */
+            end_v?: number | null;
+            /**
+             * Format: double
+             * @description Supply fuses.
+             */
+            fuses?: number | null;
+            /**
+             * Format: double
+             * @description Most draw.
+             */
+            high_a: number;
+            /**
+             * Format: double
+             * @description Least draw.
+             */
+            low_a: number;
+            /**
+             * Format: double
+             * @description Output to expect.
+             */
+            power: number;
+            /**
+             * Format: double
+             * @description The claim's voltage on the same span.
+             */
+            reference_v: number;
+        };
         /** @description One load of the plan, and what was set for it. */
         PlannedRung: {
             /** @description Whether a charger is on. */
@@ -871,7 +1537,9 @@ export interface components {
             load_measured_ohm?: components["schemas"]["Ohms"] | null;
             /** @description Nominal load of each output. */
             load_ohm: components["schemas"]["Ohms"];
-            /** @description Modes to run. */
+            /** @description How its load is made of the bench's resistors, in words. */
+            made_of?: string | null;
+            /** @description Modes to run; none when the rung is left out. */
             modes?: components["schemas"]["Mode"][];
             rest_v?: components["schemas"]["Volts"] | null;
             /** @description The amplifier's switch. */
@@ -951,6 +1619,11 @@ export interface components {
          * @enum {string}
          */
         Purpose: "full-range" | "subwoofer";
+        /**
+         * @description What a meter reads.
+         * @enum {string}
+         */
+        Quantity: "power" | "voltage" | "current" | "resistance" | "supply_voltage";
         /**
          * Format: double
          * @description A fraction, never a percentage: 1 % is 0.01.
@@ -1034,6 +1707,10 @@ export interface components {
              */
             extra_drive_db?: number | null;
             load_measured_ohm?: components["schemas"]["Ohms"] | null;
+            /** @description How its load is made of the bench's resistors. */
+            made_of?: string | null;
+            /** @description Modes to run; none when it is left out. */
+            modes: components["schemas"]["Mode"][];
             rest_v?: components["schemas"]["Volts"] | null;
             /**
              * Format: double
@@ -1087,11 +1764,32 @@ export interface components {
             found: components["schemas"]["Sense"][];
             fuses?: components["schemas"]["FusePicture"] | null;
         };
+        /** @description What is set for a session. */
+        SessionSettings: {
+            /** @description The bench it stands on. */
+            bench_id?: string | null;
+            gain?: components["schemas"]["Gain"] | null;
+            idle?: components["schemas"]["Idle"] | null;
+            /** @description The order of the runs. */
+            order: components["schemas"]["Order"];
+            rest_v?: components["schemas"]["Volts"] | null;
+        };
         /**
          * @description How grave a check is.
          * @enum {string}
          */
         Severity: "stop" | "doubt" | "note";
+        /** @description One resistor's part in a build. */
+        Share: {
+            /** @description How many of the build take this share each. */
+            count: number;
+            /** @description Its kind's place in the inventory, from 0. */
+            kind: number;
+            /** @description As it is called: "8 Ω". */
+            label: string;
+            /** @description Part of the output's power in each of them. */
+            ratio: components["schemas"]["Figure"];
+        };
         /** @description The result sheet. */
         Sheet: {
             /** @description How it was measured. */
@@ -1137,11 +1835,30 @@ export interface components {
             /** @description When it was last worked on. */
             updated_at: string;
         };
+        /** @description Outer size. */
+        Size: {
+            /** @description Height. */
+            height_mm: components["schemas"]["Millimetres"];
+            /** @description Length. */
+            length_mm: components["schemas"]["Millimetres"];
+            /** @description Width. */
+            width_mm: components["schemas"]["Millimetres"];
+        };
         /** @description A block of text. */
         SpecText: {
             /** @description As copied from a manual, a box or a page. */
             text: string;
         };
+        /**
+         * Format: double
+         * @description A section of a conductor.
+         */
+        SquareMillimetres: number;
+        /**
+         * @description In what state it came.
+         * @enum {string}
+         */
+        State: "new" | "used" | "repaired";
         /**
          * @description How a phrase is set.
          * @enum {string}
@@ -1164,6 +1881,8 @@ export interface components {
             overall?: components["schemas"]["Overall"] | null;
             /** @description That word, as shown. */
             overall_word?: string | null;
+            /** @description Under Plan in the spine. */
+            plan_word: string;
             /** @description Places planned. */
             planned: number;
             /** @description Price, as shown. */
@@ -1188,6 +1907,21 @@ export interface components {
             /** @description Under Verdict in the spine. */
             verdict_word: string;
         };
+        /** @description The supply of a bench. */
+        Supply: {
+            current_limit_a?: components["schemas"]["Amps"] | null;
+            /** @description What it is. */
+            kind: components["schemas"]["SupplyKind"];
+            lead_fuse_a?: components["schemas"]["Amps"] | null;
+            source_ohm?: components["schemas"]["Ohms"] | null;
+            /** @description Supercapacitors stand in it: they stay live when it is disconnected. */
+            supercapacitors?: boolean;
+        };
+        /**
+         * @description What feeds the amplifier.
+         * @enum {string}
+         */
+        SupplyKind: "battery" | "supply" | "both";
         /**
          * @description Whether the converter holds its rails as the supply sags.
          * @enum {string}
@@ -1204,6 +1938,18 @@ export interface components {
             figure: components["schemas"]["Figure"];
             /** @description In words; the figure stands in them. */
             says: string;
+        };
+        /** @description The largest conductors its terminals take. */
+        Terminals: {
+            power_mm2?: components["schemas"]["SquareMillimetres"] | null;
+            speaker_mm2?: components["schemas"]["SquareMillimetres"] | null;
+        };
+        /** @description A caution that was ticked, or no longer is. */
+        Tick: {
+            /** @description Its word. */
+            code: string;
+            /** @description Whether it is seen to. */
+            ticked: boolean;
         };
         /**
          * @description How a line on the shelf is set.
@@ -1249,7 +1995,7 @@ export interface components {
             /** @description Certified efficiency by load, highest load first. */
             efficiency: components["schemas"]["EfficiencyPoint"][];
             /** @description Gates that were opened, and why. */
-            gates: components["schemas"]["Gate"][];
+            gates: string[];
             /** @description The word over all. */
             overall: components["schemas"]["Overall"];
             /** @description As shown. */
@@ -1272,6 +2018,16 @@ export interface components {
          * @description A direct supply voltage, at the amplifier's terminals.
          */
         Volts: number;
+        /**
+         * Format: double
+         * @description An output voltage, rms.
+         */
+        VoltsRms: number;
+        /**
+         * Format: double
+         * @description Power, watts.
+         */
+        Watts: number;
         /**
          * @description How grave a finding is.
          * @enum {string}
@@ -1574,6 +2330,76 @@ export interface operations {
             };
         };
     };
+    listPhotos: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Photos"];
+                };
+            };
+        };
+    };
+    addPhoto: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": number[];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhotoView"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
     senseCheck: {
         parameters: {
             query?: never;
@@ -1598,6 +2424,192 @@ export interface operations {
                 };
             };
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    extraDrive: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description At clip onset. */
+                from_v: number;
+                /** @description Raised to. */
+                to_v: number | null;
+                /** @description Raised by. */
+                db: number | null;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Figure"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    leadCosts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Length each way. */
+                length_m: number;
+                /** @description Section: `50`, `50 mm²`, `1/0 AWG`. */
+                section: string;
+                /** @description Current. */
+                current_a: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LeadCosts"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    listBenches: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Benches"];
+                };
+            };
+        };
+    };
+    createBench: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BenchProfile"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchView"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    updateBench: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BenchProfile"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchView"];
+                };
+            };
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    deleteBench: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            412: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -1675,6 +2687,241 @@ export interface operations {
             };
         };
     };
+    tryLoads: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LoadWanted"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LoadsFound"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    getPhoto: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": unknown;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    captionPhoto: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Caption"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhotoView"];
+                };
+            };
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    deletePhoto: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    changeSession: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SessionSettings"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    armRun: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Place"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ArmedRun"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    disarm: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     readCautions: {
         parameters: {
             query?: never;
@@ -1723,6 +2970,53 @@ export interface operations {
                 };
                 content?: never;
             };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    withdrawGates: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GateWithdrawn"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -1753,6 +3047,47 @@ export interface operations {
                 };
             };
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    findLoads: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LoadWanted"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LoadsFound"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -1988,6 +3323,37 @@ export interface operations {
                 };
             };
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    tickCaution: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Tick"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };
