@@ -4,6 +4,8 @@ import { queryClient } from "./api/queries";
 import { AmplifierLayout } from "./features/amplifier-layout";
 import { ClaimsPage } from "./features/claims/claims-page";
 import { EditAmplifierPage, NewAmplifierPage } from "./features/claims/amplifier-pages";
+import { BenchesPage } from "./features/benches/benches-page";
+import { PlanPage } from "./features/plan/plan-page";
 import { RunsPage } from "./features/runs/runs-page";
 import { SheetPage } from "./features/sheet/sheet-page";
 import { ShelfPage } from "./features/shelf/shelf-page";
@@ -16,6 +18,7 @@ const router = createBrowserRouter([
     element: <Frame />,
     children: [
       { index: true, element: <ShelfPage /> },
+      { path: "benches", element: <BenchesPage /> },
       { path: "amplifiers/new", element: <NewAmplifierPage /> },
       {
         path: "amplifiers/:id",
@@ -23,6 +26,7 @@ const router = createBrowserRouter([
         children: [
           { path: "claims", element: <ClaimsPage /> },
           { path: "edit", element: <EditAmplifierPage /> },
+          { path: "plan", element: <PlanPage /> },
           { path: "runs", element: <RunsPage /> },
           { path: "verdict", element: <VerdictPage /> },
           { path: "sheet", element: <SheetPage /> },

@@ -19,7 +19,7 @@ enum Act {
     Nothing,
     Type(&'static str),
     OpenFigure,
-    Click(&'static str),
+    Click(&'static [&'static str]),
     Paste,
 }
 
@@ -34,12 +34,17 @@ const fn shot(file: &'static str, amplifier: &'static str, place: &'static str) 
     Shot { file, amplifier, place, dark: false, width: 1280, act: Act::Nothing }
 }
 
-const SHOTS: [Shot; 14] = [
+const SHOTS: [Shot; 19] = [
     shot("shelf", "", ""),
     shot("claims", "Quillmoor Four-Ninety", "claims"),
-    Shot { act: Act::Click("Add a claim"), ..shot("claim-form", "Quillmoor Four-Ninety", "claims") },
+    Shot { act: Act::Click(&["Add a claim"]), ..shot("claim-form", "Quillmoor Four-Ninety", "claims") },
     Shot { act: Act::Paste, ..shot("paste", "Quillmoor Four-Ninety", "claims") },
     shot("amplifier-form", "Tolland & Pike Mono 1100", "edit"),
+    shot("plan", "Quillmoor Four-Ninety", "plan"),
+    Shot { act: Act::Click(&["2 Ω: more of it"]), ..shot("plan-rung", "Tolland & Pike Mono 1100", "plan") },
+    Shot { act: Act::Click(&["2 Ω: more of it", "Make the load"]), ..shot("loads", "Tolland & Pike Mono 1100", "plan") },
+    Shot { act: Act::Click(&["Prepare S"]), dark: true, ..shot("prepare-dark", "Tolland & Pike Mono 1100", "plan") },
+    shot("bench", "", "benches"),
     Shot { act: Act::Type("1068 13.96 124.6"), ..shot("runs", "Tolland & Pike Mono 1100", "runs") },
     Shot { act: Act::Type("1068 13.96 124.6"), dark: true, ..shot("runs-dark", "Tolland & Pike Mono 1100", "runs") },
     Shot { act: Act::Type("1068 13.96 124.6"), width: 400, ..shot("runs-narrow", "Tolland & Pike Mono 1100", "runs") },
@@ -83,7 +88,11 @@ async fn take(server: &Server, browser: &Browser, shot: &Shot) -> anyhow::Result
             browser.type_text(line).await?;
             browser.see("V supply").await?;
         }
-        Act::Click(words) => browser.click(words).await?,
+        Act::Click(all) => {
+            for words in all {
+                browser.click(words).await?;
+            }
+        }
         Act::Paste => {
             browser.click("Paste a spec table").await?;
             browser.wait("[role=dialog] textarea").await?;
@@ -111,7 +120,7 @@ async fn take(server: &Server, browser: &Browser, shot: &Shot) -> anyhow::Result
 
 fn address(server: &Server, shot: &Shot) -> anyhow::Result<String> {
     if shot.amplifier.is_empty() {
-        return Ok(server.url.clone());
+        return Ok(format!("{}/{}", server.url, shot.place));
     }
     let shelf: serde_json::Value = ureq::get(&format!("{}/api/amplifiers", server.url)).call()?.body_mut().read_json()?;
     let id = shelf["amplifiers"]

@@ -19,7 +19,7 @@ async fn a_spec_table_becomes_claims_once_it_is_approved() {
         b.type_text("75.2").await?;
         b.press(Keys::Enter).await?;
         b.see("No claim entered yet.").await?;
-        b.press_letter('p').await?;
+        b.press_letter('i').await?;
         b.wait("[role=dialog] textarea").await?;
         b.type_text(TABLE).await?;
         b.see("Add 4 claims").await?;

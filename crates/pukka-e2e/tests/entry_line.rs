@@ -164,10 +164,13 @@ async fn a_gate_asks_for_a_reason_and_a_deletion_can_be_undone() {
         b.see("This cannot be left empty.").await?;
         b.fill("Why it is run all the same", "Owner agreed, burst only").await?;
         b.fill("Who says so", "M. Tarrow").await?;
+        b.fill("Who agreed", "R. Oakshott").await?;
+        b.fill("Who pays if it dies", "the owner").await?;
         b.press(Keys::Enter).await?;
         b.wait("#entry-line").await?;
         b.press_letter('v').await?;
         b.see("Owner agreed, burst only").await?;
+        b.see("if it dies, the owner pays").await?;
 
         b.press_letter('c').await?;
         b.click("Delete").await?;

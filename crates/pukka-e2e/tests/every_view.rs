@@ -18,16 +18,22 @@ enum Open {
 }
 
 /// Amplifier, place under it, what is opened, and what says that it is there.
-const VIEWS: [(&str, &str, Open, &str); 15] = [
+const VIEWS: [(&str, &str, Open, &str); 21] = [
     ("", "/", Open::Nothing, "On the shelf"),
     ("", "/", Open::Key('?'), "take back the last thing done"),
     ("", "/amplifiers/new", Open::Nothing, "Put it on the shelf"),
     ("", "/nowhere/at/all", Open::Nothing, "There is nothing at this address."),
     ("Quillmoor Four-Ninety", "claims", Open::Nothing, "What it claims"),
     ("Quillmoor Four-Ninety", "claims", Open::Key('n'), "Save the claim"),
-    ("Quillmoor Four-Ninety", "claims", Open::Key('p'), "Text from the manual, the box or the page"),
+    ("Quillmoor Four-Ninety", "claims", Open::Key('i'), "Text from the manual, the box or the page"),
     ("Fennway Slim 75.2", "claims", Open::Nothing, "No claim entered yet."),
     ("Fennway Slim 75.2", "runs", Open::Nothing, "No load to run into yet."),
+    ("Tolland & Pike Mono 1100", "edit", Open::Nothing, "In what state it came"),
+    ("Quillmoor Four-Ninety", "plan", Open::Nothing, "It may draw more than its fuses bear."),
+    ("Fennway Slim 75.2", "plan", Open::Nothing, "Nothing to plan yet."),
+    ("Tolland & Pike Mono 1100", "plan", Open::Click("2 Ω: more of it"), "Volts to set for the claim"),
+    ("Tolland & Pike Mono 1100", "plan", Open::Key('s'), "Gain, in three steps"),
+    ("", "/benches", Open::Nothing, "Which loads they make"),
     ("Quillmoor Four-Ninety", "runs", Open::Nothing, "Before the first run"),
     ("Tolland & Pike Mono 1100", "runs", Open::Line("1068 13.96 x 124.6"), "is not a figure"),
     ("Tolland & Pike Mono 1100", "runs", Open::Key('s'), "Rest voltage"),

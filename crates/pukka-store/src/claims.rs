@@ -115,6 +115,25 @@ pub fn update(tx: &Transaction, author: &Author, id: &str, revision: i64, claim:
     Ok(get(tx, id)?.0)
 }
 
+/// Marks one of several claims of one thing as the one the verdict uses; one undo takes it back.
+///
+/// # Errors
+/// [`StoreError::NotFound`] when one of them is not there, or is another amplifier's.
+pub fn choose(tx: &Transaction, author: &Author, id: &str, instead_of: &[String]) -> Result<(), StoreError> {
+    let author = author.at_once();
+    let (_, amplifier_id) = get(tx, id)?;
+    for (line, used) in instead_of.iter().map(|other| (other.as_str(), false)).chain([(id, true)]) {
+        let (row, owner) = get(tx, line)?;
+        if owner != amplifier_id {
+            return Err(StoreError::NotFound { what: TABLE.what, id: line.to_owned() });
+        }
+        if row.claim.used != used {
+            update(tx, &author, line, row.revision, &Claim { used, ..row.claim })?;
+        }
+    }
+    Ok(())
+}
+
 /// Removes a claim line; undo brings it back.
 ///
 /// # Errors

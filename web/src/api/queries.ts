@@ -13,6 +13,14 @@ export const useAmplifier = (id: string) =>
     queryFn: () => data(api.GET("/api/amplifiers/{id}", { params: { path: { id } } })),
   });
 
+export const useBenches = () => useQuery({ queryKey: ["benches"], queryFn: () => data(api.GET("/api/benches")) });
+
+export const usePhotos = (amplifierId: string) =>
+  useQuery({
+    queryKey: ["photos", amplifierId],
+    queryFn: () => data(api.GET("/api/amplifiers/{id}/photos", { params: { path: { id: amplifierId } } })),
+  });
+
 const ofSession = (id: string | undefined) => ({ params: { path: { id: id ?? "" } } });
 
 export const useLadder = (sessionId: string | undefined) =>

@@ -28,7 +28,7 @@ function useStationKeys(id: string) {
   const navigate = useNavigate();
   const keys = useMemo(() => {
     const to = (station: string) => () => void navigate(`/amplifiers/${id}/${station}`);
-    return { c: to("claims"), b: to("runs"), v: to("verdict"), t: to("sheet") };
+    return { c: to("claims"), p: to("plan"), b: to("runs"), v: to("verdict"), t: to("sheet") };
   }, [id, navigate]);
   useKeys(keys);
 }

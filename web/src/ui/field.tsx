@@ -56,6 +56,17 @@ export function TextField({ label, hint, error, unit, className, ...input }: Aro
   );
 }
 
+/** A tick box of a form, its label beside it. */
+export function TickField({ label, className = "", ...input }: { label: string; className?: string } & ComponentProps<"input">) {
+  const id = useId();
+  return (
+    <div className={`flex items-center gap-2 ${className}`}>
+      <input id={id} type="checkbox" className="size-[18px] accent-verdigris" {...input} />
+      <label htmlFor={id}>{label}</label>
+    </div>
+  );
+}
+
 /** A labelled choice among few: the browser's own, which every keyboard and phone knows. */
 export function ChoiceField({ label, hint, error, className, children, ...select }: Around & ComponentProps<"select">) {
   const id = useId();

@@ -52,7 +52,7 @@ function Top({ openKeys }: { openKeys: () => void }) {
   const shelf = useShelf();
   const { pathname } = useLocation();
   const latest = shelf.data?.amplifiers[0]?.id;
-  const here = /^\/amplifiers\/([^/]+)\/(?:runs|verdict|sheet)/.exec(pathname)?.[1];
+  const here = /^\/amplifiers\/([^/]+)\/(?:plan|runs|verdict|sheet)/.exec(pathname)?.[1];
   const bench = here ?? latest;
   return (
     <header className="no-print flex h-[52px] flex-none items-center gap-4 bg-top px-5 text-top-ink">
@@ -61,7 +61,11 @@ function Top({ openKeys }: { openKeys: () => void }) {
         <i className="ml-[3px] inline-block size-[10px] rounded-full border-[2.5px] border-[#e39a6b] align-[6px]" />
       </div>
       <nav aria-label="Places" className="ml-2 flex gap-1">
-        <NavLink to="/" end className={({ isActive }) => link({ isActive: isActive || (pathname !== "/" && here === undefined) })}>
+        <NavLink
+          to="/"
+          end
+          className={({ isActive }) => link({ isActive: isActive || (pathname !== "/" && pathname !== "/benches" && here === undefined) })}
+        >
           Shelf
         </NavLink>
         {bench && (
@@ -71,6 +75,9 @@ function Top({ openKeys }: { openKeys: () => void }) {
         )}
       </nav>
       <div className="ml-auto flex items-center gap-3 text-[13px] text-top-ink2">
+        <NavLink to="/benches" className={({ isActive }) => `rounded px-1 hover:text-white ${isActive ? "text-white" : ""}`}>
+          Benches
+        </NavLink>
         <span id="bench-state" className="hidden md:inline" />
         <ThemeButton />
         <button type="button" aria-label="Keys" className="rounded hover:text-white" onClick={openKeys}>

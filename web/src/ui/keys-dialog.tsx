@@ -22,6 +22,7 @@ const GROUPS: { title: string; keys: [string[], string][] }[] = [
     title: "One amplifier",
     keys: [
       [["C"], "its claims"],
+      [["P"], "its plan"],
       [["B"], "its runs, at the bench"],
       [["V"], "its verdict"],
       [["T"], "its sheet"],
@@ -31,8 +32,16 @@ const GROUPS: { title: string; keys: [string[], string][] }[] = [
     title: "Claims",
     keys: [
       [["N"], "add a claim"],
-      [["P"], "paste a spec table"],
+      [["I"], "paste a spec table in"],
       [["E"], "change the amplifier"],
+    ],
+  },
+  {
+    title: "Plan",
+    keys: [
+      [["Enter"], "start the runs"],
+      [["L"], "add a load"],
+      [["S"], "prepare: supply, idle draw, gain"],
     ],
   },
   {
@@ -45,6 +54,7 @@ const GROUPS: { title: string; keys: [string[], string][] }[] = [
       [["U", "−"], "take back the last log"],
       [["L"], "add a load"],
       [["G"], "give a reason for a gated run"],
+      [["A"], "arm a run past an open gate, or disarm it"],
     ],
   },
   {

@@ -7,6 +7,7 @@ type Summary = Schemas["Summary"];
 export function Spine({ id, summary }: { id: string; summary: Summary }) {
   const stations = [
     { to: "claims", name: "Claims", word: summary.claims_word, done: summary.claims > 0 },
+    { to: "plan", name: "Plan", word: summary.plan_word, done: summary.planned > 0 && summary.logged > 0 },
     {
       to: "runs",
       name: "Runs",
@@ -32,13 +33,13 @@ export function Spine({ id, summary }: { id: string; summary: Summary }) {
         </h1>
         <span className="text-sm text-ink2">{summary.subtitle}</span>
       </div>
-      <nav aria-label="Stations" className="grid min-w-0 flex-1 basis-full grid-cols-4 md:basis-0">
+      <nav aria-label="Stations" className="grid min-w-0 flex-1 basis-full grid-cols-5 md:basis-0">
         {stations.map((station) => (
           <NavLink
             key={station.to}
             to={`/amplifiers/${id}/${station.to}`}
             className={({ isActive }) =>
-              `relative min-w-0 border-r border-hair px-2.5 py-2.5 last:border-r-0 md:px-4 ${isActive ? "bg-paper after:absolute after:inset-x-0 after:-bottom-px after:h-[3px] after:bg-copper" : "hover:bg-paper"}`
+              `relative min-w-0 border-r border-hair px-1.5 py-2.5 last:border-r-0 md:px-4 ${isActive ? "bg-paper after:absolute after:inset-x-0 after:-bottom-px after:h-[3px] after:bg-copper" : "hover:bg-paper"}`
             }
           >
             <b className="block leading-tight font-[650] text-ink">

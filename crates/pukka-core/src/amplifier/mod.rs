@@ -2,7 +2,7 @@
 
 mod record;
 
-pub use record::{Condition, Control, ControlKind, Inside, Loan, Size, State, Terminals, controls_against};
+pub use record::{Condition, Control, ControlKind, Inside, Loan, Size, State, Terminals, controls_against, controls_left};
 
 use serde::{Deserialize, Serialize};
 use serde_json::{Map, Value};

@@ -62,7 +62,7 @@ pub struct Control {
 }
 
 impl Control {
-    /// "high-pass, 30 Hz to 120 Hz".
+    /// "high-pass (30 Hz to 120 Hz)".
     #[must_use]
     pub fn words(&self) -> String {
         let ends = match (self.from_hz, self.to_hz) {
@@ -71,7 +71,7 @@ impl Control {
             (Some(one), None) | (None, Some(one)) => format::tone(one.get()),
             (None, None) => self.range.clone().unwrap_or_default(),
         };
-        if ends.is_empty() { self.kind.word().to_owned() } else { format!("{}, {ends}", self.kind.word()) }
+        if ends.is_empty() { self.kind.word().to_owned() } else { format!("{} ({ends})", self.kind.word()) }
     }
 }
 
@@ -206,7 +206,17 @@ impl Amplifier {
 /// What the controls would do to a tone: a 40 Hz run with a high-pass in measures the filter.
 #[must_use]
 pub fn controls_against(amplifier: &Amplifier, tone_hz: f64) -> Vec<String> {
-    amplifier.controls.iter().filter_map(|control| against(control, tone_hz)).collect()
+    controls_left(amplifier, tone_hz, false, false)
+}
+
+/// The same, without those that were taken out already when the gain was set.
+#[must_use]
+pub fn controls_left(amplifier: &Amplifier, tone_hz: f64, filters_out: bool, boost_off: bool) -> Vec<String> {
+    let seen_to = |control: &&Control| match control.kind {
+        ControlKind::Boost => !boost_off,
+        _ => !(filters_out && control.can_be_out),
+    };
+    amplifier.controls.iter().filter(seen_to).filter_map(|control| against(control, tone_hz)).collect()
 }
 
 fn against(control: &Control, tone_hz: f64) -> Option<String> {
@@ -215,7 +225,7 @@ fn against(control: &Control, tone_hz: f64) -> Option<String> {
         // Within an octave of its corner a filter already takes something away.
         ControlKind::HighPass => (control.to_hz.or(control.from_hz).is_none_or(|hz| hz.get() * 2.0 > tone_hz), control.from_hz),
         ControlKind::LowPass => (control.from_hz.or(control.to_hz).is_none_or(|hz| hz.get() < tone_hz * 2.0), control.to_hz),
-        ControlKind::Boost => return Some(format!("Boost off ({words}): with it in, the run measures the boost.")),
+        ControlKind::Boost => return Some(format!("Turn the {words} off: with it in, the run measures the boost.")),
         ControlKind::Phase | ControlKind::Gain => return None,
     };
     if !in_the_way {
@@ -225,7 +235,15 @@ fn against(control: &Control, tone_hz: f64) -> Option<String> {
         format!("Take the {words} out: at {tone} the run would measure the filter.")
     } else {
         match turn {
-            Some(end) => format!("The {words} cannot be taken out: turn it to {}, and say so, as at {tone} it still counts.", format::tone(end.get())),
+            Some(end) => {
+                let to = format::tone(end.get());
+                let clear = if control.kind == ControlKind::HighPass { end.get() * 2.0 <= tone_hz } else { end.get() >= tone_hz * 2.0 };
+                if clear {
+                    format!("Turn the {words} to {to}, out of the way of {tone}.")
+                } else {
+                    format!("The {words} cannot be taken out: turn it to {to}, and say so, as at {tone} it still counts.")
+                }
+            }
             None => format!("The {words} cannot be taken out: at {tone} the run measures it too."),
         }
     })
@@ -251,12 +269,14 @@ mod tests {
         ];
         let at_40 = controls_against(&amplifier, 40.0);
         assert_eq!(at_40.len(), 2, "{at_40:?}");
-        assert_eq!(at_40[0], "Take the high-pass, 15 Hz to 50 Hz out: at 40 Hz the run would measure the filter.");
-        assert!(at_40[1].contains("turn it to 200 Hz"));
+        assert_eq!(at_40[0], "Take the high-pass (15 Hz to 50 Hz) out: at 40 Hz the run would measure the filter.");
+        assert_eq!(at_40[1], "Turn the low-pass (50 Hz to 200 Hz) to 200 Hz, out of the way of 40 Hz.");
         amplifier.controls[1] = control(ControlKind::LowPass, Some(250.0), Some(3_000.0), false);
         amplifier.controls[0] = control(ControlKind::HighPass, Some(10.0), Some(15.0), true);
         assert!(controls_against(&amplifier, 40.0).is_empty(), "an octave away on either side it does nothing");
         assert_eq!(controls_against(&amplifier, 1_000.0).len(), 1, "1 kHz through the low-pass of a subwoofer amplifier");
+        amplifier.controls[1] = control(ControlKind::LowPass, Some(50.0), Some(200.0), false);
+        assert!(controls_against(&amplifier, 1_000.0)[0].contains("it still counts"));
     }
 
     #[test]

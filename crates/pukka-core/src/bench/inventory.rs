@@ -9,8 +9,9 @@ use crate::units::SLACK;
 use crate::wiring::{Wiring, same_load};
 use crate::working::{Figure, Working, source};
 
-/// How many builds are listed.
+/// How many builds are listed by nearness, and by fewest parts.
 const LISTED: usize = 12;
+const SIMPLEST: usize = 4;
 /// Below this, leads and contacts count.
 const FOUR_WIRES_OHM: f64 = 1.0;
 
@@ -69,6 +70,8 @@ pub struct Found {
     pub outputs: u8,
     /// Whether it can be made: within 2 %, by the resistors' true or by their nominal ohms.
     pub made: bool,
+    /// Those of the fewest parts that count as it.
+    pub simplest: Vec<Build>,
     /// The nearest first; of equally near ones the one with fewest parts.
     pub builds: Vec<Build>,
     /// The nearest below it, where it cannot be made.
@@ -129,8 +132,12 @@ pub fn find(loads: &[LoadResistor], wiring: Wiring, wanted_ohm: f64) -> Found {
     });
     let build = |near: &Near| build(loads, &kept, near.network, wanted_ohm);
     let builds: Vec<Build> = nearest.iter().map(build).collect();
-    let nominal = |build: &Build| build.tree.ohm(loads, |load| load.nominal_ohm.get());
-    let made = builds.iter().any(|build| same_load(build.ohm.value, wanted_ohm) || same_load(nominal(build), wanted_ohm));
+    let mut plainest = Vec::new();
+    simplest(loads, wiring, wanted_ohm, |build| {
+        plainest.push(build);
+        plainest.len() == SIMPLEST
+    });
+    let made = !plainest.is_empty() || builds.iter().any(|build| same_load(build.ohm.value, wanted_ohm));
     let mut mind = Vec::new();
     if wanted_ohm < FOUR_WIRES_OHM + SLACK {
         mind.push("At 1 Ω and below leads and contacts count: measure it with four wires, at the amplifier's terminals.".to_owned());
@@ -144,6 +151,7 @@ pub fn find(loads: &[LoadResistor], wiring: Wiring, wanted_ohm: f64) -> Found {
         made,
         below: below.as_ref().filter(|_| !made).map(build),
         above: above.as_ref().filter(|_| !made).map(build),
+        simplest: plainest,
         builds,
         looked_at,
         most_parts: kept.largest,
@@ -177,12 +185,10 @@ fn stock(loads: &[LoadResistor], outputs: u8, ohm: fn(&LoadResistor) -> f64) -> 
 /// Networks looked at for a rung: this is done for every rung each time a ladder is shown.
 const QUICKLY: usize = 200_000;
 
-/// The way a rung's load is made: as `named`, else the one of fewest parts that bears `need_w` an output for ten seconds,
-/// else the one of fewest parts. A resistor stands for its nominal ohms here, as the rung's load does.
-#[must_use]
-pub fn way(loads: &[LoadResistor], wiring: Wiring, nominal_ohm: f64, need_w: f64, named: Option<&str>) -> Option<Build> {
+/// Builds whose nominal ohms are those wanted, the fewest parts first, until `enough` says so. A resistor stands for its
+/// nominal ohms here, as the load of a rung does.
+fn simplest(loads: &[LoadResistor], wiring: Wiring, nominal_ohm: f64, mut enough: impl FnMut(Build) -> bool) {
     let (ohms, at_most) = stock(loads, wiring.outputs(), |load| load.nominal_ohm.get());
-    let mut best: Option<Build> = None;
     for parts in 1..=network::MOST_PARTS {
         let mut fitting = Vec::new();
         let kept = network::every(&ohms, &at_most, Reach { parts, networks: QUICKLY }, |network| {
@@ -190,20 +196,30 @@ pub fn way(loads: &[LoadResistor], wiring: Wiring, nominal_ohm: f64, need_w: f64
                 fitting.push(network);
             }
         });
-        fitting.sort_by(|a, b| (a.ohm - nominal_ohm).abs().total_cmp(&(b.ohm - nominal_ohm).abs()).then(a.handful.cmp(&b.handful)));
-        for network in fitting {
-            let build = build(loads, &kept, network, nominal_ohm);
-            let bears = build.ten_second_w.as_ref().is_none_or(|most| most.value >= need_w);
-            if named.map_or(bears, |named| build.words == named) {
-                return Some(build);
-            }
-            best.get_or_insert(build);
-        }
-        if kept.largest < parts {
-            break;
+        let off = |network: &Network| (network.ohm - nominal_ohm).abs();
+        fitting.sort_by(|a, b| off(a).total_cmp(&off(b)).then(a.handful.cmp(&b.handful)));
+        fitting.dedup_by(|a, b| a.handful == b.handful && (a.ohm - b.ohm).abs() <= SLACK * b.ohm);
+        if fitting.into_iter().any(|network| enough(build(loads, &kept, network, nominal_ohm))) || kept.largest < parts {
+            return;
         }
     }
-    best
+}
+
+/// The way a rung's load is made: as `named`, else the one of fewest parts that bears `need_w` an output for ten seconds,
+/// else the one of fewest parts.
+#[must_use]
+pub fn way(loads: &[LoadResistor], wiring: Wiring, nominal_ohm: f64, need_w: f64, named: Option<&str>) -> Option<Build> {
+    let (mut first, mut found): (Option<Build>, Option<Build>) = (None, None);
+    simplest(loads, wiring, nominal_ohm, |build| {
+        let bears = build.ten_second_w.as_ref().is_none_or(|most| most.value >= need_w);
+        if named.map_or(bears, |named| build.words == named) {
+            found = Some(build);
+            return true;
+        }
+        first.get_or_insert(build);
+        false
+    });
+    found.or(first)
 }
 
 fn tree(kept: &Kept, made: Made) -> Tree {

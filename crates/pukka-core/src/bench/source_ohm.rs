@@ -22,7 +22,7 @@ pub struct Sag {
 pub struct Source {
     /// Ohms.
     pub ohm: f64,
-    /// Standard deviation of the runs' own figures; needs two.
+    /// Standard deviation of the runs' own figures, weighted by their amps squared; needs two.
     pub scatter_ohm: Option<f64>,
     /// How many runs it stands on; 0 when it was entered.
     pub runs: usize,
@@ -46,8 +46,9 @@ pub fn fit(sags: &[Sag]) -> Option<Source> {
     }
     let ohm = sags.iter().map(|s| s.sag_v * s.current_a).sum::<f64>() / squares;
     let n = sags.len() as f64;
-    let spread: f64 = sags.iter().map(|s| (s.sag_v / s.current_a - ohm).powi(2)).sum();
-    Some(Source { ohm, scatter_ohm: (sags.len() >= 2).then(|| (spread / (n - 1.0)).sqrt()), runs: sags.len() })
+    // Weighted as the fit is: at few amps a hundredth of a volt is many milliohms.
+    let spread: f64 = sags.iter().map(|s| (s.sag_v - ohm * s.current_a).powi(2)).sum();
+    Some(Source { ohm, scatter_ohm: (sags.len() >= 2).then(|| (spread / squares * n / (n - 1.0)).sqrt()), runs: sags.len() })
 }
 
 /// The source resistance to reckon with: this session's own from three runs on, else the bench's, else what runs there are.
@@ -90,8 +91,8 @@ mod tests {
         let sags = [Sag { sag_v: 0.22, current_a: 41.2 }, Sag { sag_v: 0.64, current_a: 124.6 }];
         let found = fit(&sags).unwrap();
         assert!((found.ohm - 5.156_5e-3).abs() < 1e-7);
-        // 5.3398 and 5.1364 mΩ: s = √((0.1833² + 0.0201²)/1) = 0.1844 mΩ
-        assert!((found.scatter_ohm.unwrap() - 0.184_4e-3).abs() < 1e-6);
+        // Residuals 0.00755 V and −0.00250 V: s = √(6.326e-5 / 17222.6 · 2/1) = 0.0857 mΩ
+        assert!((found.scatter_ohm.unwrap() - 0.085_7e-3).abs() < 1e-7);
         assert_eq!(fit(&[]), None);
     }
 

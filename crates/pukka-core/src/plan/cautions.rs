@@ -4,7 +4,7 @@ use serde::{Deserialize, Serialize};
 
 use super::gates::{Look, floor_ohm};
 use super::rungs::Rung;
-use crate::amplifier::{Provenance, Topology, controls_against};
+use crate::amplifier::{Provenance, Topology, controls_left};
 use crate::bench::{Quantity, SupplyKind};
 use crate::format;
 use crate::session::{Mode, Session};
@@ -118,7 +118,8 @@ pub fn at_step(session: &Session, look: &Look, rung: &Rung, mode: Mode) -> Vec<S
         let amps = format::with_unit(&format::amps(p.high_a), "A");
         mind.push(format!("Up to {amps}: leads tied down, nothing bare, hands off them."));
     }
-    mind.extend(controls_against(&session.amplifier, rung.id.tone_hz.get()));
+    let (filters_out, boost_off) = session.gain.as_ref().map_or((false, false), |gain| (gain.filters_out, gain.boost_off));
+    mind.extend(controls_left(&session.amplifier, rung.id.tone_hz.get(), filters_out, boost_off));
     mind
 }
 

@@ -26,6 +26,17 @@ impl GateCode {
     /// Every gate there is.
     pub const ALL: [Self; 4] = [Self::BelowFloor, Self::AboveSupply, Self::Fuses, Self::LoadBank];
 
+    /// What it is a gate against, for a sentence.
+    #[must_use]
+    pub const fn past(self) -> &'static str {
+        match self {
+            Self::BelowFloor => "below the floor",
+            Self::AboveSupply => "above the maximum supply",
+            Self::Fuses => "past the fuses",
+            Self::LoadBank => "past the load bank",
+        }
+    }
+
     /// Its word in files.
     #[must_use]
     pub const fn word(self) -> &'static str {
@@ -80,20 +91,6 @@ pub struct Gate {
 }
 
 impl Gate {
-    /// Reason, consent and who gave them, in a sentence: on the verdict and on the sheet.
-    #[must_use]
-    pub fn words(&self) -> String {
-        let mode = self.mode.map_or_else(String::new, |mode| format!(", {}", mode.word()));
-        let mut text = format!("{}{}Ω{mode}, past the gate “{}”: {} ({}).", format::ohms(self.load_ohm.get()), format::THIN, self.code.word(), self.reason, self.by);
-        if let Some(second) = &self.second_reason {
-            text.push_str(&format!(" And: {second}."));
-        }
-        if let Some(consent) = &self.owner_consent {
-            text.push_str(&format!(" Its owner agreed: {}, {}; {} pays.", consent.by, consent.on, consent.who_pays));
-        }
-        text
-    }
-
     /// Whether this record is about `code` for a run; whether it is enough to open it is for [`crate::plan::gates`] to say.
     #[must_use]
     pub fn is_about(&self, code: GateCode, wiring: Wiring, load_ohm: f64, mode: Mode) -> bool {
@@ -101,5 +98,60 @@ impl Gate {
             && self.wiring.is_none_or(|own| own == wiring)
             && same_load(self.load_ohm.get(), load_ohm)
             && self.mode.is_none_or(|own| own == mode)
+    }
+}
+
+/// Reasons, consent and who gave them, for the verdict and the sheet: gates opened at one load in the same words are one line.
+#[must_use]
+pub fn spoken(gates: &[Gate]) -> Vec<String> {
+    let same = |a: &Gate, b: &Gate| {
+        same_load(a.load_ohm.get(), b.load_ohm.get())
+            && a.wiring == b.wiring
+            && (&a.reason, &a.by, &a.second_reason, &a.owner_consent) == (&b.reason, &b.by, &b.second_reason, &b.owner_consent)
+    };
+    let mut lines: Vec<(Vec<GateCode>, &Gate)> = Vec::new();
+    for gate in gates {
+        match lines.iter_mut().find(|(_, other)| same(gate, other)) {
+            Some((codes, _)) => codes.push(gate.code),
+            None => lines.push((vec![gate.code], gate)),
+        }
+    }
+    lines
+        .into_iter()
+        .map(|(mut codes, gate)| {
+            codes.sort_unstable();
+            codes.dedup();
+            let past: Vec<String> = codes.into_iter().map(|code| code.past().to_owned()).collect();
+            let load = format::with_unit(&format::ohms(gate.load_ohm.get()), "Ω");
+            let mut text = format!("{load}, {}: {} ({}).", format::list(&past), gate.reason.trim_end_matches('.'), gate.by);
+            if let Some(second) = &gate.second_reason {
+                text.push_str(&format!(" And: {}.", second.trim_end_matches('.')));
+            }
+            if let Some(consent) = &gate.owner_consent {
+                text.push_str(&format!(" Consent: {}, {}; if it dies, {} pays.", consent.by, consent.on, consent.who_pays));
+            }
+            text
+        })
+        .collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn what_was_opened_in_the_same_words_is_one_line() {
+        let gate = |code: &str, mode: &str, consent: bool| -> Gate {
+            let mut record = serde_json::json!({ "code": code, "load_ohm": 0.67, "mode": mode, "reason": "agreed.", "by": "M. Tarrow" });
+            if consent {
+                record["owner_consent"] = serde_json::json!({ "by": "R. Oakshott", "on": "2026-11-20", "who_pays": "the owner" });
+            }
+            serde_json::from_value(record).unwrap()
+        };
+        let gates = [gate("fuses", "dynamic", true), gate("below-floor", "dynamic", true), gate("fuses", "certified", false)];
+        assert_eq!(spoken(&gates), [
+            "0.67\u{202f}Ω, below the floor and past the fuses: agreed (M. Tarrow). Consent: R. Oakshott, 2026-11-20; if it dies, the owner pays.",
+            "0.67\u{202f}Ω, past the fuses: agreed (M. Tarrow).",
+        ]);
     }
 }

@@ -8,7 +8,7 @@ mod policy;
 mod run;
 
 pub use gain::Gain;
-pub use gate::{Gate, GateCode, OwnerConsent};
+pub use gate::{Gate, GateCode, OwnerConsent, spoken};
 pub use plan::{Order, Plan, PlannedRung};
 pub use policy::{Policy, Repeats};
 pub use run::{Accepted, Incident, Method, Mode, OutputReading, Run, SecondReading};

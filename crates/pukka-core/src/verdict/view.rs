@@ -13,7 +13,7 @@ use crate::format;
 use crate::plan::rungs::{RungId, rungs};
 use crate::runs::checks::Check;
 use crate::runs::figures::{band_figure, figures, numbers};
-use crate::session::{Gate, Mode, Session};
+use crate::session::{Mode, Session, spoken};
 use crate::working::{Figure, Working, source};
 
 /// A bar of one mode.
@@ -134,7 +134,7 @@ pub fn view(session: &Session) -> VerdictView {
         efficiency: efficiency(session, &usable),
         tell: tell(session, &usable),
         disclosure: session.amplifier.provenance.disclosure().into(),
-        gates: session.gates.iter().map(Gate::words).collect(),
+        gates: spoken(&session.gates),
         ungated: session.standing_runs().filter(|run| run.ungated).count(),
         checks: judgement.checks,
     }

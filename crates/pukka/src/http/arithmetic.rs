@@ -15,6 +15,7 @@ use super::error::ProblemBody;
 
 /// A lead as it is typed.
 #[derive(Debug, Deserialize, utoipa::IntoParams)]
+#[into_params(parameter_in = Query)]
 pub struct LeadTyped {
     /// Length each way.
     length_m: f64,
@@ -37,6 +38,7 @@ pub struct LeadCosts {
 
 /// Two voltages, or one and a level.
 #[derive(Debug, Deserialize, utoipa::IntoParams)]
+#[into_params(parameter_in = Query)]
 pub struct DriveTyped {
     /// At clip onset.
     from_v: f64,

@@ -61,7 +61,7 @@ pub struct LoadWanted {
 pub struct LoadsFound {
     /// What was found.
     pub found: Found,
-    /// How each of its builds is joined, in their order; then the one below and the one above, where there are.
+    /// How they are joined: the simplest, the nearest, then the one below and the one above, where there are.
     pub drawn: Vec<String>,
 }
 
@@ -178,7 +178,7 @@ async fn searched(loads: Vec<LoadResistor>, wiring: Wiring, load_ohm: Ohms) -> R
     // A million networks take some ten milliseconds: not on a thread that serves others.
     let found = tokio::task::spawn_blocking(move || {
         let found = find(&loads, wiring, load_ohm.get());
-        let drawn = found.builds.iter().chain(&found.below).chain(&found.above).map(|build| network(build, &loads)).collect();
+        let drawn = found.simplest.iter().chain(&found.builds).chain(&found.below).chain(&found.above).map(|build| network(build, &loads)).collect();
         LoadsFound { found, drawn }
     });
     found.await.map_err(|_| pukka_store::StoreError::Broken.into())

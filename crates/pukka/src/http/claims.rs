@@ -5,6 +5,7 @@ use axum::extract::{Path, State as Ask};
 use axum::http::StatusCode;
 use pukka_core::claims::Claim;
 use pukka_store::{amplifiers, claims, idempotency};
+use serde::{Deserialize, Serialize};
 
 use super::amplifiers::ClaimView;
 use super::body::{Body, no_unknown_keys, sound};
@@ -64,6 +65,31 @@ pub async fn delete(Ask(state): Ask<State>, Path(id): Path<String>, writing: Wri
     let (author, revision) = (writing.author(b""), writing.revision()?);
     let work = move |store: &pukka_store::Store| {
         store.write(move |tx| idempotency::once(tx, &author, |tx| claims::delete(tx, &author, &id, revision)))
+    };
+    state.records(work).await?;
+    Ok(StatusCode::NO_CONTENT)
+}
+
+/// Which of several claims of one thing the verdict uses.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct ClaimChosen {
+    /// The others, which it does not use then.
+    pub instead_of: Vec<String>,
+}
+
+/// Marks a claim as the one the verdict uses, instead of others of the same thing.
+#[utoipa::path(post, operation_id = "useClaim", path = "/claims/{id}/use", params(("id" = String, Path)), request_body = ClaimChosen,
+    responses((status = 204), (status = 404, body = ProblemBody, content_type = "application/problem+json")))]
+pub async fn choose(
+    Ask(state): Ask<State>,
+    Path(id): Path<String>,
+    writing: Writing,
+    body: Body<ClaimChosen>,
+) -> Result<StatusCode, ApiError> {
+    let author = writing.author(&body.raw);
+    let work = move |store: &pukka_store::Store| {
+        store.write(move |tx| idempotency::once(tx, &author, |tx| claims::choose(tx, &author, &id, &body.value.instead_of)))
     };
     state.records(work).await?;
     Ok(StatusCode::NO_CONTENT)

@@ -71,6 +71,7 @@ fn api() -> OpenApiRouter<State> {
         .routes(routes!(paste::read))
         .routes(routes!(paste::add))
         .routes(routes!(claims::update, claims::delete))
+        .routes(routes!(claims::choose))
         .routes(routes!(bench::ladder::get))
         .routes(routes!(bench::ladder::cautions))
         .routes(routes!(bench::rungs::save))

@@ -8,7 +8,7 @@ use pukka_core::format;
 use pukka_core::plan::ladder::line_of;
 use pukka_core::runs::figures;
 use pukka_core::runs::figures::claim_of;
-use pukka_core::session::{Run, Session};
+use pukka_core::session::{Run, Session, spoken};
 use pukka_core::working::Figure;
 use serde::{Deserialize, Serialize};
 
@@ -86,9 +86,7 @@ fn method(session: &Session) -> Vec<String> {
             }
         ),
     ];
-    for gate in &session.gates {
-        lines.push(gate.words());
-    }
+    lines.extend(spoken(&session.gates).into_iter().map(|words| format!("Gate opened, {words}")));
     lines
 }
 

@@ -215,6 +215,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/claims/{id}/use": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Marks a claim as the one the verdict uses, instead of others of the same thing. */
+        post: operations["useClaim"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/loads": {
         parameters: {
             query?: never;
@@ -832,6 +849,11 @@ export interface components {
             used?: boolean;
             wiring?: components["schemas"]["Wiring"] | null;
         };
+        /** @description Which of several claims of one thing the verdict uses. */
+        ClaimChosen: {
+            /** @description The others, which it does not use then. */
+            instead_of: string[];
+        };
         /** @description A claim that is being typed. */
         ClaimDraft: {
             /** @description The line so far. */
@@ -1028,6 +1050,8 @@ export interface components {
              * @description Outputs that all get one at once.
              */
             outputs: number;
+            /** @description Those of the fewest parts that count as it. */
+            simplest: components["schemas"]["Build"][];
             /**
              * Format: double
              * @description The load wanted, ohms.
@@ -1325,7 +1349,7 @@ export interface components {
         };
         /** @description What can be made of it, drawn. */
         LoadsFound: {
-            /** @description How each of its builds is joined, in their order; then the one below and the one above, where there are. */
+            /** @description How they are joined: the simplest, the nearest, then the one below and the one above, where there are. */
             drawn: string[];
             /** @description What was found. */
             found: components["schemas"]["Found"];
@@ -2435,16 +2459,16 @@ export interface operations {
     };
     extraDrive: {
         parameters: {
-            query?: never;
-            header?: never;
-            path: {
+            query: {
                 /** @description At clip onset. */
                 from_v: number;
                 /** @description Raised to. */
-                to_v: number | null;
+                to_v?: number;
                 /** @description Raised by. */
-                db: number | null;
+                db?: number;
             };
+            header?: never;
+            path?: never;
             cookie?: never;
         };
         requestBody?: never;
@@ -2469,9 +2493,7 @@ export interface operations {
     };
     leadCosts: {
         parameters: {
-            query?: never;
-            header?: never;
-            path: {
+            query: {
                 /** @description Length each way. */
                 length_m: number;
                 /** @description Section: `50`, `50 mm²`, `1/0 AWG`. */
@@ -2479,6 +2501,8 @@ export interface operations {
                 /** @description Current. */
                 current_a: number;
             };
+            header?: never;
+            path?: never;
             cookie?: never;
         };
         requestBody?: never;
@@ -2678,6 +2702,37 @@ export interface operations {
                 content?: never;
             };
             412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    useClaim: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClaimChosen"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

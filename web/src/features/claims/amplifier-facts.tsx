@@ -8,7 +8,8 @@ import { useNotice } from "@/ui/notice";
 import { writeFuses } from "@/ui/numbers";
 import { wiringWords } from "@/ui/wirings";
 import type { AmplifierInHand } from "../amplifier-layout";
-import { CLASSES, PROVENANCES, PURPOSES, SUPPLIES } from "./amplifier-words";
+import { CLASSES, PURPOSES, SUPPLIES } from "./amplifier-words";
+import { moreFacts, provenanceWords } from "./more-facts";
 
 /** The amplifier itself: what was copied off its case, whose it is. */
 export function AmplifierFacts({ inHand }: { inHand: AmplifierInHand }) {
@@ -24,7 +25,8 @@ export function AmplifierFacts({ inHand }: { inHand: AmplifierInHand }) {
     ["Lowest load", floors !== undefined && floors !== "" ? floors : "not stated"],
     ["Supply up to", amplifier.max_supply_v == null ? "not stated" : `${String(amplifier.max_supply_v)}\u202fV`],
     ["Price", [summary.price, amplifier.price?.on && `on ${amplifier.price.on}`].filter(Boolean).join(" ") || "not noted"],
-    ["Whose it is", PROVENANCES[amplifier.provenance]],
+    ["Whose it is", provenanceWords(amplifier)],
+    ...moreFacts(amplifier),
   ];
   return (
     <section className="mt-7">

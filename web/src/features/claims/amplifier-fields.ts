@@ -1,13 +1,14 @@
 import type { Path, UseFormSetError } from "react-hook-form";
 import type { Schemas } from "@/api/client";
 import { readFields } from "@/ui/form-errors";
+import { recordField, recordFieldsOf, recordOf, type ReadSection, type RecordFields } from "./record-fields";
 import { readFuses, readNumber, writeFuses, writeNumber } from "@/ui/numbers";
 import { wiringKey, wiringOf, wiringsFor } from "@/ui/wirings";
 
 type Amplifier = Schemas["Amplifier"];
 
 /** An amplifier as its form holds it: text as typed. */
-export interface AmplifierFields {
+export interface AmplifierFields extends RecordFields {
   make: string;
   model: string;
   class: Amplifier["class"];
@@ -40,19 +41,22 @@ export function fieldsOf(amplifier: Amplifier | null): AmplifierFields {
     currency: amplifier?.price?.currency ?? "GBP",
     on: amplifier?.price?.on ?? "",
     provenance: amplifier?.provenance ?? "bought",
+    ...recordFieldsOf(amplifier),
+    outputFuses: writeFuses(amplifier?.output_fuses_a ?? []),
   };
 }
 
 /** The amplifier that the fields say, or null with what is wrong put next to them. */
-export function amplifierOf(
+export async function amplifierOf(
   fields: AmplifierFields,
-  before: Amplifier | null,
   setError: UseFormSetError<AmplifierFields>,
-): Amplifier | null {
+  section: ReadSection,
+): Promise<Amplifier | null> {
   const read = readFields<AmplifierFields, ReadAmplifier>(
     {
       channels: ["channels", () => whole(fields.channels)],
       fuses: ["fuses", () => readFuses(fields.fuses)],
+      outputFuses: ["outputFuses", () => readFuses(fields.outputFuses)],
       outside: ["outside", () => readNumber(fields.outside)],
       maxSupply: ["maxSupply", () => readNumber(fields.maxSupply)],
       price: ["price", () => readNumber(fields.price)],
@@ -60,8 +64,10 @@ export function amplifierOf(
     setError,
   );
   const floors = readFloors(fields, setError);
-  if (!read || !floors) return null;
+  const record = await recordOf(fields, setError, section);
+  if (!read || !floors || !record) return null;
   return {
+    ...record,
     make: fields.make.trim(),
     model: fields.model.trim(),
     class: fields.class,
@@ -70,9 +76,8 @@ export function amplifierOf(
     channels: read.channels,
     fuses_a: read.fuses,
     recommended_fuse_a: read.outside,
-    output_fuses_a: before?.output_fuses_a ?? [],
+    output_fuses_a: read.outputFuses,
     max_supply_v: read.maxSupply,
-    topology: before?.topology ?? null,
     floors,
     price: read.price === null ? null : { amount: read.price, currency: fields.currency, on: fields.on || null },
     provenance: fields.provenance,
@@ -82,6 +87,7 @@ export function amplifierOf(
 interface ReadAmplifier extends Record<string, unknown> {
   channels: number;
   fuses: number[];
+  outputFuses: number[];
   outside: number | null;
   maxSupply: number | null;
   price: number | null;
@@ -124,5 +130,5 @@ export function amplifierField(path: string): Path<AmplifierFields> | null {
   const floor = /^floors\[(\d+)\]/.exec(path);
   if (floor) return `floors.${Number(floor[1])}.load`;
   if (path.startsWith("fuses_a")) return "fuses";
-  return PATHS[path] ?? null;
+  return PATHS[path] ?? recordField(path);
 }

@@ -4,10 +4,12 @@ import { Link } from "react-router";
 import type { Schemas } from "@/api/client";
 import { Button, buttonClass } from "@/ui/button";
 import { ChoiceField, TextField } from "@/ui/field";
+import { readSection } from "@/api/arithmetic";
 import { placeErrors } from "@/ui/form-errors";
 import { CLASSES, PROVENANCES, PURPOSES, SUPPLIES } from "./amplifier-words";
 import { amplifierField, amplifierOf, fieldsOf, type AmplifierFields } from "./amplifier-fields";
 import { FloorFields } from "./floor-fields";
+import { RecordForm } from "./record-form";
 
 type Amplifier = Schemas["Amplifier"];
 
@@ -38,7 +40,7 @@ export function AmplifierForm({
   const error = (field: keyof AmplifierFields) => formState.errors[field]?.message;
   const submit = form.handleSubmit(async (fields) => {
     setLeft([]);
-    const amplifier = amplifierOf(fields, before, setError);
+    const amplifier = await amplifierOf(fields, setError, readSection);
     if (!amplifier) return;
     try {
       await save(amplifier);
@@ -89,6 +91,7 @@ export function AmplifierForm({
         </ChoiceField>
         <TextField label="On the day" type="date" error={error("on")} {...register("on")} />
       </fieldset>
+      <RecordForm form={form} />
       {left.map((says) => (
         <p key={says} role="alert" className="rounded-md bg-stop-wash px-3 py-2">
           {says}

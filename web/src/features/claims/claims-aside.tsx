@@ -23,8 +23,8 @@ export function ClaimsAside({ inHand }: { inHand: AmplifierInHand }) {
         </Flag>
       )}
       {inHand.claims.length > 0 && summary.logged < summary.planned && (
-        <Link className={`${buttonClass("main")} mt-1 justify-self-start`} to="../runs" relative="path">
-          To the bench
+        <Link className={`${buttonClass("main")} mt-1 justify-self-start`} to="../plan" relative="path">
+          Plan the runs
         </Link>
       )}
     </aside>

@@ -8,12 +8,14 @@ import { useNotice } from "@/ui/notice";
 import { Empty } from "@/ui/states";
 import { useKeys } from "@/ui/use-keys";
 import { useAmplifierInHand } from "../amplifier-layout";
+import { Photos } from "../photos/photos";
 import { ClaimsAside } from "./claims-aside";
 import { AmplifierFacts } from "./amplifier-facts";
 import { ClaimDialog } from "./claim-dialog";
 import { ClaimTable } from "./claim-table";
 import { PasteDialog } from "./paste-dialog";
 import { ShelfSide } from "./shelf-side";
+import { SourcesTable } from "./sources-table";
 
 type ClaimView = Schemas["ClaimView"];
 
@@ -32,7 +34,7 @@ export function ClaimsPage() {
       onError: (error) => tell({ says: error.message, look: "stop" }),
     });
   const [pasting, setPasting] = useState(false);
-  useKeys({ n: () => setEditing("new"), p: () => setPasting(true), e: () => void navigate("../edit", { relative: "path" }) });
+  useKeys({ n: () => setEditing("new"), i: () => setPasting(true), e: () => void navigate("../edit", { relative: "path" }) });
   const sources = [...new Set(inHand.claims.map((row) => row.claim.source))];
   return (
     <div className="grid flex-1 grid-cols-1 content-start lg:grid-cols-[250px_1fr_352px] lg:content-stretch">
@@ -64,12 +66,14 @@ export function ClaimsPage() {
               <Button onClick={() => setEditing("new")}>Add a claim</Button>
               <Button onClick={() => setPasting(true)}>Paste a spec table</Button>
               <span className="text-sm text-ink2">
-                <Kbd>N</Kbd> <Kbd>P</Kbd>
+                <Kbd>N</Kbd> <Kbd>I</Kbd>
               </span>
             </div>
           </>
         )}
+        <SourcesTable rows={inHand.claims} />
         <AmplifierFacts inHand={inHand} />
+        <Photos amplifierId={inHand.id} />
       </main>
       <ClaimsAside inHand={inHand} />
       {pasting && <PasteDialog amplifierId={inHand.id} onClose={() => setPasting(false)} />}

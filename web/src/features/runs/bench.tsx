@@ -5,6 +5,7 @@ import type { Schemas } from "@/api/client";
 import { useUndo } from "@/ui/use-undo";
 import { useKeys } from "@/ui/use-keys";
 import { AddLoadDialog } from "./add-load";
+import { ArmedStrip } from "./armed-strip";
 import { Cautions } from "./cautions";
 import { GatePanel } from "./gate-panel";
 import { LadderView } from "./ladder-view";
@@ -93,16 +94,20 @@ export function Bench({ sessionId, view, channels }: Props) {
           {!ready ? (
             <Cautions sessionId={sessionId} cautions={view.cautions} />
           ) : open ? (
-            <RunAtHand
-              key={`${rung.key} ${cell.mode}`}
-              sessionId={sessionId}
-              rung={rung}
-              cell={cell}
-              line={line}
-              happened={cell.shut}
-              onLogged={goTo}
-              onOnward={onward}
-            />
+            <>
+              {!cell.shut && <ArmedStrip sessionId={sessionId} rung={rung} cell={cell} armed={view.armed} />}
+              {cell.mind.length > 0 && <Mind says={cell.mind} />}
+              <RunAtHand
+                key={`${rung.key} ${cell.mode}`}
+                sessionId={sessionId}
+                rung={rung}
+                cell={cell}
+                line={line}
+                happened={cell.shut}
+                onLogged={goTo}
+                onOnward={onward}
+              />
+            </>
           ) : (
             <GatePanel
               key={`${rung.key} ${cell.mode}`}
@@ -128,6 +133,17 @@ export function Bench({ sessionId, view, channels }: Props) {
         />
       )}
     </div>
+  );
+}
+
+/** What to mind at this very run. */
+function Mind({ says }: { says: string[] }) {
+  return (
+    <ul aria-label="Mind" className="mt-3 grid gap-1 border-l-[3px] border-ochre pl-3 text-[13.5px]">
+      {says.map((line) => (
+        <li key={line}>{line}</li>
+      ))}
+    </ul>
   );
 }
 

@@ -81,6 +81,8 @@ export function RungForm({
         rest_v: read.rest,
         extra_drive_db: read.drive,
         charger_on: fields.charger === "" ? null : fields.charger === "on",
+        modes: set.modes,
+        made_of: set.made_of ?? null,
       },
     };
     save.mutate(body, {

@@ -24,37 +24,12 @@ export function Findings({ view }: { view: Schemas["VerdictView"] }) {
         <section className="rounded-lg border border-line bg-sheet px-4 py-3">
           <h3 className="text-[13px] font-[650] text-ink2">Gates that were opened</h3>
           <ul className="mt-1.5 grid gap-1.5 text-[13.5px]">
-            {merged(view.gates).map((gate) => (
-              <li key={gate.words + gate.reason}>
-                <b className="font-semibold">{gate.words}:</b> {gate.reason} <span className="text-ink2">({gate.by})</span>
-              </li>
+            {view.gates.map((words) => (
+              <li key={words}>{words}</li>
             ))}
           </ul>
         </section>
       )}
     </>
   );
-}
-
-const CODES: Record<Schemas["GateCode"], string> = {
-  "below-floor": "below the floor",
-  "above-supply": "above the maximum supply",
-  fuses: "past the fuses",
-  "load-bank": "past the load bank",
-};
-
-/** Gates opened for the same reason at one load stand in one line. */
-function merged(gates: Schemas["Gate"][]): { words: string; reason: string; by: string }[] {
-  const lines = new Map<string, { words: Set<string>; load: number; reason: string; by: string }>();
-  for (const gate of gates) {
-    const key = `${String(gate.load_ohm)} ${gate.reason} ${gate.by}`;
-    const line = lines.get(key) ?? { words: new Set<string>(), load: gate.load_ohm, reason: gate.reason, by: gate.by };
-    line.words.add(CODES[gate.code]);
-    lines.set(key, line);
-  }
-  return [...lines.values()].map(({ words, load, reason, by }) => ({
-    words: `${String(load)} Ω, ${[...words].join(" and ")}`,
-    reason,
-    by,
-  }));
 }

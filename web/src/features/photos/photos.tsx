@@ -1,0 +1,121 @@
+import { Trash2 } from "lucide-react";
+import { useRef, useState } from "react";
+import { api, atRevision, data, type Schemas } from "@/api/client";
+import { usePhotos, useWrite } from "@/api/queries";
+import { Button } from "@/ui/button";
+import { useNotice } from "@/ui/notice";
+
+type Photo = Schemas["PhotoView"];
+
+/** Photos of the amplifier. What is sent is decoded and encoded anew; where it was taken does not come along. */
+export function Photos({ amplifierId }: { amplifierId: string }) {
+  const { tell } = useNotice();
+  const photos = usePhotos(amplifierId);
+  const file = useRef<HTMLInputElement>(null);
+  const [busy, setBusy] = useState<string | null>(null);
+  const add = useWrite((picture: File) =>
+    data(
+      api.POST("/api/amplifiers/{id}/photos", {
+        params: { path: { id: amplifierId } },
+        headers: { "Content-Type": "application/octet-stream" },
+        body: picture as never,
+        bodySerializer: (body) => body as never,
+      }),
+    ),
+  );
+  const send = async (pictures: File[]) => {
+    for (const [i, picture] of pictures.entries()) {
+      setBusy(`Adding ${String(i + 1)} of ${String(pictures.length)}…`);
+      try {
+        await add.mutateAsync(picture);
+        tell({ says: "Photo added.", look: "plain", undo: true });
+      } catch (error) {
+        tell({ says: `${picture.name}: ${(error as Error).message}`, look: "stop" });
+      }
+    }
+    setBusy(null);
+    if (file.current) file.current.value = "";
+  };
+  return (
+    <section aria-label="Photos" className="mt-7">
+      <h2 className="text-[13px] font-[650] text-ink2">Photos</h2>
+      {photos.data && photos.data.photos.length > 0 ? (
+        <ul className="mt-2 grid grid-cols-2 gap-3 sm:grid-cols-3 xl:grid-cols-4">
+          {photos.data.photos.map((photo) => (
+            <PhotoCard key={photo.id} photo={photo} />
+          ))}
+        </ul>
+      ) : (
+        <p className="mt-1 text-[13.5px] text-ink2">None yet. JPEG, PNG or WebP; the place they were taken is stripped.</p>
+      )}
+      <input
+        ref={file}
+        type="file"
+        aria-label="Photos to add"
+        multiple
+        accept="image/jpeg,image/png,image/webp"
+        className="sr-only"
+        tabIndex={-1}
+        onChange={(event) => void send([...(event.target.files ?? [])])}
+      />
+      <div className="mt-2.5 flex items-center gap-3">
+        <Button className="py-1.5" disabled={busy !== null} onClick={() => file.current?.click()}>
+          Add photos
+        </Button>
+        <span role="status" className="text-sm text-ink2">
+          {busy}
+        </span>
+      </div>
+    </section>
+  );
+}
+
+function PhotoCard({ photo }: { photo: Photo }) {
+  const { tell } = useNotice();
+  const params = { params: { path: { id: photo.id } } };
+  const [caption, setCaption] = useState(photo.caption);
+  const name = useWrite((words: string) =>
+    data(api.PUT("/api/photos/{id}", { ...params, body: { caption: words }, ...atRevision(photo.revision) })),
+  );
+  const remove = useWrite(() => data(api.DELETE("/api/photos/{id}", { ...params, ...atRevision(photo.revision) })));
+  const onError = (error: Error) => tell({ says: error.message, look: "stop" });
+  const src = `/api/photos/${photo.id}`;
+  return (
+    <li className="overflow-hidden rounded-md border border-line bg-sheet">
+      <a href={src} target="_blank" rel="noreferrer" aria-label={`Open the photo: ${photo.caption || "without a caption"}`}>
+        <img
+          src={src}
+          alt={photo.caption}
+          width={photo.width_px}
+          height={photo.height_px}
+          loading="lazy"
+          className="h-32 w-full object-cover"
+        />
+      </a>
+      <div className="flex items-center gap-1 px-1.5 py-1">
+        <input
+          aria-label="What the photo shows"
+          placeholder="What it shows"
+          value={caption}
+          maxLength={200}
+          className="min-w-0 flex-1 rounded bg-transparent px-1.5 py-1 text-[13px]"
+          onChange={(event) => setCaption(event.target.value)}
+          onKeyDown={(event) => event.key === "Enter" && event.currentTarget.blur()}
+          onBlur={() => {
+            if (caption.trim() !== photo.caption) name.mutate(caption, { onError });
+          }}
+        />
+        <button
+          type="button"
+          aria-label={`Remove the photo: ${photo.caption || "without a caption"}`}
+          className="rounded p-1.5 text-ink2 hover:bg-stop-wash hover:text-stop"
+          onClick={() =>
+            remove.mutate(undefined, { onSuccess: () => tell({ says: "Photo removed.", look: "plain", undo: true }), onError })
+          }
+        >
+          <Trash2 size={15} aria-hidden />
+        </button>
+      </div>
+    </li>
+  );
+}

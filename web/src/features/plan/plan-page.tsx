@@ -1,0 +1,13 @@
+import { useLadder } from "@/api/queries";
+import { Failed, Loading } from "@/ui/states";
+import { useAmplifierInHand } from "../amplifier-layout";
+import { Plan } from "./plan";
+
+/** What each rung will ask of the bench, before it is asked. */
+export function PlanPage() {
+  const inHand = useAmplifierInHand();
+  const ladder = useLadder(inHand.session_id);
+  if (ladder.isPending) return <Loading />;
+  if (ladder.isError) return <Failed error={ladder.error} retry={() => void ladder.refetch()} />;
+  return <Plan sessionId={inHand.session_id} view={ladder.data} channels={inHand.amplifier.channels} />;
+}
