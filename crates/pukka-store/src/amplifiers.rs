@@ -75,7 +75,7 @@ pub fn create(tx: &Transaction, author: &Author, amplifier: &Amplifier) -> Resul
     let mut session = pukka_core::session::Session::new(amplifier.clone());
     let profile = benches::in_hand(tx)?;
     if let Some(profile) = &profile {
-        session.bench = profile.profile.bench.clone();
+        session.bench = profile.profile.bench();
     }
     sessions::create(tx, author, &id, &session, profile.as_ref().map(|profile| profile.id.as_str()))?;
     acts::record(tx, author, &Change::of(Entity::Amplifier, &id, &id, 1, format!("added {}", amplifier.name())), None, Some(amplifier))?;

@@ -127,7 +127,7 @@ pub fn delete(tx: &Transaction, author: &Author, id: &str, revision: i64) -> Res
 
 pub(crate) fn put(tx: &Transaction, author: &Author, id: &str, revision: i64, profile: &BenchProfile) -> Result<(), StoreError> {
     TABLE.update(tx, id, &stamps_of_change(revision, author), profile)?;
-    let bench = serde_json::to_string(&profile.bench).map_err(|why| StoreError::Unreadable { what: TABLE.what, why })?;
+    let bench = serde_json::to_string(&profile.bench()).map_err(|why| StoreError::Unreadable { what: TABLE.what, why })?;
     let mut statement = tx.prepare_cached(
         "SELECT s.id, s.amplifier_id FROM session s JOIN amplifier a ON a.id = s.amplifier_id
          WHERE s.bench_profile_id = ? AND s.deleted_at IS NULL AND a.deleted_at IS NULL AND NOT EXISTS (SELECT 1 FROM run r WHERE r.session_id = s.id)",

@@ -176,7 +176,7 @@ pub fn change(tx: &Transaction, author: &Author, id: &str, revision: i64, settin
             return Err(StoreError::BenchInUse);
         }
         if let Some(profile) = &after.bench_profile_id {
-            after.bench = Some(benches::get(tx, profile)?.profile.bench);
+            after.bench = Some(benches::get(tx, profile)?.profile.bench());
         }
     }
     put(tx, author, id, revision + 1, &after)?;

@@ -56,7 +56,7 @@ pub fn fill(store: &Store, clock: Clock) -> anyhow::Result<()> {
     let mut files = sessions_of_the_demo()?;
     let bench = bench_of_the_demo()?;
     for file in files.iter_mut().filter(|file| file.runs.is_empty()) {
-        file.bench = bench.bench.clone();
+        file.bench = bench.bench();
     }
     let start = clock.now() - jiff::SignedDuration::from_mins(10);
     store.write(move |tx| {

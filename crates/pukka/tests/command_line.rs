@@ -52,3 +52,49 @@ fn a_file_that_is_not_there_is_said_so() {
     assert!(!output.status.success());
     assert!(String::from_utf8_lossy(&output.stderr).contains("/nowhere/spec.txt cannot be read"));
 }
+
+const MONO: &str = include_str!("../../pukka-core/src/session/mono_1100.json");
+
+#[test]
+fn the_plan_of_a_session_file_as_json() {
+    let output = pukka(&["plan", "-", "--json"], MONO);
+    assert!(output.status.success(), "{}", String::from_utf8_lossy(&output.stderr));
+    let plan: Value = serde_json::from_slice(&output.stdout).unwrap();
+    let rungs = plan["rungs"].as_array().unwrap();
+    assert_eq!(rungs.iter().map(|rung| rung["load_ohm"].as_f64().unwrap()).collect::<Vec<_>>(), [4.0, 2.0, 1.0], "as the plan lists them");
+    for rung in rungs {
+        let (low, high) = (rung["predicted_w_band"][0].as_f64().unwrap(), rung["predicted_w_band"][1].as_f64().unwrap());
+        assert!(low < rung["predicted_w"].as_f64().unwrap() && rung["predicted_w"].as_f64().unwrap() < high);
+        assert!(rung["predicted_a_band"][1].as_f64().unwrap() / 105.0 - rung["fuse_ratio"].as_f64().unwrap() < 1e-12);
+        assert!(rung["predicted_end_v"].as_f64().unwrap() < 14.6 && rung["start_v_for_reference"].as_f64().unwrap() <= 16.0);
+        assert_eq!(rung["basis"], "fit");
+    }
+    assert_eq!((&rungs[2]["gates"], &rungs[0]["gates"]), (&json!(["fuses"]), &json!([])));
+    // √2 · √(1068 / 1.01) would be 45.99 A certified; the burst of 1279 W went to 50.33 A.
+    assert!((rungs[0]["proven_peak_output_a"].as_f64().unwrap() - 50.33).abs() < 0.01);
+}
+
+#[test]
+fn before_any_run_the_plan_is_from_the_claims() {
+    let mut file: Value = serde_json::from_str(MONO).unwrap();
+    file["runs"] = json!([]);
+    let output = pukka(&["plan", "-", "--json"], &file.to_string());
+    let plan: Value = serde_json::from_slice(&output.stdout).unwrap();
+    let one = &plan["rungs"][2];
+    assert_eq!((&one["basis"], &one["proven_peak_output_a"], &one["predicted_end_v"]), (&json!("claim"), &Value::Null, &Value::Null));
+    // From 1100/(14.6 · 0.85) to 1.3 · 1100/(14.6 · 0.55)
+    let band: Vec<f64> = one["predicted_a_band"].as_array().unwrap().iter().map(|a| a.as_f64().unwrap()).collect();
+    assert!((band[0] - 88.638).abs() < 1e-3 && (band[1] - 178.082).abs() < 1e-3, "{band:?}");
+    let words = pukka(&["plan", "-"], &file.to_string());
+    assert!(String::from_utf8_lossy(&words.stdout).contains("gated: fuses"));
+}
+
+#[test]
+fn a_file_that_cannot_be_read_ends_with_2_and_its_paths() {
+    let mut file: Value = serde_json::from_str(MONO).unwrap();
+    file["claims"][0]["load_ohm"] = json!(0);
+    let output = pukka(&["plan", "-", "--json"], &file.to_string());
+    assert_eq!(output.status.code(), Some(2));
+    assert!(String::from_utf8_lossy(&output.stderr).starts_with("claims[0].load_ohm: "), "{}", String::from_utf8_lossy(&output.stderr));
+    assert_eq!(pukka(&["plan", "-"], "not json").status.code(), Some(2));
+}

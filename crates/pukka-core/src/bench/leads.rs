@@ -42,7 +42,7 @@ pub fn read_section(text: &str) -> Result<SquareMillimetres, String> {
     }
     let number = lower.trim_end_matches("mm2").trim_end_matches("mm²").trim_end_matches("sqmm").trim();
     let parsed = number.parse::<f64>().map_err(|_| format!("“{}” is not a section: write 50 mm² or 1/0 AWG.", text.trim()))?;
-    SquareMillimetres::new(parsed).map_err(|why| why.to_string())
+    SquareMillimetres::new(parsed).map_err(|why| format!("{why}."))
 }
 
 /// Volts dropped and heat in a lead at a current.

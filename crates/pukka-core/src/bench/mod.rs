@@ -234,18 +234,37 @@ impl Bench {
 pub struct BenchProfile {
     /// What it is called.
     pub name: String,
-    /// What stands on it.
+    /// What feeds it.
+    pub supply: Supply,
+    /// The resistors it has.
+    #[serde(default)]
+    pub loads: Vec<LoadResistor>,
+    /// The meters it has.
+    #[serde(default)]
+    pub meters: Vec<Meter>,
+    /// The leads that carry the supply current.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub leads: Vec<Lead>,
+    /// Keys this version does not know, kept as they came.
     #[serde(flatten)]
-    pub bench: Bench,
+    #[schema(ignore)]
+    pub extra: Map<String, Value>,
 }
 
 impl BenchProfile {
+    /// The bench as it stands now: what a session keeps a copy of.
+    #[must_use]
+    pub fn bench(&self) -> Bench {
+        let Self { supply, loads, meters, leads, extra, .. } = self.clone();
+        Bench { supply, loads, meters, leads, extra }
+    }
+
     /// What is wrong with it.
     #[must_use]
     pub fn check(&self) -> Vec<Problem> {
         let mut problems = Vec::new();
         check_text(&mut problems, "name", &self.name, true, 80);
-        problems.extend(self.bench.check());
+        problems.extend(self.bench().check());
         problems
     }
 }

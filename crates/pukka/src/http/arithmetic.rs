@@ -58,7 +58,7 @@ fn positive(path: &str, value: f64, most: f64) -> Result<f64, ApiError> {
     responses((status = 200, body = LeadCosts), (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
 pub async fn lead(Query(typed): Query<LeadTyped>) -> Result<Json<LeadCosts>, ApiError> {
     let section_mm2 = read_section(&typed.section).map_err(|why| ApiError::invalid(vec![Problem::new("section", why)]))?;
-    let length_m = Metres::new(typed.length_m).map_err(|why| ApiError::invalid(vec![Problem::new("length_m", why.to_string())]))?;
+    let length_m = Metres::new(typed.length_m).map_err(|why| ApiError::invalid(vec![Problem::new("length_m", format!("{why}."))]))?;
     let current_a = positive("current_a", typed.current_a, 10_000.0)?;
     let lead = Lead { name: "this lead".into(), length_m, section_mm2, extra: serde_json::Map::new() };
     let (drop_v, heat_w) = drop_and_heat(&lead, current_a);

@@ -83,7 +83,7 @@ fn view(tx: &pukka_store::Connection, row: BenchRow) -> Result<BenchView, pukka_
 }
 
 fn check(profile: &BenchProfile) -> Result<(), ApiError> {
-    let Bench { supply, loads, meters, leads, extra } = &profile.bench;
+    let BenchProfile { supply, loads, meters, leads, extra, .. } = profile;
     no_unknown_keys(extra)?;
     no_unknown_keys(&supply.extra)?;
     loads.iter().try_for_each(|load| no_unknown_keys(&load.extra))?;

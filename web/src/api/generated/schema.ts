@@ -701,21 +701,18 @@ export interface components {
          * @enum {string}
          */
         Basis: "claim" | "one-run" | "fit" | "beyond-fit";
-        /** @description The bench as it was for one session. */
-        Bench: {
+        /** @description A bench that sessions are made on, by its name. */
+        BenchProfile: {
             /** @description The leads that carry the supply current. */
             leads?: components["schemas"]["Lead"][];
-            /** @description The resistors it had. */
+            /** @description The resistors it has. */
             loads?: components["schemas"]["LoadResistor"][];
-            /** @description The meters it had. */
+            /** @description The meters it has. */
             meters?: components["schemas"]["Meter"][];
-            /** @description What fed it. */
-            supply: components["schemas"]["Supply"];
-        };
-        /** @description A bench that sessions are made on, by its name. */
-        BenchProfile: components["schemas"]["Bench"] & {
             /** @description What it is called. */
             name: string;
+            /** @description What feeds it. */
+            supply: components["schemas"]["Supply"];
         };
         /** @description A bench. */
         BenchView: {

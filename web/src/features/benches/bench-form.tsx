@@ -57,7 +57,7 @@ export function BenchForm({ bench, onSaved }: { bench: BenchView | null; onSaved
   const error = (field: keyof BenchFields) => formState.errors[field]?.message;
   return (
     <form noValidate className="grid max-w-[1060px] gap-6" onSubmit={(event) => void submit(event)}>
-      <h2 className="wide text-2xl font-[750]">{bench ? bench.profile.name : "A new bench"}</h2>
+      <h1 className="wide text-2xl font-[750]">{bench ? bench.profile.name : "A new bench"}</h1>
       <fieldset className="grid gap-3 sm:grid-cols-2 lg:grid-cols-4">
         <legend className="mb-2 font-[650]">The supply</legend>
         <TextField label="Name of the bench" autoFocus={!bench} error={error("name")} {...register("name")} />

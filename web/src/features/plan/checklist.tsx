@@ -20,22 +20,20 @@ export function Checklist({ sessionId, view }: { sessionId: string; view: Schema
       </h3>
       <ul className="mt-2 grid gap-2">
         {view.cautions.map((caution) => (
-          <li key={caution.code}>
+          <li key={caution.code} className="flex items-start gap-2">
+            <Check
+              label=""
+              name={caution.title}
+              checked={view.ticked.includes(caution.code) || (all && done === 0)}
+              onChange={(ticked) =>
+                tick.mutate({ code: caution.code, ticked }, { onError: (error) => tell({ says: error.message, look: "stop" }) })
+              }
+            />
             <details className="group">
-              <summary className="flex cursor-pointer list-none items-start gap-2">
-                <span onClick={(event) => event.stopPropagation()}>
-                  <Check
-                    label=""
-                    name={caution.title}
-                    checked={view.ticked.includes(caution.code) || (all && done === 0)}
-                    onChange={(ticked) =>
-                      tick.mutate({ code: caution.code, ticked }, { onError: (error) => tell({ says: error.message, look: "stop" }) })
-                    }
-                  />
-                </span>
-                <span className="leading-snug underline-offset-3 group-open:font-semibold hover:underline">{caution.title}</span>
+              <summary className="cursor-pointer list-none leading-snug underline-offset-3 group-open:font-semibold hover:underline">
+                {caution.title}
               </summary>
-              <p className="mt-1 ml-[26px] text-[13px] leading-snug text-ink2">{caution.says}</p>
+              <p className="mt-1 text-[13px] leading-snug text-ink2">{caution.says}</p>
             </details>
           </li>
         ))}

@@ -138,12 +138,14 @@ function Modes({
             key={mode}
             type="button"
             aria-pressed={rung.set.modes.includes(mode)}
-            aria-label={`${mode} at ${rung.label}`}
             disabled={pending || frozen}
             className="rounded border border-dashed border-edge px-[7px] py-px text-[12.5px] text-ink3 hover:bg-hair aria-pressed:border-solid aria-pressed:border-line aria-pressed:bg-sheet aria-pressed:text-ink disabled:opacity-60"
             onClick={() => toggle(mode)}
           >
             {SHORT[mode]}
+            <span className="sr-only">
+              {mode.slice(SHORT[mode].length)} at {rung.label}
+            </span>
           </button>
         ))}
       </div>
