@@ -59,6 +59,20 @@ fn load(folder: &std::path::Path) -> anyhow::Result<()> {
     report("entry line preview", &mut times);
     let mut times = timed(100, |_| post("runs", serde_json::json!({ "rung": rung, "mode": "certified", "line": "440 14.38 41.2" })))?;
     report("log a run, durable", &mut times);
+    let kinds = [(8.0, 7.93), (6.0, 5.96), (4.0, 3.91), (3.0, 2.98), (2.0, 1.98), (1.0, 1.01)];
+    let inventory: Vec<serde_json::Value> = kinds
+        .iter()
+        .map(|(nominal, measured)| serde_json::json!({ "nominal_ohm": nominal, "measured_ohm": measured, "count": 4 }))
+        .collect();
+    let mut looked_at = 0;
+    let mut times = timed(40, |i| {
+        let wanted = serde_json::json!({ "wiring": { "kind": "mono" }, "load_ohm": 2.67 + 0.01 * i as f64, "loads": inventory });
+        let found: serde_json::Value = ureq::post(&format!("{}/api/loads", running.url)).send_json(wanted)?.body_mut().read_json()?;
+        looked_at = found["found"]["looked_at"].as_u64().context("nothing was looked at")?;
+        Ok(())
+    })?;
+    report("a load out of 24", &mut times);
+    println!("                   {looked_at} networks each, of 24 resistors of 6 kinds");
     println!("memory after load  {:>9.1} MB resident", running.resident_mb()?);
     Ok(())
 }

@@ -85,7 +85,8 @@ fn a_borrowed_amplifier_asks_for_consent_and_who_pays() {
     session.amplifier.fuses_a.clear();
     session.gates = vec![gate(GateCode::BelowFloor, 0.5, json!({}))];
     assert_eq!(codes(&session, &rung), [GateCode::BelowFloor], "a reason alone is not enough");
-    session.gates = vec![gate(GateCode::BelowFloor, 0.5, json!({ "owner_consent": { "by": "its owner", "on": "2026-11-20", "who_pays": " " } }))];
+    session.gates =
+        vec![gate(GateCode::BelowFloor, 0.5, json!({ "owner_consent": { "by": "its owner", "on": "2026-11-20", "who_pays": " " } }))];
     assert_eq!(codes(&session, &rung), [GateCode::BelowFloor], "nor consent without who pays");
     session.gates = vec![gate(GateCode::BelowFloor, 0.5, consent())];
     assert_eq!(codes(&session, &rung), []);
@@ -128,7 +129,10 @@ fn what_an_armed_run_was_judged_on_is_written_down() {
     session.gates = vec![gate(GateCode::BelowFloor, 0.5, consent()), gate(GateCode::Fuses, 0.5, consent())];
     let armed = arm(&session, &rung, Mode::Dynamic).unwrap();
     let value = |symbol: &str| armed.inputs.iter().find(|input| input.symbol == symbol).map(|input| input.value.replace('\u{202f}', " "));
-    assert_eq!((value("floor").as_deref(), value("Vrest").as_deref(), value("fuses").as_deref()), (Some("1 Ω"), Some("14.6 V"), Some("105 A")));
+    assert_eq!(
+        (value("floor").as_deref(), value("Vrest").as_deref(), value("fuses").as_deref()),
+        (Some("1 Ω"), Some("14.6 V"), Some("105 A"))
+    );
     assert!(armed.gates.iter().all(|gate| gate.open && gate.owner_consent.is_some()));
     session.amplifier.floors.clear();
     assert_eq!(value("floor").as_deref(), Some("1 Ω"), "and stands, whatever is changed later");

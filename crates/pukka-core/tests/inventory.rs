@@ -63,10 +63,10 @@ fn two_and_two_thirds_ohms_out_of_fours_and_eights() {
     assert_eq!((best.words.as_str(), best.parts, found.made), ("4\u{202f}Ω with 8\u{202f}Ω in parallel", 2, true));
     assert!((best.ohm.value - 8.0 / 3.0).abs() < 1e-12);
     // In parallel by conductance: 4 Ω takes two thirds, 8 Ω one third. 100/(2/3) = 150 W; 200/(1/3) = 600 W: the lesser.
-    assert_eq!(best.shares.iter().map(|share| (share.label.as_str(), share.count, share.ratio.text.as_str())).collect::<Vec<_>>(), [
-        ("4\u{202f}Ω", 1, "66.7"),
-        ("8\u{202f}Ω", 1, "33.3")
-    ]);
+    assert_eq!(
+        best.shares.iter().map(|share| (share.label.as_str(), share.count, share.ratio.text.as_str())).collect::<Vec<_>>(),
+        [("4\u{202f}Ω", 1, "66.7"), ("8\u{202f}Ω", 1, "33.3")]
+    );
     assert!((best.continuous_w.as_ref().unwrap().value - 150.0).abs() < 1e-9);
     assert!((best.ten_second_w.as_ref().unwrap().value - 600.0).abs() < 1e-9);
     assert!(found.below.is_none() && found.above.is_none());

@@ -5,10 +5,10 @@
 use proptest::prelude::*;
 use pukka_core::plan::gates::{floor_ohm, gates_before, shut};
 use pukka_core::plan::known::Known;
+use pukka_core::plan::ladder::{Place, ladder, next_after};
 use pukka_core::plan::predict::{Basis, Prediction, predict};
 use pukka_core::plan::rungs::{Rung, RungId};
 use pukka_core::runs::checks::check_session;
-use pukka_core::plan::ladder::{Place, ladder, next_after};
 use pukka_core::session::examples::{claim, mono_1100, run};
 use pukka_core::session::{GateCode, Mode, Order, Session};
 use pukka_core::units::{Amps, Hertz, Ohms, Volts};

@@ -4,9 +4,11 @@
 
 #![allow(clippy::unwrap_used, reason = "a test that cannot go on should stop")]
 
+use proptest::prelude::*;
 use pukka_core::plan::known::Known;
 use pukka_core::plan::predict::predict;
 use pukka_core::plan::rungs::rungs;
+use pukka_core::plan::view::report;
 use pukka_core::runs::checks::check_session;
 use pukka_core::session::Session;
 use serde_json::{Value, json};
@@ -119,7 +121,13 @@ fn session_of(truth: &Truth, chance: &mut Chance) -> Session {
                     "kind": "rms", "supply_v": 14.4 })
         })
         .collect();
-    let supply_type = if chance.unit() < 0.15 { "unknown" } else if truth.regulated { "regulated" } else { "unregulated" };
+    let supply_type = if chance.unit() < 0.15 {
+        "unknown"
+    } else if truth.regulated {
+        "regulated"
+    } else {
+        "unregulated"
+    };
     serde_json::from_value(json!({
         "format": "pukka-session", "version": 1,
         "amplifier": { "make": "Quillmoor", "model": "Random", "class": if truth.class_d { "D" } else { "AB" }, "purpose": "subwoofer",
@@ -214,5 +222,41 @@ fn two_hundred_amplifiers_are_predicted_inside_their_bands() {
         // falls a little short of its rating draws less, so of it nothing is promised until a run has told the losses.
         assert!(most >= 0.95, "{name}: the draw was not above its most {:.1} % of the time", 100.0 * most);
         assert!(made == 0 || draw >= 0.90, "{name}: the draw lay inside its band {:.1} % of the time", 100.0 * draw);
+    }
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(200))]
+
+    /// Whatever was claimed and read, a prediction is a number, its bands lie around it, and nothing is below nothing.
+    #[test]
+    fn no_figure_of_a_plan_is_ever_no_number(
+        claims in prop::collection::vec((0.25f64..16.0, 0.5f64..20_000.0), 0..4),
+        runs in prop::collection::vec((0.25f64..16.0, 0.0f64..20_000.0, 6.0f64..18.0, 0.0f64..800.0), 0..6),
+        source_ohm in prop::option::of(0.000_1f64..1.0), rest_v in prop::option::of(6.0f64..30.0), idle_a in prop::option::of(0.0f64..20.0),
+        supply_type in prop::sample::select(vec!["regulated", "unregulated", "unknown"]), wanted in 0.1f64..32.0,
+    ) {
+        let session: Session = serde_json::from_value(json!({
+            "format": "pukka-session", "version": 1,
+            "amplifier": { "make": "Quillmoor", "model": "Random", "class": "D", "purpose": "subwoofer", "supply_type": supply_type, "channels": 1,
+                           "provenance": "bought", "fuses_a": [30] },
+            "claims": claims.iter().enumerate().map(|(i, (load, watts))| json!({ "id": format!("c{i}"), "source": "manual", "wiring": { "kind": "mono" },
+                "load_ohm": load, "power_w": watts, "per": "output", "kind": "rms" })).collect::<Vec<_>>(),
+            "bench": { "supply": { "kind": "battery", "source_ohm": source_ohm } },
+            "idle": idle_a.map(|a| json!({ "current_a": a })),
+            "plan": { "rest_v": rest_v, "rungs": [{ "wiring": { "kind": "mono" }, "load_ohm": wanted }] },
+            "runs": runs.iter().enumerate().map(|(i, (load, watts, end_v, amps))| json!({ "id": format!("r{i}"), "at": "2026-11-20T10:04:00Z",
+                "wiring": { "kind": "mono" }, "load_nominal_ohm": load, "mode": "certified", "tone_hz": 40.0, "outputs": [{ "power_w": watts }],
+                "rest_v": 14.0, "end_v": end_v, "current_a": amps })).collect::<Vec<_>>(),
+        })).unwrap();
+        for row in report(&session).rungs {
+            let (Some(power), Some([low_w, high_w]), Some([low_a, high_a])) = (row.predicted_w, row.predicted_w_band, row.predicted_a_band) else { continue };
+            for figure in [power, low_w, high_w, low_a, high_a, row.peak_output_a.unwrap(), row.fuse_ratio.unwrap()] {
+                prop_assert!(figure.is_finite() && figure >= 0.0, "{row:?}");
+            }
+            prop_assert!(low_w <= power && power <= high_w && low_a <= high_a, "{row:?}");
+            prop_assert!(row.predicted_end_v.is_none_or(|end| end.is_finite() && end > 0.0), "{row:?}");
+            prop_assert!(row.start_v_for_reference.is_none_or(|start| start <= 15.0), "capped where no maximum is stated");
+        }
     }
 }

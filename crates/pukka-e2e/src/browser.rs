@@ -288,8 +288,9 @@ impl Browser {
     /// When there is none.
     pub async fn click(&self, words: &str) -> anyhow::Result<()> {
         // Narrow spaces of figures count as plain ones.
-        let path =
-            format!("//*[self::button or self::a][translate(normalize-space(.), '\u{202f}', ' ')={words:?} or translate(@aria-label, '\u{202f}', ' ')={words:?}]");
+        let path = format!(
+            "//*[self::button or self::a][translate(normalize-space(.), '\u{202f}', ' ')={words:?} or translate(@aria-label, '\u{202f}', ' ')={words:?}]"
+        );
         let found = self.client.wait().at_most(PATIENCE).for_element(Locator::XPath(&path)).await;
         Ok(found.with_context(|| format!("no button “{words}”"))?.click().await?)
     }

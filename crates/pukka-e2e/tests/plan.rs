@@ -167,7 +167,7 @@ async fn the_whole_record_is_taken_in_with_a_photo_and_rails_that_cannot_swing_s
         b.fill("What was repaired", "new output transistors").await?;
         b.click("Save the changes").await?;
         b.see("repaired: new output transistors").await?;
-        b.see("power 53.5 mm²").await?;
+        b.see("power 53.5 mm² (1/0 AWG)").await?;
         b.see("450 W needs more volts than its rails bear.").await?;
 
         let folder = tempfile::tempdir()?;

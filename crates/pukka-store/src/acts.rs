@@ -27,8 +27,7 @@ pub(crate) enum Entity {
 }
 
 impl Entity {
-    const ALL: [Self; 8] =
-        [Self::Amplifier, Self::Claim, Self::Rung, Self::Gate, Self::Run, Self::Session, Self::Bench, Self::Photo];
+    const ALL: [Self; 8] = [Self::Amplifier, Self::Claim, Self::Rung, Self::Gate, Self::Run, Self::Session, Self::Bench, Self::Photo];
 
     const fn word(self) -> &'static str {
         match self {
@@ -180,9 +179,9 @@ fn reverse(tx: &Transaction, author: &Author, act: &Act) -> Result<(), StoreErro
         Entity::Bench => reverse_record::<BenchProfile>(tx, author, act, &benches::TABLE, |revision, before| {
             benches::put(tx, author, id, revision, before)
         }),
-        Entity::Photo => reverse_record::<Photo>(tx, author, act, &photos::TABLE, |revision, before| {
-            photos::put(tx, author, id, revision, before)
-        }),
+        Entity::Photo => {
+            reverse_record::<Photo>(tx, author, act, &photos::TABLE, |revision, before| photos::put(tx, author, id, revision, before))
+        }
         // Logging has nothing before it, taking back has nothing after it.
         Entity::Run => runs::set_standing(tx, author, id, act.after.is_none(), "undone"),
     }

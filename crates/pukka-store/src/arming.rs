@@ -59,8 +59,11 @@ pub fn armed(tx: &Connection, session_id: &str) -> Result<Option<Armed>, StoreEr
 /// # Errors
 /// [`StoreError`].
 pub fn disarm(tx: &Transaction, author: &Author, session_id: &str, why: &str) -> Result<(), StoreError> {
-    tx.prepare_cached("UPDATE arming SET ended_at = ?, ended_by = ? WHERE session_id = ? AND ended_at IS NULL")?
-        .execute((author.at.to_string(), why, session_id))?;
+    tx.prepare_cached("UPDATE arming SET ended_at = ?, ended_by = ? WHERE session_id = ? AND ended_at IS NULL")?.execute((
+        author.at.to_string(),
+        why,
+        session_id,
+    ))?;
     Ok(())
 }
 

@@ -90,8 +90,12 @@ pub fn withdraw_for(
     }
     let author = &author.at_once();
     for (id, gate) in about {
-        tx.prepare_cached("UPDATE gate SET withdrawn_at = ?, withdrawn_by = ?, withdrawn_why = ? WHERE id = ?")?
-            .execute((author.at.to_string(), by, why, &id))?;
+        tx.prepare_cached("UPDATE gate SET withdrawn_at = ?, withdrawn_by = ?, withdrawn_why = ? WHERE id = ?")?.execute((
+            author.at.to_string(),
+            by,
+            why,
+            &id,
+        ))?;
         let says = format!("took back a reason at {} Ω", pukka_core::format::ohms(at.1));
         acts::record(tx, author, &Change::of(Entity::Gate, &id, &amplifier_id, 1, says), Some(&gate), None)?;
     }
@@ -101,7 +105,9 @@ pub fn withdraw_for(
 }
 
 pub(crate) fn set_withdrawn(tx: &Transaction, id: &str, at: Option<&str>) -> Result<(), StoreError> {
-    tx.prepare_cached("UPDATE gate SET withdrawn_at = ?1, withdrawn_by = CASE WHEN ?1 IS NULL THEN NULL ELSE withdrawn_by END WHERE id = ?2")?
-        .execute((at, id))?;
+    tx.prepare_cached(
+        "UPDATE gate SET withdrawn_at = ?1, withdrawn_by = CASE WHEN ?1 IS NULL THEN NULL ELSE withdrawn_by END WHERE id = ?2",
+    )?
+    .execute((at, id))?;
     Ok(())
 }

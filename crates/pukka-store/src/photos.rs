@@ -10,13 +10,7 @@ use crate::{Author, StoreError, amplifiers, new_id, sessions};
 pub(crate) const TABLE: Table = Table {
     name: "photo",
     what: "photo",
-    columns: &[
-        ("sha256", Kind::Text),
-        ("width_px", Kind::Int),
-        ("height_px", Kind::Int),
-        ("bytes", Kind::Int),
-        ("caption", Kind::Text),
-    ],
+    columns: &[("sha256", Kind::Text), ("width_px", Kind::Int), ("height_px", Kind::Int), ("bytes", Kind::Int), ("caption", Kind::Text)],
 };
 
 /// A photo, as it was encoded anew.

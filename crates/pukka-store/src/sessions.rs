@@ -16,7 +16,14 @@ use crate::{Author, StoreError, amplifiers, arming, benches, claims, gates, new_
 pub(crate) const TABLE: Table = Table {
     name: "session",
     what: "session",
-    columns: &[("bench", Kind::Json), ("policy", Kind::Json), ("idle", Kind::Json), ("run_order", Kind::Text), ("rest_v", Kind::Real), ("gain", Kind::Json)],
+    columns: &[
+        ("bench", Kind::Json),
+        ("policy", Kind::Json),
+        ("idle", Kind::Json),
+        ("run_order", Kind::Text),
+        ("rest_v", Kind::Real),
+        ("gain", Kind::Json),
+    ],
 };
 
 /// A session as it is kept, whole.
@@ -66,7 +73,10 @@ pub(crate) fn create(
 /// [`StoreError::NotFound`] when there is none, or it or its amplifier was deleted.
 pub fn load(tx: &Connection, id: &str) -> Result<SessionRow, StoreError> {
     let not_found = || StoreError::NotFound { what: TABLE.what, id: id.to_owned() };
-    let sql = format!("SELECT amplifier_id, cautions_read_at, revision, bench_profile_id, ticked, {} FROM session WHERE id = ? AND deleted_at IS NULL", TABLE.list());
+    let sql = format!(
+        "SELECT amplifier_id, cautions_read_at, revision, bench_profile_id, ticked, {} FROM session WHERE id = ? AND deleted_at IS NULL",
+        TABLE.list()
+    );
     let mut statement = tx.prepare_cached(&sql)?;
     let mut found = statement.query([id])?;
     let row = found.next()?.ok_or_else(not_found)?;
@@ -192,7 +202,8 @@ pub fn change(tx: &Transaction, author: &Author, id: &str, revision: i64, settin
 
 pub(crate) fn put(tx: &Transaction, author: &Author, id: &str, revision: i64, settings: &Settings) -> Result<(), StoreError> {
     let bench = settings.bench.clone().unwrap_or_default();
-    let record = json!({ "bench": bench, "idle": settings.idle, "run_order": settings.run_order, "rest_v": settings.rest_v, "gain": settings.gain });
+    let record =
+        json!({ "bench": bench, "idle": settings.idle, "run_order": settings.run_order, "rest_v": settings.rest_v, "gain": settings.gain });
     let mut beside = stamps_of_change(revision, author);
     beside.push(("bench_profile_id", settings.bench_profile_id.clone().map_or(Sql::Null, Sql::Text)));
     TABLE.update_some(tx, id, &beside, &record)

@@ -83,7 +83,8 @@ impl Bench {
 
     fn withdraw(&self, row: &SessionRow, load_ohm: f64, mode: Mode) -> Result<(), StoreError> {
         let id = row.id.clone();
-        self.store.write(move |tx| gates::withdraw_for(tx, &author("a"), &id, (Wiring::Mono, load_ohm, mode), "M. Tarrow", "changed our minds"))
+        self.store
+            .write(move |tx| gates::withdraw_for(tx, &author("a"), &id, (Wiring::Mono, load_ohm, mode), "M. Tarrow", "changed our minds"))
     }
 
     fn log(&self, row: &SessionRow, load_ohm: f64, mode: Mode, n: usize, happened: bool) -> Result<runs::Logged, StoreError> {

@@ -189,7 +189,10 @@ fn what_is_not_there_is_404_and_what_is_no_json_is_said() {
     assert_eq!(bench.post("/api/sessions/none/cautions", &json!({})).refusal().0, 404);
     assert_eq!(
         bench
-            .post("/api/sessions/none/gates", &json!({ "place": { "rung": "x", "mode": "dynamic" }, "opening": { "reason": "x", "by": "y" } }))
+            .post(
+                "/api/sessions/none/gates",
+                &json!({ "place": { "rung": "x", "mode": "dynamic" }, "opening": { "reason": "x", "by": "y" } })
+            )
             .refusal()
             .0,
         404

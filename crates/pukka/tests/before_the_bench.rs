@@ -36,7 +36,9 @@ fn a_bench_is_kept_and_a_new_amplifier_stands_on_it() {
     let id = made.json()["id"].as_str().unwrap().to_owned();
     let mut changed = ferry_lane();
     changed["loads"] = json!([]);
-    let change = |revision: &str| bench.send("PUT", &format!("/api/benches/{id}"), &changed.to_string(), &[("if-match", revision), ("x-pukka-tab", "a")]);
+    let change = |revision: &str| {
+        bench.send("PUT", &format!("/api/benches/{id}"), &changed.to_string(), &[("if-match", revision), ("x-pukka-tab", "a")])
+    };
     assert_eq!(change("1").json()["revision"], 2);
     assert_eq!(change("1").refusal().1, "changed-elsewhere");
     assert!(ladder(&bench, &session)["ladder"]["rungs"][0]["expected"]["load_bank"].is_null(), "a session not begun follows");
@@ -124,14 +126,16 @@ fn arming_is_refused_while_a_gate_is_shut_and_freezes_what_it_was_judged_on() {
 fn ticks_are_kept_and_the_gain_is_said() {
     let bench = Bench::start();
     let (_, session) = bench.amplifier(|_| {}, &[(4.0, 450.0)]);
-    let all: Vec<String> = ladder(&bench, &session)["cautions"].as_array().unwrap().iter().map(|c| c["code"].as_str().unwrap().to_owned()).collect();
+    let all: Vec<String> =
+        ladder(&bench, &session)["cautions"].as_array().unwrap().iter().map(|c| c["code"].as_str().unwrap().to_owned()).collect();
     for code in &all {
         assert_eq!(ladder(&bench, &session)["cautions_read"], false);
         assert_eq!(bench.post(&format!("/api/sessions/{session}/ticks"), &json!({ "code": code, "ticked": true })).status, 204);
     }
     assert_eq!(ladder(&bench, &session)["cautions_read"], true);
     let settings = |gain: Value| json!({ "order": "rung", "rest_v": null, "idle": null, "gain": gain, "bench_id": null }).to_string();
-    let put = |revision: &str, gain: Value| bench.send("PUT", &format!("/api/sessions/{session}"), &settings(gain), &[("if-match", revision)]);
+    let put =
+        |revision: &str, gain: Value| bench.send("PUT", &format!("/api/sessions/{session}"), &settings(gain), &[("if-match", revision)]);
     assert_eq!(put("1", json!({ "extra_drive_db": 60 })).refusal().2, ["gain.extra_drive_db"]);
     assert_eq!(put("1", json!({ "volume": 11 })).refusal().2, ["volume"]);
     assert_eq!(put("1", json!({ "source": "47 of 50" })).status, 204);
@@ -147,7 +151,11 @@ fn photos_are_encoded_anew_and_rubbish_stays_out() {
     let mut png = std::io::Cursor::new(Vec::new());
     image::DynamicImage::new_rgb8(60, 40).write_to(&mut png, image::ImageFormat::Png).unwrap();
     let send = |bytes: &[u8]| {
-        let request = ureq::http::Request::builder().method("POST").uri(format!("{}/api/amplifiers/{id}/photos", bench.url)).body(bytes.to_vec()).unwrap();
+        let request = ureq::http::Request::builder()
+            .method("POST")
+            .uri(format!("{}/api/amplifiers/{id}/photos", bench.url))
+            .body(bytes.to_vec())
+            .unwrap();
         agent().run(request).unwrap()
     };
     let mut made = send(png.get_ref());

@@ -107,7 +107,10 @@ fn a_gated_run_asks_before_it_starts_and_stays_out_when_it_did_not() {
     let consent = || json!({ "by": "its owner", "on": "2026-11-20", "who_pays": "its owner" });
     assert_eq!(bench.post(&gates, &reason(" ", "M. Tarrow", consent())).refusal().2, ["reason"]);
     assert_eq!(bench.post(&gates, &reason("owner agreed", "", consent())).refusal().2, ["by"]);
-    assert_eq!(bench.post(&gates, &reason("owner agreed", "M. Tarrow", Value::Null)).refusal().2, ["owner_consent.by", "owner_consent.who_pays"]);
+    assert_eq!(
+        bench.post(&gates, &reason("owner agreed", "M. Tarrow", Value::Null)).refusal().2,
+        ["owner_consent.by", "owner_consent.who_pays"]
+    );
     assert_eq!(bench.post(&gates, &reason("owner agreed", "M. Tarrow", consent())).status, 204);
     assert_eq!(verdict()["ungated"], 0, "the reason lets it in");
     let said = verdict()["gates"][0].as_str().unwrap().to_owned();

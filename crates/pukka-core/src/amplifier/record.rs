@@ -4,6 +4,7 @@ use serde::{Deserialize, Serialize};
 use serde_json::{Map, Value};
 
 use super::Amplifier;
+use crate::bench::leads::nearest_awg;
 use crate::format;
 use crate::problem::{Problem, check_text};
 use crate::units::{Hertz, Millimetres, SquareMillimetres, Volts};
@@ -84,6 +85,20 @@ pub struct Terminals {
     /// Of the speakers.
     #[serde(default)]
     pub speaker_mm2: Option<SquareMillimetres>,
+}
+
+impl Terminals {
+    /// "power 53.5 mm² (1/0 AWG), speakers 8.4 mm² (8 AWG)".
+    #[must_use]
+    pub fn words(&self) -> String {
+        let words = |name: &str, section: Option<SquareMillimetres>| {
+            section.map(|section| {
+                let mm2 = format::with_unit(&format::fixed(section.get(), 1), "mm²");
+                format!("{name} {mm2} ({})", nearest_awg(section))
+            })
+        };
+        [words("power", self.power_mm2), words("speakers", self.speaker_mm2)].into_iter().flatten().collect::<Vec<_>>().join(", ")
+    }
 }
 
 /// Outer size.
@@ -194,7 +209,9 @@ impl Amplifier {
         }
         let history = self.condition.as_ref().and_then(|condition| condition.history.as_deref());
         check_text(problems, "condition.history", history.unwrap_or(""), false, 1_000);
-        if self.condition.as_ref().is_some_and(|condition| condition.state == State::Repaired) && history.is_none_or(|text| text.trim().is_empty()) {
+        if self.condition.as_ref().is_some_and(|condition| condition.state == State::Repaired)
+            && history.is_none_or(|text| text.trim().is_empty())
+        {
             problems.push(Problem::new("condition.history", "Say what was repaired: it is owed to whoever reads the result."));
         }
         let lender = self.loan.as_ref().and_then(|loan| loan.lent_by.as_deref());

@@ -143,7 +143,10 @@ pub fn find(loads: &[LoadResistor], wiring: Wiring, wanted_ohm: f64) -> Found {
         mind.push("At 1 Ω and below leads and contacts count: measure it with four wires, at the amplifier's terminals.".to_owned());
     }
     if kept.largest < network::MOST_PARTS && kept.largest < at_most.iter().sum() {
-        mind.push(format!("So many kinds make too many loads to try: only builds of up to {} resistors an output were looked at.", kept.largest));
+        mind.push(format!(
+            "So many kinds make too many loads to try: only builds of up to {} resistors an output were looked at.",
+            kept.largest
+        ));
     }
     Found {
         wanted_ohm,

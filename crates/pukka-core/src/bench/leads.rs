@@ -15,6 +15,14 @@ pub fn awg_mm2(n: f64) -> f64 {
     std::f64::consts::FRAC_PI_4 * diameter_mm * diameter_mm
 }
 
+/// The AWG size nearest to a section, as it is written: "8 AWG", "1/0 AWG".
+#[must_use]
+pub fn nearest_awg(section: SquareMillimetres) -> String {
+    let diameter_mm = (section.get() / std::f64::consts::FRAC_PI_4).sqrt();
+    let n = (36.0 - 39.0 * (diameter_mm / 0.127).ln() / 92f64.ln()).round().clamp(-3.0, 40.0);
+    if n < 1.0 { format!("{}/0 AWG", format::fixed(1.0 - n, 0)) } else { format!("{} AWG", format::fixed(n, 0)) }
+}
+
 /// Resistance of a lead there and back, ohms.
 #[must_use]
 pub fn lead_ohm(lead: &Lead) -> f64 {
@@ -75,6 +83,13 @@ mod tests {
         // ASTM B258, nominal sections.
         for (n, mm2) in [(-3.0, 107.2), (0.0, 53.49), (4.0, 21.15), (8.0, 8.367), (12.0, 3.309), (36.0, 0.012_67)] {
             assert!((awg_mm2(n) / mm2 - 1.0).abs() < 5e-4, "AWG {n}: {}", awg_mm2(n));
+        }
+    }
+
+    #[test]
+    fn and_back_to_the_nearest_gauge() {
+        for (mm2, words) in [(107.2, "4/0 AWG"), (53.5, "1/0 AWG"), (50.0, "1/0 AWG"), (21.0, "4 AWG"), (8.0, "8 AWG"), (0.01, "37 AWG")] {
+            assert_eq!(nearest_awg(SquareMillimetres::new(mm2).unwrap()), words, "{mm2} mm²");
         }
     }
 

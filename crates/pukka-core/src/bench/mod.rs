@@ -223,7 +223,8 @@ impl Bench {
         if let Some(source) = self.supply.source_ohm
             && source.get() > 1.0
         {
-            problems.push(Problem::new("supply.source_ohm", "A supply of more than 1 Ω feeds no amplifier: give it in ohms, 0.005 for 5 mΩ."));
+            problems
+                .push(Problem::new("supply.source_ohm", "A supply of more than 1 Ω feeds no amplifier: give it in ohms, 0.005 for 5 mΩ."));
         }
         problems
     }

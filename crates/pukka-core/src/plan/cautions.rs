@@ -54,9 +54,17 @@ pub fn cautions(session: &Session, this_year: Option<u16>) -> Vec<Caution> {
         "Leads are sized, fused and tied down.",
         "They jump and heat at hundreds of amps. No bare ends; read the print twice where power and speakers share a block.",
     );
-    add("loads", "Loads stand in free air, nothing above them.", "They get hot enough to burn and to light paper. Do not touch; let them cool.");
+    add(
+        "loads",
+        "Loads stand in free air, nothing above them.",
+        "They get hot enough to burn and to light paper. Do not touch; let them cool.",
+    );
     if session.bench.meters.iter().any(|meter| meter.quantity == Quantity::Current) {
-        add("clamp", "The clamp is zeroed and reads the mean of a direct current.", "One that reads only alternating current, or holds its peak, makes every efficiency wrong.");
+        add(
+            "clamp",
+            "The clamp is zeroed and reads the mean of a direct current.",
+            "One that reads only alternating current, or holds its peak, makes every efficiency wrong.",
+        );
     }
     let bridged = session.claims.iter().any(|claim| matches!(claim.wiring, Some(Wiring::Bridged { .. })));
     if bridged || session.amplifier.topology != Some(Topology::HalfBridge) {
@@ -74,7 +82,11 @@ pub fn cautions(session: &Session, this_year: Option<u16>) -> Vec<Caution> {
         );
     }
     if session.amplifier.provenance == Provenance::Lent {
-        add("borrowed", "Its owner knows what it will be put through.", "It is somebody else's: agree on who pays before the first run, not after the last.");
+        add(
+            "borrowed",
+            "Its owner knows what it will be put through.",
+            "It is somebody else's: agree on who pays before the first run, not after the last.",
+        );
     }
     add(
         "ears",
@@ -136,7 +148,9 @@ mod tests {
     fn what_bears_on_this_bench_is_shown_and_no_more() {
         let mut session = mono_1100();
         assert!(titles(&session).contains("bank") && !titles(&session).contains("Mains") && !titles(&session).contains("scope"));
-        assert!(!titles(&session).contains("supercapacitors") && !titles(&session).contains("power-up") && titles(&session).contains("owner"));
+        assert!(
+            !titles(&session).contains("supercapacitors") && !titles(&session).contains("power-up") && titles(&session).contains("owner")
+        );
         session.bench.supply.kind = SupplyKind::Supply;
         session.bench.supply.supercapacitors = true;
         session.amplifier.topology = None;

@@ -108,16 +108,14 @@ pub fn expected(known: &Known, look: &Look) -> Option<Expected> {
         past_fuses: ratio.is_some_and(|ratio| more_than(ratio, 1.0)),
         fuses_a: fuses(session),
         fuse_says: ratio.map(|ratio| blade_fuse(ratio).to_owned()),
-        fuse_ratio: ratio.map(|ratio| {
-            Figure {
-                text: format::fixed(100.0 * ratio, 0),
-                ..Figure::percent(
-                    ratio,
-                    Working::new("Most draw over the supply fuses", "100 · I / fuses", source::METHOD)
-                        .with_text("I", "most draw", amps(p.high_a))
-                        .with("fuses", "supply fuses, together", session.amplifier.supply_fuse_a().unwrap_or(0.0), "A"),
-                )
-            }
+        fuse_ratio: ratio.map(|ratio| Figure {
+            text: format::fixed(100.0 * ratio, 0),
+            ..Figure::percent(
+                ratio,
+                Working::new("Most draw over the supply fuses", "100 · I / fuses", source::METHOD)
+                    .with_text("I", "most draw", amps(p.high_a))
+                    .with("fuses", "supply fuses, together", session.amplifier.supply_fuse_a().unwrap_or(0.0), "A"),
+            )
         }),
         below_window: p.end_v().is_some_and(|end| more_than(p.reference_v - WINDOW_V, end)),
         end_says: end_says(p),
@@ -125,7 +123,11 @@ pub fn expected(known: &Known, look: &Look) -> Option<Expected> {
         start_v: start(p),
         peak_a: peak(p),
         proven_a: known.proven_peak_a.map(|peak| {
-            Figure::amps(peak, Working::new("Most peak amps it came through", "√(2 · P / R)", source::CIRCUITS).assuming("Of one output, in the hardest run so far."))
+            Figure::amps(
+                peak,
+                Working::new("Most peak amps it came through", "√(2 · P / R)", source::CIRCUITS)
+                    .assuming("Of one output, in the hardest run so far."),
+            )
         }),
         load_w: Figure::watts(
             p.expected.power_w,
@@ -193,7 +195,11 @@ fn draw(p: &Prediction, most: bool) -> Figure {
             .with_text("P", "end of the output's band", watts(if most { p.high_w() } else { p.low_w() }))
             .with_text("idle", "losses without a tone", watts(losses.idle_w))
             .with_text("k", "losses for each A² of output", format::with_unit(&format::ohms(losses.per_a2_ohm), "Ω"))
-            .with_text("±", "of the losses, or what the fit misses if that is more", format::with_unit(&format::fixed(100.0 * losses.relative, 0), "%"))
+            .with_text(
+                "±",
+                "of the losses, or what the fit misses if that is more",
+                format::with_unit(&format::fixed(100.0 * losses.relative, 0), "%"),
+            )
             .with_text("miss", "worst of the runs against the fit", watts(losses.residual_w))
             .assuming("Losses fitted to the certified runs of this wiring; solved together with the sag."),
         (None, claim) => {
@@ -284,7 +290,9 @@ fn load_bank(p: &Prediction, build: &crate::bench::inventory::Build) -> LoadBank
     let says = match (&build.continuous_w, &build.ten_second_w) {
         (None, None) => "its resistors' ratings are not entered".to_owned(),
         (_, Some(most)) if more_than(output_w, most.value) => "past its ten-second rating".to_owned(),
-        _ if warm => format!("past its lasting rating: {} s of tone, then cool for {} s", format::fixed(TONE_S, 0), format::fixed(rest_s.ceil(), 0)),
+        _ if warm => {
+            format!("past its lasting rating: {} s of tone, then cool for {} s", format::fixed(TONE_S, 0), format::fixed(rest_s.ceil(), 0))
+        }
         _ => "bears it for long".to_owned(),
     };
     LoadBank {

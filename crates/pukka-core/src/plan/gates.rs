@@ -205,12 +205,7 @@ impl Asks {
 }
 
 fn place(rung: &Rung) -> Where<'_> {
-    Where {
-        wiring: rung.id.wiring,
-        setting: rung.id.setting.as_deref(),
-        load_ohm: rung.id.load_ohm,
-        tone_hz: rung.id.tone_hz.get(),
-    }
+    Where { wiring: rung.id.wiring, setting: rung.id.setting.as_deref(), load_ohm: rung.id.load_ohm, tone_hz: rung.id.tone_hz.get() }
 }
 
 fn stand(session: &Session, known: &Known, rung: &Rung, mode: Mode, code: GateCode, title: String, says: String) -> GateFound {

@@ -95,7 +95,7 @@ impl Prediction {
     /// Least output to expect.
     #[must_use]
     pub fn low_w(&self) -> f64 {
-        self.expected.power_w * (1.0 - self.relative)
+        self.expected.power_w * (1.0 - self.relative).max(0.0)
     }
 
     /// Most output to expect.
@@ -129,12 +129,8 @@ struct Line {
 #[must_use]
 pub fn predict(known: &Known, rung: &Rung) -> Option<Prediction> {
     let session = known.session();
-    let at = Where {
-        wiring: rung.id.wiring,
-        setting: rung.id.setting.as_deref(),
-        load_ohm: rung.id.load_ohm,
-        tone_hz: rung.id.tone_hz.get(),
-    };
+    let at =
+        Where { wiring: rung.id.wiring, setting: rung.id.setting.as_deref(), load_ohm: rung.id.load_ohm, tone_hz: rung.id.tone_hz.get() };
     let load_ohm = rung.set.load_measured_ohm.unwrap_or(rung.id.load_ohm).get();
     let (reference_v, exponent, outputs) = (known.reference_v(at), known.exponent(), f64::from(at.wiring.outputs()));
     let mut found = line(known, at)?;
@@ -168,7 +164,7 @@ pub fn predict(known: &Known, rung: &Rung) -> Option<Prediction> {
                 let scaled = Amplifying { line, drawing: Drawing::Losses(losses), ..amplifier };
                 supply.map_or_else(|| scaled.at(reference_v), |supply| scaled.on(supply)).current_a
             };
-            (end(1.0 - found.relative, |band| band.0), end(1.0 + found.relative, |band| band.1))
+            (end((1.0 - found.relative).max(0.0), |band| band.0), end(1.0 + found.relative, |band| band.1))
         }
     };
     Some(Prediction {

@@ -69,22 +69,21 @@ pub fn target_volts(power_w: f64, load_ohm: f64) -> Figure {
 /// Decibels between two voltages: 20·log10(V2/V1).
 #[must_use]
 pub fn drive_db(from_v: f64, to_v: f64) -> Figure {
-    let working = Working::new("Extra drive", "20 · log10(V2 / V1)", source::CIRCUITS)
-        .with("V1", "at clip onset", from_v, "V")
-        .with("V2", "raised to", to_v, "V");
+    let working = Working::new("Extra drive", "20 · log10(V2 / V1)", source::CIRCUITS).with("V1", "at clip onset", from_v, "V").with(
+        "V2",
+        "raised to",
+        to_v,
+        "V",
+    );
     Figure::decibels(20.0 * (to_v / from_v).log10(), working)
 }
 
 /// The voltage so many decibels above another: V1·10^(dB/20).
 #[must_use]
 pub fn driven_volts(from_v: f64, db: f64) -> Figure {
-    let working =
-        Working::new("Volts after extra drive", "V1 · 10^(dB / 20)", source::CIRCUITS).with("V1", "at clip onset", from_v, "V").with(
-            "dB",
-            "extra drive",
-            db,
-            "dB",
-        );
+    let working = Working::new("Volts after extra drive", "V1 · 10^(dB / 20)", source::CIRCUITS)
+        .with("V1", "at clip onset", from_v, "V")
+        .with("dB", "extra drive", db, "dB");
     Figure { text: format::fixed(from_v * 10f64.powf(db / 20.0), 3), ..Figure::volts(from_v * 10f64.powf(db / 20.0), working) }
 }
 
@@ -113,7 +112,10 @@ mod tests {
             filters_out: true,
             ..Gain::default()
         };
-        assert_eq!(gain.words(), "Source clean to 47 of 50, amplifier at clip onset, 42.4\u{202f}V, then 6\u{202f}dB of extra drive, filters out.");
+        assert_eq!(
+            gain.words(),
+            "Source clean to 47 of 50, amplifier at clip onset, 42.4\u{202f}V, then 6\u{202f}dB of extra drive, filters out."
+        );
         assert_eq!(Gain { extra_drive_db: Some(Decibels::new(60.0).unwrap()), ..gain }.check()[0].path, "extra_drive_db");
     }
 }

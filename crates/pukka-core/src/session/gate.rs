@@ -149,9 +149,12 @@ mod tests {
             serde_json::from_value(record).unwrap()
         };
         let gates = [gate("fuses", "dynamic", true), gate("below-floor", "dynamic", true), gate("fuses", "certified", false)];
-        assert_eq!(spoken(&gates), [
-            "0.67\u{202f}Ω, below the floor and past the fuses: agreed (M. Tarrow). Consent: R. Oakshott, 2026-11-20; if it dies, the owner pays.",
-            "0.67\u{202f}Ω, past the fuses: agreed (M. Tarrow).",
-        ]);
+        assert_eq!(
+            spoken(&gates),
+            [
+                "0.67\u{202f}Ω, below the floor and past the fuses: agreed (M. Tarrow). Consent: R. Oakshott, 2026-11-20; if it dies, the owner pays.",
+                "0.67\u{202f}Ω, past the fuses: agreed (M. Tarrow).",
+            ]
+        );
     }
 }

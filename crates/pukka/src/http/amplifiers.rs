@@ -3,7 +3,7 @@
 use axum::Json;
 use axum::extract::{Path, State as Ask};
 use axum::http::StatusCode;
-use pukka_core::amplifier::Amplifier;
+use pukka_core::amplifier::{Amplifier, Terminals};
 use pukka_core::claims::Claim;
 use pukka_core::verdict::summary::Summary;
 use pukka_store::{amplifiers, claims, idempotency, sessions, summaries};
@@ -67,6 +67,8 @@ pub struct AmplifierView {
     pub sense: DrawnSense,
     /// How it stands.
     pub summary: Summary,
+    /// The conductors its terminals take, in both sizes.
+    pub terminals_words: Option<String>,
 }
 
 fn view(tx: &pukka_store::Connection, id: &str) -> Result<AmplifierView, pukka_store::StoreError> {
@@ -76,6 +78,7 @@ fn view(tx: &pukka_store::Connection, id: &str) -> Result<AmplifierView, pukka_s
         sense: sense::drawn(&row.amplifier, &claims.iter().map(|row| row.claim.clone()).collect::<Vec<_>>()),
         claims: claims.into_iter().map(ClaimView::from).collect(),
         summary: summaries::get(tx, &row.session_id)?,
+        terminals_words: row.amplifier.terminals.as_ref().map(Terminals::words),
         id: row.id,
         revision: row.revision,
         amplifier: row.amplifier,

@@ -95,8 +95,9 @@ fn check(profile: &BenchProfile) -> Result<(), ApiError> {
 /// Every bench.
 #[utoipa::path(get, operation_id = "listBenches", path = "/benches", responses((status = 200, body = Benches)))]
 pub async fn list(Ask(state): Ask<State>) -> Result<Json<Benches>, ApiError> {
-    let work =
-        |store: &pukka_store::Store| store.read(|tx| benches::list(tx)?.into_iter().map(|row| view(tx, row)).collect::<Result<Vec<_>, _>>());
+    let work = |store: &pukka_store::Store| {
+        store.read(|tx| benches::list(tx)?.into_iter().map(|row| view(tx, row)).collect::<Result<Vec<_>, _>>())
+    };
     Ok(Json(Benches { benches: state.records(work).await? }))
 }
 
@@ -178,7 +179,14 @@ async fn searched(loads: Vec<LoadResistor>, wiring: Wiring, load_ohm: Ohms) -> R
     // A million networks take some ten milliseconds: not on a thread that serves others.
     let found = tokio::task::spawn_blocking(move || {
         let found = find(&loads, wiring, load_ohm.get());
-        let drawn = found.simplest.iter().chain(&found.builds).chain(&found.below).chain(&found.above).map(|build| network(build, &loads)).collect();
+        let drawn = found
+            .simplest
+            .iter()
+            .chain(&found.builds)
+            .chain(&found.below)
+            .chain(&found.above)
+            .map(|build| network(build, &loads))
+            .collect();
         LoadsFound { found, drawn }
     });
     found.await.map_err(|_| pukka_store::StoreError::Broken.into())

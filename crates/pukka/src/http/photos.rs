@@ -7,7 +7,7 @@ use axum::http::{StatusCode, header};
 use axum::response::IntoResponse;
 use pukka_core::problem::{Problem, check_text};
 use pukka_store::photos::{self, MOST, Photo, PhotoRow};
-use pukka_store::{idempotency, StoreError};
+use pukka_store::{StoreError, idempotency};
 use serde::{Deserialize, Serialize};
 
 use super::body::{Body, sound};
@@ -67,7 +67,12 @@ pub async fn list(Ask(state): Ask<State>, Path(id): Path<String>) -> Result<Json
     responses((status = 201, body = PhotoView), (status = 413, body = ProblemBody, content_type = "application/problem+json"),
               (status = 415, body = ProblemBody, content_type = "application/problem+json"),
               (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
-pub async fn add(Ask(state): Ask<State>, Path(id): Path<String>, writing: Writing, body: Raw) -> Result<(StatusCode, Json<PhotoView>), ApiError> {
+pub async fn add(
+    Ask(state): Ask<State>,
+    Path(id): Path<String>,
+    writing: Writing,
+    body: Raw,
+) -> Result<(StatusCode, Json<PhotoView>), ApiError> {
     let bytes = to_bytes(body, MOST_BYTES).await.map_err(|_| PhotoError::TooLarge)?;
     let author = writing.author(&bytes);
     let wanted = id.clone();

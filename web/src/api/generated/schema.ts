@@ -645,6 +645,8 @@ export interface components {
             session_id: string;
             /** @description How it stands. */
             summary: components["schemas"]["Summary"];
+            /** @description The conductors its terminals take, in both sizes. */
+            terminals_words?: string | null;
         };
         /**
          * Format: double

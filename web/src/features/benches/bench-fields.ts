@@ -116,7 +116,7 @@ export async function benchOf(
   for (const [i, lead] of fields.leads.entries()) {
     const length = read.needed(`leads.${i}.length`, lead.length, "How long, each way?");
     try {
-      leads.push({ name: lead.name, length_m: length, section_mm2: await section(lead.section) });
+      leads.push({ name: lead.name, length_m: length, section_mm2: Math.round((await section(lead.section)) * 100) / 100 });
     } catch (error) {
       read.fail(`leads.${i}.section`, (error as Error).message);
     }

@@ -26,7 +26,7 @@ export function AmplifierFacts({ inHand }: { inHand: AmplifierInHand }) {
     ["Supply up to", amplifier.max_supply_v == null ? "not stated" : `${String(amplifier.max_supply_v)}\u202fV`],
     ["Price", [summary.price, amplifier.price?.on && `on ${amplifier.price.on}`].filter(Boolean).join(" ") || "not noted"],
     ["Whose it is", provenanceWords(amplifier)],
-    ...moreFacts(amplifier),
+    ...moreFacts(amplifier, inHand.terminals_words),
   ];
   return (
     <section className="mt-7">

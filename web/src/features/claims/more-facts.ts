@@ -18,12 +18,8 @@ function controlWords(control: Schemas["Control"]): string {
 }
 
 /** The rest of the record: only what was noted. */
-export function moreFacts(amplifier: Amplifier): [string, string][] {
-  const { size, terminals, condition, inside } = amplifier;
-  const takes = [
-    terminals?.power_mm2 != null && `power ${terminals.power_mm2.toFixed(1)}\u202fmm²`,
-    terminals?.speaker_mm2 != null && `speakers ${terminals.speaker_mm2.toFixed(1)}\u202fmm²`,
-  ].filter(Boolean);
+export function moreFacts(amplifier: Amplifier, terminals: string | null | undefined): [string, string][] {
+  const { size, condition, inside } = amplifier;
   const all: [string, string | null | undefined | false][] = [
     ["Serial", amplifier.serial],
     ["Made in", amplifier.year?.toString()],
@@ -31,7 +27,7 @@ export function moreFacts(amplifier: Amplifier): [string, string][] {
     ["Output stage", amplifier.topology?.replace("-", " ")],
     ["Output fuses", amplifier.output_fuses_a?.length ? `${writeFuses(amplifier.output_fuses_a).replace("x", "×")}\u202fA` : null],
     ["Rail capacitors", inside?.rail_capacitor_v != null && `rated ${String(inside.rail_capacitor_v)}\u202fV`],
-    ["Terminals", takes.join(", ")],
+    ["Terminals", terminals],
     ["Inputs", amplifier.inputs?.join(", ")],
     ["Controls", amplifier.controls?.map(controlWords).join("; ")],
     ["Size", size && `${String(size.length_mm)} × ${String(size.width_mm)} × ${String(size.height_mm)}\u202fmm`],

@@ -94,7 +94,7 @@ export async function recordOf(
   const copper = async (at: Path<AmplifierFields>, text: string) => {
     if (text.trim() === "") return null;
     try {
-      return await section(text);
+      return Math.round((await section(text)) * 100) / 100;
     } catch (error) {
       fail(at, error);
       return null;

@@ -5,8 +5,8 @@ use axum::http::StatusCode;
 use pukka_core::problem::{Problem, check_text, under};
 use pukka_core::session::{Gain, Idle, Order};
 use pukka_core::units::Volts;
-use pukka_store::sessions::{self, Settings};
 use pukka_store::idempotency;
+use pukka_store::sessions::{self, Settings};
 use serde::{Deserialize, Serialize};
 
 use super::super::body::{Body, no_unknown_keys, sound};
