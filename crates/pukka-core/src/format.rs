@@ -42,6 +42,16 @@ pub fn as_read(value: f64) -> String {
     if text.contains('.') { text.trim_end_matches('0').trim_end_matches('.').to_owned() } else { text }
 }
 
+/// So many significant digits, no zeros added behind them.
+#[must_use]
+pub fn significant(value: f64, digits: i32) -> String {
+    if value == 0.0 || !value.is_finite() {
+        return as_read(value);
+    }
+    let unit = 10f64.powi(value.abs().log10().floor() as i32 + 1 - digits);
+    as_read((value / unit).round() * unit)
+}
+
 /// Watts: three digits that matter, no more.
 #[must_use]
 pub fn watts(value: f64) -> String {

@@ -157,7 +157,7 @@ fn what_is_left_out_takes_its_default_and_what_is_needed_is_asked_for() {
     assert_eq!(session.policy.thd_limit_ratio.get(), 0.01);
     assert!(session.runs[0].valid && !session.runs[0].ungated);
     assert_eq!(judge(&session).runs[0].total_w, Some(140.0));
-    for (parent, field) in [("", "amplifier"), ("/amplifier", "channels"), ("/runs/0", "load_nominal_ohm"), ("/runs/0", "outputs")] {
+    for (parent, field) in [("", "amplifier"), ("/amplifier", "channels"), ("/runs/0", "load_nominal_ohm"), ("/runs/0", "mode")] {
         let mut value = short.clone();
         value.pointer_mut(parent).unwrap().as_object_mut().unwrap().remove(field);
         let problems = read(&value).unwrap_err();

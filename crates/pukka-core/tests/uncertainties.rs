@@ -136,7 +136,7 @@ fn drawn_inside_the_limits_the_spread_is_what_is_stated() {
     let (session, mut run) = bare();
     run.outputs = vec![reading(|o| o.volts_rms = Some(VoltsRms::new(41.8).unwrap()))];
     let stated = total(&session, &run).unwrap();
-    let brought = band(&session, Sample::of(&run, &stated), 14.4);
+    let brought = band(&session, Sample::of(&stated), 14.4);
     let mut even = Even(7);
     let mut draw = |at_reference: bool| -> Vec<f64> {
         (0..DRAWS)
@@ -176,7 +176,7 @@ proptest! {
         let (session, mut run) = bare();
         run.end_v = Some(Volts::new(volts).unwrap());
         let stated = total(&session, &run).unwrap();
-        let brought = band(&session, Sample::of(&run, &stated), 14.4);
+        let brought = band(&session, Sample::of(&stated), 14.4);
         prop_assert!(brought.low_expanded_w / brought.low_w > stated.expanded_w() / stated.total_w);
         let limit = Ratio::new(0.02).unwrap();
         prop_assert!(stated.relative_u() <= limit.get());

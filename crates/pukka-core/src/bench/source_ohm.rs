@@ -54,7 +54,13 @@ pub fn fit(sags: &[Sag]) -> Option<Source> {
 /// The source resistance to reckon with: this session's own from three runs on, else the bench's, else what runs there are.
 #[must_use]
 pub fn source(session: &Session) -> Option<Source> {
-    let own: Vec<Sag> = session.standing_runs().filter_map(sag_of).collect();
+    source_without(session, None)
+}
+
+/// The same, as if one run had not been made.
+#[must_use]
+pub fn source_without(session: &Session, run_id: Option<&str>) -> Option<Source> {
+    let own: Vec<Sag> = session.standing_runs().filter(|run| Some(run.id.as_str()) != run_id).filter_map(sag_of).collect();
     if own.len() >= ENOUGH_RUNS {
         return fit(&own);
     }

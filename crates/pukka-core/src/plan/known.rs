@@ -53,6 +53,17 @@ impl<'a> Known<'a> {
         Self { session, usable: usable(session, checks), source: source_ohm::source(session), proven_peak_a: proven_peak_a(session) }
     }
 
+    /// The same, as if this run had not been made.
+    #[must_use]
+    pub fn without(&self, run_id: &str) -> Self {
+        Self {
+            session: self.session,
+            usable: self.usable.iter().filter(|u| u.run.id != run_id).cloned().collect(),
+            source: source_ohm::source_without(self.session, Some(run_id)),
+            proven_peak_a: self.proven_peak_a,
+        }
+    }
+
     /// The session.
     #[must_use]
     pub const fn session(&self) -> &'a Session {
@@ -145,7 +156,7 @@ impl<'a> Known<'a> {
         self.certified(at)
             .filter(|u| u.run.wiring == at.wiring)
             .filter_map(|u| {
-                let input_w = u.run.end_volts()? * u.run.amps()?;
+                let input_w = u.total.end_v? * u.total.current_a?;
                 let (loss_w, squared_a2) = (input_w - u.total.total_w, u.total.total_w / u.run.load().get());
                 (loss_w > 0.0 && squared_a2 > 0.0).then_some(LossPoint { squared_a2, loss_w })
             })

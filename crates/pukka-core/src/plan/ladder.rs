@@ -242,6 +242,11 @@ pub fn run_at(session: &Session, rung: &Rung, mode: Mode, readings: Readings, id
         temperature_c: readings.temperature_c,
         valid: true,
         efficiency_read_ratio: None,
+        steps: Vec::new(),
+        cycles: None,
+        hold: None,
+        supply_also: Vec::new(),
+        bank: None,
         struck: Vec::new(),
         accepted: Vec::new(),
         supersedes: None,
@@ -363,7 +368,7 @@ fn total_words(session: &Session, run: &Run) -> String {
 fn cell_figures(session: &Session, run: &Run, scale_w: f64) -> Option<CellFigures> {
     let numbers = numbers(session, run);
     let total = numbers.total.ok()?;
-    let volts = run.end_volts().map(|volts| format::with_unit(&format::volts(volts.get()), "V"));
+    let volts = total.end_v.map(|volts| format::with_unit(&format::volts(volts), "V"));
     let efficiency = numbers.efficiency.map(|ratio| format::with_unit(&format::fixed(ratio * 100.0, 0), "%"));
     Some(CellFigures {
         power: format::watts(total.total_w),

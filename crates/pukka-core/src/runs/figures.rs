@@ -30,14 +30,17 @@ pub struct RunNumbers {
 #[must_use]
 pub fn numbers(session: &Session, run: &Run) -> RunNumbers {
     let total = total(session, run);
-    let input_w = run.end_volts().zip(run.amps()).map(|(volts, amps)| volts * amps);
+    let read = total.as_ref().ok();
+    let end_v = read.map_or_else(|| run.end_volts().map(|v| v.get()), |total| total.end_v);
+    let current_a = read.map_or_else(|| run.amps().map(|a| a.get()), |total| total.current_a);
+    let input_w = end_v.zip(current_a).map(|(volts, amps)| volts * amps);
     let steady = run.mode != Mode::Dynamic;
     let power = total.as_ref().ok().filter(|_| steady).map(|total| total.total_w);
     let drawn = input_w.filter(|input| *input > 0.0);
     RunNumbers {
         efficiency: power.zip(drawn).map(|(p, input)| p / input).or_else(|| run.efficiency_read_ratio.filter(|_| steady).map(|r| r.get())),
         heat_w: power.zip(input_w).map(|(p, input)| input - p),
-        sag_v: run.rest_v.filter(|_| !run.is_struck("rest_v")).zip(run.end_volts()).map(|(rest, end)| rest.get() - end.get()),
+        sag_v: run.rest_v.filter(|_| !run.is_struck("rest_v")).zip(end_v).map(|(rest, end)| rest.get() - end),
         input_w,
         total,
     }
@@ -106,13 +109,13 @@ pub fn figures(session: &Session, run: &Run) -> Result<RunFigures, NoTotal> {
         claim: claim_w.map(|w| format::with_unit(&format::watts(w), "W")),
         claim_id: claim.map(|claim| claim.id.clone()),
         claim_met: claim_w.is_some_and(|claim_w| at_least(total.total_w, claim_w)),
-        at_reference: claim.and_then(|claim| at_reference(session, run, &total, claim)),
-        input: numbers.input_w.map(|input| Figure::watts(input, draw_working(run, "Draw", "Pin = V · I"))),
-        efficiency: numbers.efficiency.map(|ratio| efficiency_figure(session, run, &total, ratio)),
+        at_reference: claim.and_then(|claim| at_reference(session, &total, claim)),
+        input: numbers.input_w.map(|input| Figure::watts(input, draw_working(&total, "Draw", "Pin = V · I"))),
+        efficiency: numbers.efficiency.map(|ratio| efficiency_figure(session, &total, ratio)),
         heat: numbers.heat_w.map(|heat| {
-            Figure::watts(heat, draw_working(run, "Heat to shed", "Pheat = V · I − P").with("P", "power out, in total", total.total_w, "W"))
+            Figure::watts(heat, draw_working(&total, "Heat to shed", "Pheat = V · I − P").with("P", "power out, in total", total.total_w, "W"))
         }),
-        sag: numbers.sag_v.map(|sag| sag_figure(run, sag)),
+        sag: numbers.sag_v.map(|sag| sag_figure(run, &total, sag)),
         balance: total.balance_db().map(|db| balance_figure(&total, db)),
     })
 }
@@ -200,28 +203,28 @@ fn total_figure(run: &Run, total: &Total) -> Figure {
     Figure::watts(total.total_w, working).give_or_take(Some(total.expanded_w()))
 }
 
-fn draw_working(run: &Run, title: &str, formula: &str) -> Working {
+fn draw_working(total: &Total, title: &str, formula: &str) -> Working {
     let mut working = Working::new(title, formula, source::CIRCUITS);
-    if let Some(volts) = run.end_volts() {
-        working = working.with("V", "supply at the amplifier, under load", volts.get(), "V");
+    if let Some(volts) = total.end_v {
+        working = working.with("V", "supply at the amplifier, under load", volts, "V");
     }
-    if let Some(amps) = run.amps() {
-        working = working.with("I", "supply current, same moment", amps.get(), "A");
+    if let Some(amps) = total.current_a {
+        working = working.with("I", "supply current, same moment", amps, "A");
     }
     working
 }
 
-fn efficiency_figure(session: &Session, run: &Run, total: &Total, ratio: f64) -> Figure {
-    let Some((volts, amps)) = run.end_volts().zip(run.amps()) else {
+fn efficiency_figure(session: &Session, total: &Total, ratio: f64) -> Figure {
+    let Some((volts, amps)) = total.end_v.zip(total.current_a) else {
         let working = Working::new("Efficiency", "η, as read", source::METHOD).with("η", "efficiency as read", ratio * 100.0, "%");
         return Figure::percent(ratio, working.assuming("Read off a meter, not computed from amps."));
     };
     let u = uncertainty::quadrature([
         total.relative_u(),
-        uncertainty::supply_volts(session, volts.get()),
-        uncertainty::amps(session, amps.get()),
+        uncertainty::supply_volts(session, volts),
+        uncertainty::amps(session, amps),
     ]);
-    let working = draw_working(run, "Efficiency", "η = 100 · P / (V · I)").with("P", "power out, in total", total.total_w, "W").with_text(
+    let working = draw_working(total, "Efficiency", "η = 100 · P / (V · I)").with("P", "power out, in total", total.total_w, "W").with_text(
         "U",
         "expanded uncertainty, k = 2",
         format::with_unit(&format::fixed(200.0 * u * ratio, 1), "points"),
@@ -229,10 +232,10 @@ fn efficiency_figure(session: &Session, run: &Run, total: &Total, ratio: f64) ->
     Figure::percent(ratio, working).give_or_take(Some(200.0 * u * ratio))
 }
 
-fn sag_figure(run: &Run, sag_v: f64) -> Figure {
+fn sag_figure(run: &Run, total: &Total, sag_v: f64) -> Figure {
     let mut working = Working::new("Sag from rest", "sag = Vrest − Vend", source::METHOD);
-    if let Some((rest, end)) = run.rest_v.zip(run.end_volts()) {
-        working = working.with("Vrest", "supply before the run", rest.get(), "V").with("Vend", "supply under load", end.get(), "V");
+    if let Some((rest, end)) = run.rest_v.zip(total.end_v) {
+        working = working.with("Vrest", "supply before the run", rest.get(), "V").with("Vend", "supply under load", end, "V");
     }
     if run.charger_on == Some(true) {
         working = working.assuming("The charger was on: it lifts the start and holds back the sag.");
@@ -251,10 +254,10 @@ fn balance_figure(total: &Total, db: f64) -> Figure {
     Figure::decibels(db, working)
 }
 
-fn at_reference(session: &Session, run: &Run, total: &Total, claim: &Claim) -> Option<AtReference> {
-    run.end_volts()?;
+fn at_reference(session: &Session, total: &Total, claim: &Claim) -> Option<AtReference> {
+    total.end_v?;
     let reference_v = claim.reference_v();
-    let sample = Sample::of(run, total);
+    let sample = Sample::of(total);
     let band = band(session, sample, reference_v);
     let low = band_figure(sample, &band, reference_v, false);
     let single = at_least(band.low_w, band.high_w);

@@ -4,6 +4,7 @@ pub mod checks;
 pub mod entry;
 pub mod figures;
 pub mod power;
+mod steps;
 pub mod uncertainty;
 
 pub use figures::{RunFigures, figures};

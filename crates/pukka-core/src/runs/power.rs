@@ -5,7 +5,7 @@ use thiserror::Error;
 
 use super::uncertainty::{self, Group};
 use crate::bench::Quantity;
-use crate::session::{Mode, OutputReading, Run, Session};
+use crate::session::{Method, Mode, OutputReading, Run, Session};
 
 /// Which reading a power was made from, and so by which formula.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
@@ -45,6 +45,14 @@ pub struct Total {
     pub assumed_outputs: usize,
     /// Standard uncertainty of the total, watts.
     pub u_w: f64,
+    /// It is only "at least so much": every level step was inside the limit.
+    pub at_least: bool,
+    /// Of counted cycles, the better end, watts.
+    pub best_w: Option<f64>,
+    /// Supply under load: as read, or between two level steps.
+    pub end_v: Option<f64>,
+    /// Supply current: as read, or between two level steps.
+    pub current_a: Option<f64>,
 }
 
 impl Total {
@@ -84,23 +92,46 @@ pub enum NoTotal {
         /// Which, from 0.
         index: usize,
     },
+    /// No level step was inside the distortion limit.
+    #[error("No step is inside the distortion limit: start lower.")]
+    NoCleanStep,
     /// A peak read off a clipped wave.
     #[error("A flattened top has more power than its peak says: give volts rms (vr) or watts (w) for a clipping run.")]
     PeakOfClipped,
 }
 
-/// Total power: the mean of the metered outputs times the outputs driven.
+/// Total power of a run: the mean of the metered outputs times the outputs driven; between the two level steps that straddle
+/// the limit; or the lower end of its counted cycles.
 ///
 /// # Errors
 /// [`NoTotal`] when nothing usable was read, or a peak was read off a clipping run.
 pub fn total(session: &Session, run: &Run) -> Result<Total, NoTotal> {
-    if run.outputs.is_empty() || run.is_struck("outputs") {
+    if run.is_struck("outputs") {
+        return Err(NoTotal::NothingRead);
+    }
+    let (end_v, current_a) = (run.end_volts().map(|v| v.get()), run.amps().map(|a| a.get()));
+    if let Some(cycles) = run.cycles.as_ref().filter(|_| run.outputs.is_empty()) {
+        let of = |end: &OutputReading| total_of(session, run, std::slice::from_ref(end));
+        let (first, last) = (of(&cycles.first)?, of(&cycles.last)?);
+        let best_w = Some(first.total_w.max(last.total_w));
+        let lower = if last.total_w <= first.total_w { last } else { first };
+        return Ok(Total { best_w, end_v, current_a, ..lower });
+    }
+    if run.method == Some(Method::Steps) && !run.steps.is_empty() {
+        return super::steps::total(session, run);
+    }
+    Ok(Total { end_v, current_a, ..total_of(session, run, &run.outputs)? })
+}
+
+/// The total of a set of output readings of a run.
+pub(super) fn total_of(session: &Session, run: &Run, readings: &[OutputReading]) -> Result<Total, NoTotal> {
+    if readings.is_empty() {
         return Err(NoTotal::NothingRead);
     }
     let driven = usize::from(run.wiring.outputs());
-    let mut outputs = Vec::with_capacity(run.outputs.len());
+    let mut outputs = Vec::with_capacity(readings.len());
     let mut groups = Vec::<Group>::new();
-    for (index, reading) in run.outputs.iter().enumerate() {
+    for (index, reading) in readings.iter().enumerate() {
         let (power, quantity, meter) = output_power(session, run, reading).ok_or(NoTotal::EmptyOutput { index })?;
         if run.mode == Mode::Clipping && matches!(power.of, PowerOf::VoltsPeak | PowerOf::VoltsPeakToPeak) {
             return Err(NoTotal::PeakOfClipped);
@@ -116,20 +147,24 @@ pub fn total(session: &Session, run: &Run) -> Result<Total, NoTotal> {
         outputs,
         assumed_outputs: driven.saturating_sub(metered),
         u_w: uncertainty::quadrature(groups.iter().map(|group| group.u)) * scale,
+        at_least: false,
+        best_w: None,
+        end_v: None,
+        current_a: None,
     })
 }
 
 /// Power of one output, with the quantity and the meter it was read by.
 fn output_power<'a>(session: &'a Session, run: &Run, reading: &'a OutputReading) -> Option<(OutputPower, Quantity, Option<&'a str>)> {
     let load = run.load();
-    let (power_w, of, read) = if let Some(watts) = reading.power_w {
+    let (power_w, of, read) = if let Some(watts) = reading.power_w.filter(|_| !run.is_struck("power_w")) {
         (watts.get(), PowerOf::Watts, watts.get())
-    } else if let Some(volts) = reading.volts_rms {
+    } else if let Some(volts) = reading.volts_rms.filter(|_| !run.is_struck("volts_rms")) {
         (volts.power_w(load), PowerOf::VoltsRms, volts.get())
-    } else if let Some(volts) = reading.volts_peak {
+    } else if let Some(volts) = reading.volts_peak.filter(|_| !run.is_struck("volts_peak")) {
         (volts.sine_power_w(load), PowerOf::VoltsPeak, volts.get())
     } else {
-        let volts = reading.volts_pp?;
+        let volts = reading.volts_pp.filter(|_| !run.is_struck("volts_pp"))?;
         (volts.sine_power_w(load), PowerOf::VoltsPeakToPeak, volts.get())
     };
     let quantity = if of == PowerOf::Watts { Quantity::Power } else { Quantity::Voltage };

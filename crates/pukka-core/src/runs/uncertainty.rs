@@ -52,6 +52,12 @@ pub fn quadrature(parts: impl IntoIterator<Item = f64>) -> f64 {
     parts.into_iter().map(|u| u * u).sum::<f64>().sqrt()
 }
 
+/// Half-width of the limits of a reading, in its own unit, by its meter or by `default` (a fraction of the reading).
+#[must_use]
+pub fn half_width(meter: Option<&Meter>, reading: f64, default: f64) -> f64 {
+    meter.map_or(default * reading.abs(), |meter| meter.half_width(reading))
+}
+
 /// Relative standard uncertainty of a reading, by its meter's limits or by `default` (a fraction of the reading).
 #[must_use]
 pub fn relative(meter: Option<&Meter>, reading: f64, default: f64) -> f64 {

@@ -5,13 +5,15 @@ pub mod gain;
 mod gate;
 mod plan;
 mod policy;
+mod reading;
 mod run;
 
 pub use gain::Gain;
 pub use gate::{Gate, GateCode, OwnerConsent, spoken};
 pub use plan::{Order, Plan, PlannedRung};
 pub use policy::{Policy, Repeats};
-pub use run::{Accepted, Incident, Method, Mode, OutputReading, Run, SecondReading};
+pub use reading::{Cycles, Hold, LevelStep, MOST_STEPS, OutputReading, SecondReading, SupplyReading};
+pub use run::{Accepted, Incident, Method, MeterUse, Mode, Run};
 
 use serde::{Deserialize, Serialize};
 use serde_json::{Map, Value};

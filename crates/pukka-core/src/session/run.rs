@@ -4,10 +4,11 @@ use jiff::Timestamp;
 use serde::{Deserialize, Serialize};
 use serde_json::{Map, Value};
 
+use super::reading::{Cycles, Hold, LevelStep, OutputReading, SupplyReading, check_rows};
 use super::Session;
 use crate::amplifier::check_load;
 use crate::problem::{Problem, check_text};
-use crate::units::{Amps, Celsius, Decibels, Hertz, Ohms, Ratio, Volts, VoltsPeak, VoltsPeakToPeak, VoltsRms, Watts};
+use crate::units::{Amps, Celsius, Decibels, Hertz, Ohms, Ratio, Volts};
 use crate::wiring::Wiring;
 
 /// What a run is after.
@@ -63,52 +64,13 @@ pub enum Incident {
     Died,
 }
 
-/// What a second meter says of the same output.
-#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, utoipa::ToSchema)]
-#[serde(default)]
-pub struct SecondReading {
-    /// Watts.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub power_w: Option<Watts>,
-    /// Volts rms.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub volts_rms: Option<VoltsRms>,
-    /// Volts, zero to peak.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub volts_peak: Option<VoltsPeak>,
-    /// Volts, peak to peak.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub volts_pp: Option<VoltsPeakToPeak>,
-    /// Which meter.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub meter: Option<String>,
-}
-
-/// What was read at one output: the first present of watts, volts rms, peak, peak to peak is the one used.
-#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, utoipa::ToSchema)]
-#[serde(default)]
-pub struct OutputReading {
-    /// Name of the output.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub name: Option<String>,
-    /// Watts.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub power_w: Option<Watts>,
-    /// Volts rms.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub volts_rms: Option<VoltsRms>,
-    /// Volts, zero to peak.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub volts_peak: Option<VoltsPeak>,
-    /// Volts, peak to peak.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub volts_pp: Option<VoltsPeakToPeak>,
-    /// Which meter.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub meter: Option<String>,
-    /// What other meters said.
-    #[serde(skip_serializing_if = "Vec::is_empty")]
-    pub also: Vec<SecondReading>,
+/// A meter that a run names.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct MeterUse {
+    /// Where in the run.
+    pub path: String,
+    /// Its id.
+    pub meter: String,
 }
 
 /// A check that the reviewer settled by accepting it.
@@ -152,6 +114,7 @@ pub struct Run {
     #[serde(default)]
     pub extra_drive_db: Option<Decibels>,
     /// What was read at the outputs.
+    #[serde(default)]
     pub outputs: Vec<OutputReading>,
     /// Supply before the run.
     #[serde(default)]
@@ -177,6 +140,21 @@ pub struct Run {
     /// Efficiency as read off a meter.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub efficiency_read_ratio: Option<Ratio>,
+    /// A row a level, of a run by level steps.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub steps: Vec<LevelStep>,
+    /// A burst of counted cycles.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub cycles: Option<Cycles>,
+    /// What was read after the tone was held.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub hold: Option<Hold>,
+    /// What other meters on the supply said.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub supply_also: Vec<SupplyReading>,
+    /// Which bank fed it, when the bench has several.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub bank: Option<String>,
     /// Readings kept and shown, but not computed with.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub struck: Vec<String>,
@@ -239,6 +217,26 @@ impl Run {
         self.current_a.filter(|_| !self.is_struck("current_a"))
     }
 
+    /// Every meter it names, and where.
+    #[must_use]
+    pub fn meters_used(&self) -> Vec<MeterUse> {
+        let mut found = Vec::new();
+        let mut add = |path: String, meter: Option<&String>| found.extend(meter.map(|meter| MeterUse { path, meter: meter.clone() }));
+        let own = self.outputs.iter().enumerate().map(|(i, output)| (format!("outputs[{i}]"), output));
+        let steps = self.steps.iter().enumerate();
+        let stepped = steps.flat_map(|(n, step)| step.outputs.iter().enumerate().map(move |(i, output)| (format!("steps[{n}].outputs[{i}]"), output)));
+        for (at, output) in own.chain(stepped) {
+            add(format!("{at}.meter"), output.meter.as_ref());
+            for (i, second) in output.also.iter().enumerate() {
+                add(format!("{at}.also[{i}].meter"), second.meter.as_ref());
+            }
+        }
+        for (i, second) in self.supply_also.iter().enumerate() {
+            add(format!("supply_also[{i}].meter"), second.meter.as_ref());
+        }
+        found
+    }
+
     /// What is wrong with it inside its session.
     #[must_use]
     pub fn check(&self, session: &Session) -> Vec<Problem> {
@@ -254,14 +252,12 @@ impl Run {
                 format!("{} outputs were read, but {} has {}.", self.outputs.len(), self.wiring.words(), self.wiring.outputs()),
             ));
         }
-        for (i, output) in self.outputs.iter().enumerate() {
-            let also = output.also.iter().map(|second| &second.meter);
-            for meter in std::iter::once(&output.meter).chain(also).flatten() {
-                if !session.bench.meters.iter().any(|known| &known.id == meter) {
-                    problems.push(Problem::new(format!("outputs[{i}].meter"), format!("There is no meter “{meter}” on this bench.")));
-                }
+        for MeterUse { path, meter } in self.meters_used() {
+            if !session.bench.meters.iter().any(|known| known.id == meter) {
+                problems.push(Problem::new(path, format!("There is no meter “{meter}” on this bench.")));
             }
         }
+        problems.extend(check_rows(&self.steps, self.cycles.as_ref(), self.hold.as_ref(), usize::from(self.wiring.outputs())));
         if let Some(note) = &self.note {
             check_text(&mut problems, "note", note, false, 2_000);
         }

@@ -6,8 +6,8 @@
 use crate::amplifier::SupplyType;
 use crate::runs::power::Total;
 use crate::runs::uncertainty;
-use crate::session::{Run, Session};
-use crate::units::{SLACK, Volts, more_than};
+use crate::session::Session;
+use crate::units::{SLACK, more_than};
 
 /// How far from the claim's voltage a run still speaks for it by its supply type alone.
 pub const WINDOW_V: f64 = 1.0;
@@ -71,8 +71,8 @@ pub struct Sample {
 impl Sample {
     /// Of one run.
     #[must_use]
-    pub fn of(run: &Run, total: &Total) -> Self {
-        Self { power_w: total.total_w, relative_u: total.relative_u(), end_v: run.end_volts().map(Volts::get) }
+    pub fn of(total: &Total) -> Self {
+        Self { power_w: total.total_w, relative_u: total.relative_u(), end_v: total.end_v }
     }
 }
 
@@ -109,13 +109,14 @@ mod tests {
     use super::*;
     use crate::runs::total;
     use crate::session::examples;
+    use crate::units::Volts;
 
     fn of(supply: SupplyType, end_v: Option<f64>) -> (f64, f64, Basis) {
         let mut session = examples::mono_1100();
         session.amplifier.supply_type = supply;
         session.runs[0].end_v = end_v.map(|v| Volts::new(v).unwrap());
         let run = &session.runs[0];
-        let band = band(&session, Sample::of(run, &total(&session, run).unwrap()), 14.4);
+        let band = band(&session, Sample::of(&total(&session, run).unwrap()), 14.4);
         (band.low_w, band.high_w, band.basis)
     }
 
@@ -143,7 +144,7 @@ mod tests {
     fn bringing_to_another_voltage_costs_certainty() {
         let session = examples::mono_1100();
         let run = &session.runs[0];
-        let band = band(&session, Sample::of(run, &total(&session, run).unwrap()), 14.4);
+        let band = band(&session, Sample::of(&total(&session, run).unwrap()), 14.4);
         // u/P = 0.01/√3, uV/V = 0.005/√3: U = 2·448.24·√(0.01² + (2·0.005)²)/√3 = 7.319
         assert!((band.low_expanded_w - 7.319_8).abs() < 1e-3, "{}", band.low_expanded_w);
     }

@@ -23,7 +23,7 @@ pub struct Usable<'a> {
 
 impl Usable<'_> {
     fn end_v(&self) -> Option<f64> {
-        self.run.end_volts().map(|volts| volts.get())
+        self.total.end_v
     }
 }
 
@@ -46,6 +46,8 @@ pub struct Chosen<'a> {
     pub sample: Sample,
     /// Wired otherwise, but asking the same of every channel.
     pub equivalent: bool,
+    /// They say only "at least so much".
+    pub at_least: bool,
 }
 
 /// Which run is looked for.
@@ -107,9 +109,9 @@ fn nearest_voltage<'a, 'b>(candidates: Vec<&'b Usable<'a>>, reference_v: f64) ->
 }
 
 /// Repeats, by the policy. The earliest breaks a tie, then the id, so that the order of the file never matters.
-fn pick<'a>(session: &Session, mut candidates: Vec<&Usable<'a>>, equivalent: bool) -> Option<Chosen<'a>> {
+pub fn pick<'a>(session: &Session, mut candidates: Vec<&Usable<'a>>, equivalent: bool) -> Option<Chosen<'a>> {
     candidates.sort_by(|a, b| a.run.at.cmp(&b.run.at).then_with(|| a.run.id.cmp(&b.run.id)));
-    let one = |u: &&Usable<'a>| Chosen { runs: vec![u.run], sample: Sample::of(u.run, &u.total), equivalent };
+    let one = |u: &&Usable<'a>| Chosen { runs: vec![u.run], sample: Sample::of(&u.total), equivalent, at_least: u.total.at_least };
     match session.policy.repeats {
         Repeats::First => candidates.first().map(one),
         Repeats::Best => {
@@ -143,6 +145,7 @@ fn mean<'a>(candidates: &[&Usable<'a>], equivalent: bool) -> Option<Chosen<'a>> 
             end_v: (!volts.is_empty()).then(|| volts.iter().sum::<f64>() / volts.len() as f64),
         },
         equivalent,
+        at_least: candidates.iter().any(|u| u.total.at_least),
     })
 }
 

@@ -8,7 +8,7 @@ use super::overall::{self, Overall};
 use super::sentence;
 use crate::amplifier::SupplyType;
 use crate::claims::{Claim, ClaimKind, Per};
-use crate::runs::checks::{Check, Severity, check_session};
+use crate::runs::checks::{Check, Severity, check_readings, check_uses};
 use crate::runs::figures::numbers;
 use crate::session::{Mode, Session};
 use crate::units::{at_least, more_than, power_db};
@@ -99,6 +99,8 @@ pub enum ProofBasis {
     SupplyTypeUnknown,
     /// A clipping run short of the claim.
     UpperBound,
+    /// Level steps that were all inside the limit.
+    LowerBound,
 }
 
 /// A run that says only "at least".
@@ -217,12 +219,27 @@ pub struct Judgement {
     pub sentence: String,
 }
 
+/// Every check, and what became of every claim: some checks ask what a run is used for.
+pub(crate) struct Assessed {
+    /// Every check that fired.
+    pub checks: Vec<Check>,
+    /// Every claim.
+    pub claims: Vec<ClaimVerdict>,
+}
+
+/// Checks a session and judges its claims.
+pub(crate) fn assess(session: &Session) -> Assessed {
+    let mut checks = check_readings(session);
+    let usable = usable(session, &checks);
+    let claims: Vec<ClaimVerdict> = session.claims.iter().map(|claim| judge_claim(session, &usable, claim)).collect();
+    checks.extend(check_uses(session, &claims));
+    Assessed { checks, claims }
+}
+
 /// Judges a session.
 #[must_use]
 pub fn judge(session: &Session) -> Judgement {
-    let checks = check_session(session);
-    let usable = usable(session, &checks);
-    let claims: Vec<ClaimVerdict> = session.claims.iter().map(|claim| judge_claim(session, &usable, claim)).collect();
+    let Assessed { checks, claims } = assess(session);
     let runs = session.standing_runs().map(|run| run_verdict(session, run, &claims)).collect();
     let unsettled = checks.iter().any(|check| check.severity == Severity::Stop && !check.settled);
     let standing = overall::overall(session, &claims, unsettled);
@@ -246,9 +263,9 @@ fn run_verdict(session: &Session, run: &crate::session::Run, claims: &[ClaimVerd
     RunVerdict {
         id: run.id.clone(),
         total_w: total.map(|total| total.total_w),
-        best_w: None,
+        best_w: total.and_then(|total| total.best_w),
         per_output_w: total.map(|total| total.outputs.iter().map(|output| output.power_w).collect()).unwrap_or_default(),
-        bound: None,
+        bound: total.filter(|total| total.at_least).map(|_| Bound::Lower),
         input_w: numbers.input_w,
         efficiency_ratio: numbers.efficiency,
         heat_w: numbers.heat_w,
@@ -324,6 +341,8 @@ fn judge_certified(session: &Session, usable: &[Usable], claim: &Claim, claim_w:
     } else if at_least(band.low_w + band.low_expanded_w, claim_w) {
         verdict.outcome = Outcome::HoldsWithin;
         verdict.basis = Some(ProofBasis::Uncertainty);
+    } else if certified.at_least {
+        return ClaimVerdict { basis: Some(ProofBasis::LowerBound), ..ClaimVerdict::open(claim, Outcome::NotTested) };
     } else if at_least(band.high_w + band.high_expanded_w, claim_w) {
         match sample.end_v {
             Some(v) if more_than(reference_v - WINDOW_V, v) => verdict.outcome = Outcome::BenchLimited,

@@ -201,8 +201,8 @@ fn a_stop_keeps_a_run_out_until_it_is_settled() {
 #[test]
 fn the_word_over_all_by_its_smallest_ratio() {
     let word = |first: f64, second: f64| {
-        let mut session = with_runs(vec![certified(first, 14.4), run("r2", MONO, 2.0, Mode::Certified, second, Some(14.4))]);
-        session.claims.push(claim("c2", MONO, 2.0, 500.0));
+        let mut session = with_runs(vec![certified(first, 14.4), run("r2", MONO, 8.0, Mode::Certified, second, Some(14.4))]);
+        session.claims.push(claim("c2", MONO, 8.0, 500.0));
         judge(&session).overall
     };
     assert_eq!(word(1_100.0, 550.0), Overall::Modest);

@@ -5,7 +5,7 @@
 
 pub mod band;
 pub(crate) mod choose;
-mod judge;
+pub(crate) mod judge;
 mod overall;
 mod sentence;
 pub mod summary;

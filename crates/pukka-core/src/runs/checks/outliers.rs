@@ -1,0 +1,93 @@
+//! A run against what all the others say: digits that slipped, a supply that sagged too little.
+
+use super::seen::Seen;
+use super::{Check, Found, Severity};
+use crate::bench::source_ohm::{self, Sag};
+use crate::format;
+use crate::plan::known::Known;
+use crate::plan::predict::predict;
+use crate::plan::rungs::{Rung, RungId, rungs};
+use crate::session::{Mode, Run, Session};
+use crate::units::{at_least, more_than};
+
+/// Checks every run against the others. `so_far` keeps runs that cannot be true out of what is predicted from.
+pub(super) fn check(session: &Session, seen: &[Seen], so_far: &[Check]) -> Vec<Check> {
+    let sags: Vec<(&str, Sag)> = seen.iter().filter_map(|one| Some((one.run.id.as_str(), source_ohm::sag_of(one.run)?))).collect();
+    let known = Known::of(session, so_far);
+    let rungs = rungs(session);
+    seen.iter()
+        .flat_map(|one| {
+            let found = [sag_too_small(one, &sags), digit_slip(&known, &rungs, one.run)];
+            found.into_iter().flatten().map(|found| found.on(&[one.run]))
+        })
+        .collect()
+}
+
+/// A source resistance counts from so many other runs on.
+const ENOUGH: usize = 3;
+
+fn sag_too_small(seen: &Seen, sags: &[(&str, Sag)]) -> Option<Found> {
+    let (sag_v, amps) = (seen.numbers.sag_v?, seen.numbers.total.as_ref().map_or_else(|_| seen.run.amps().map(|a| a.get()), |t| t.current_a)?);
+    let others: Vec<Sag> = sags.iter().filter(|(id, _)| *id != seen.run.id).map(|(_, sag)| *sag).collect();
+    if others.len() < ENOUGH || sag_v < 0.0 {
+        return None;
+    }
+    let source = source_ohm::fit(&others)?;
+    let expected = source.ohm * amps;
+    more_than(expected / 3.0, sag_v).then(|| {
+        Found::new(
+            "sag-too-small",
+            Severity::Doubt,
+            "It hardly sagged.",
+            format!(
+                "{} V of sag at {} A, where {} mΩ of supply, from {} other runs, give {} V.",
+                format::volts(sag_v),
+                format::amps(amps),
+                format::fixed(1e3 * source.ohm, 1),
+                others.len(),
+                format::volts(expected)
+            ),
+            "A charger may be on, or the voltmeter sits on the bank: move it to the amplifier's terminals.",
+        )
+    })
+}
+
+/// How far a slipped reading is from what was to be expected, and how near it comes when the point is put right.
+const OFF: f64 = 0.5;
+const NEAR: f64 = 0.15;
+
+fn digit_slip(known: &Known, rungs: &[Rung], run: &Run) -> Option<Found> {
+    let id = RungId::of(run);
+    let rung = rungs.iter().find(|rung| rung.id.is(&id))?;
+    let others = known.without(&run.id);
+    let p = predict(&others, rung)?;
+    let output_w = p.expected.power_w / p.outputs;
+    let rms = (output_w * p.load_ohm).sqrt();
+    let outputs = run.outputs.iter().flat_map(|output| {
+        [
+            output.power_w.map(|w| ("power_w", "W", w.get(), output_w)),
+            output.volts_rms.map(|v| ("volts_rms", "V rms", v.get(), rms)),
+            output.volts_peak.map(|v| ("volts_peak", "V peak", v.get(), rms * 2f64.sqrt())),
+            output.volts_pp.map(|v| ("volts_pp", "V peak to peak", v.get(), rms * 8f64.sqrt())),
+        ]
+    });
+    // A burst's mean draw is no part of the prediction.
+    let amps = run.amps().filter(|_| run.mode != Mode::Dynamic).map(|a| ("current_a", "A", a.get(), p.expected.current_a));
+    let volts = run.end_volts().map(|v| ("end_v", "V supply", v.get(), p.expected.end_v));
+    outputs.chain([amps, volts]).flatten().filter(|(name, ..)| !run.is_struck(name)).find_map(|(_, unit, read, expected)| slip(unit, read, expected))
+}
+
+fn slip(unit: &str, read: f64, expected: f64) -> Option<Found> {
+    if !more_than((read - expected).abs(), OFF * expected) {
+        return None;
+    }
+    let meant = [10.0, 100.0, 0.1, 0.01].into_iter().map(|by| read * by).find(|meant| at_least(NEAR * expected, (meant - expected).abs()))?;
+    let shown = |value: f64| format::with_unit(&format::significant(value, 4), unit);
+    Some(Found::new(
+        "digit-slip",
+        Severity::Doubt,
+        "A digit may have slipped.",
+        format!("{} was read, where about {} was to be expected.", shown(read), shown(expected)),
+        format!("Did the meter show {}? Then correct the line.", shown(meant)),
+    ))
+}

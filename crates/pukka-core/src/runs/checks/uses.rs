@@ -1,0 +1,73 @@
+//! Checks on what a run is used for: whether its supply was where the claim's is.
+
+use super::{Check, Found, Severity};
+use crate::claims::Claim;
+use crate::format;
+use crate::session::{Run, Session};
+use crate::units::{at_least, more_than};
+use crate::verdict::band::WINDOW_V;
+use crate::verdict::judge::ClaimVerdict;
+
+/// How far from the claim's voltage goes without saying.
+const NEAR_V: f64 = 0.3;
+/// Part of its current limit at which a supply holds a run back.
+const AT_LIMIT: f64 = 0.98;
+
+/// Checks every run that stands, by what became of the claims.
+pub(crate) fn check(session: &Session, claims: &[ClaimVerdict]) -> Vec<Check> {
+    session
+        .standing_runs()
+        .flat_map(|run| {
+            let used_for: Vec<&Claim> = session
+                .claims
+                .iter()
+                .filter(|claim| claims.iter().any(|verdict| verdict.id == claim.id && verdict.runs.contains(&run.id)))
+                .collect();
+            let end_v = crate::runs::total(session, run).map_or_else(|_| run.end_volts().map(|v| v.get()), |total| total.end_v);
+            let found = [out_of_window(end_v, &used_for), bench_limited(session, run, end_v, &used_for)];
+            found.into_iter().flatten().map(|found| found.on(&[run])).collect::<Vec<_>>()
+        })
+        .collect()
+}
+
+fn out_of_window(end_v: Option<f64>, used_for: &[&Claim]) -> Option<Found> {
+    let end_v = end_v?;
+    let off = |claim: &&&Claim| (claim.reference_v() - end_v).abs();
+    let claim = used_for.iter().filter(|claim| more_than(off(claim), NEAR_V)).max_by(|a, b| off(a).total_cmp(&off(b)))?;
+    let way = if end_v < claim.reference_v() { "below" } else { "above" };
+    Some(Found::new(
+        "out-of-window",
+        Severity::Note,
+        "Away from the claim's voltage.",
+        format!(
+            "It ended at {} V, {} V {way} the claim's {} V.",
+            format::volts(end_v),
+            format::volts(off(&claim)),
+            format::as_read(claim.reference_v())
+        ),
+        if end_v < claim.reference_v() { "Start higher, so that it ends at the claim's." } else { "Start lower, so that it ends at the claim's." },
+    ))
+}
+
+fn bench_limited(session: &Session, run: &Run, end_v: Option<f64>, used_for: &[&Claim]) -> Option<Found> {
+    let under = end_v.and_then(|end_v| {
+        let claim = used_for.iter().filter(|claim| more_than(claim.reference_v() - WINDOW_V, end_v)).max_by(|a, b| a.reference_v().total_cmp(&b.reference_v()))?;
+        Some(format!(
+            "It ended at {} V, more than 1.0 V under the claim's {} V.",
+            format::volts(end_v),
+            format::as_read(claim.reference_v())
+        ))
+    });
+    let says = under.or_else(|| {
+        let (amps, limit) = (run.amps()?.get(), session.bench.supply.current_limit_a?.get());
+        at_least(amps, AT_LIMIT * limit)
+            .then(|| format!("{} A of the {} A that the supply gives: it was at its limit.", format::amps(amps), format::as_read(limit)))
+    })?;
+    Some(Found::new(
+        "bench-limited",
+        Severity::Note,
+        "The bench held it back.",
+        says,
+        "Nothing is proved against the amplifier so: use a stronger supply, or shorter and thicker leads.",
+    ))
+}
