@@ -92,6 +92,8 @@ pub struct RungSettings {
     pub tone_hz: f64,
     /// Whether a charger is on.
     pub charger_on: Option<bool>,
+    /// Which bank feeds it.
+    pub bank: Option<String>,
     /// Drive above clip onset; by mode when not set.
     pub extra_drive_db: Option<f64>,
     /// How its load is made of the bench's resistors.
@@ -234,19 +236,19 @@ pub fn run_at(session: &Session, rung: &Rung, mode: Mode, readings: Readings, id
         limit_ratio: (mode == Mode::Certified).then_some(session.policy.thd_limit_ratio),
         extra_drive_db: Some(rung.extra_drive_db(session, mode)),
         outputs: readings.outputs,
-        rest_v: rung.set.rest_v,
+        rest_v: readings.rest_v.or(rung.set.rest_v),
         end_v: readings.end_v,
         current_a: readings.current_a,
         charger_on: rung.set.charger_on,
         thd_ratio: readings.thd_ratio,
         temperature_c: readings.temperature_c,
         valid: true,
-        efficiency_read_ratio: None,
+        efficiency_read_ratio: readings.efficiency_ratio,
         steps: Vec::new(),
-        cycles: None,
-        hold: None,
-        supply_also: Vec::new(),
-        bank: None,
+        cycles: readings.cycles,
+        hold: readings.hold,
+        supply_also: readings.supply_also,
+        bank: rung.set.bank.clone(),
         struck: Vec::new(),
         accepted: Vec::new(),
         supersedes: None,
@@ -269,7 +271,12 @@ pub fn line_of(run: &Run) -> String {
         current_a: run.current_a,
         thd_ratio: run.thd_ratio,
         temperature_c: run.temperature_c,
+        efficiency_ratio: run.efficiency_read_ratio,
+        cycles: run.cycles.clone(),
+        hold: run.hold.clone(),
+        supply_also: run.supply_also.clone(),
         note: run.note.clone(),
+        ..Readings::default()
     })
 }
 
@@ -295,6 +302,7 @@ fn ladder_rung(known: &Known, look: &Look, rung: &Rung, checks: &[Check]) -> Lad
             load_measured_ohm: rung.set.load_measured_ohm,
             tone_hz: id.tone_hz.get(),
             charger_on: rung.set.charger_on,
+            bank: rung.set.bank.clone(),
             extra_drive_db: rung.set.extra_drive_db.map(|db| db.get()),
             made_of: rung.set.made_of.clone(),
             modes: rung.set.modes.clone(),
@@ -416,7 +424,7 @@ mod tests {
     fn a_run_as_it_would_be_logged() {
         let session = mono_1100();
         let rung = find(&session, "mono@2@40").unwrap();
-        let asked = crate::runs::entry::Asked { outputs: 1, mode: Mode::Certified };
+        let asked = crate::runs::entry::Asked { outputs: 1, mode: Mode::Certified, meters: &[] };
         let readings = crate::runs::entry::read("55.3vp 14.2 77 # by eye", asked).readings;
         let run = run_at(&session, &rung, Mode::Certified, readings, "new".into(), "2026-11-20T11:00:00Z".parse().unwrap(), None);
         assert_eq!(run.method, Some(crate::session::Method::Eye));

@@ -125,6 +125,7 @@ fn bare(id: RungId) -> Rung {
         load_measured_ohm: None,
         rest_v: None,
         charger_on: None,
+        bank: None,
         extra_drive_db: None,
         modes: Mode::ALL.to_vec(),
         made_of: None,
@@ -147,15 +148,17 @@ fn order(a: &RungId, b: &RungId) -> Ordering {
         .then_with(|| b.load_ohm.get().total_cmp(&a.load_ohm.get()))
 }
 
-/// Rest voltage, charger and extra drive stay as they were set until they are set again.
+/// Rest voltage, charger, bank and extra drive stay as they were set until they are set again.
 fn carry_over(session: &Session, rungs: &mut [Rung]) {
     let mut rest_v = session.plan.rest_v;
-    let (mut charger_on, mut extra_drive_db) = (None, None);
+    let (mut charger_on, mut extra_drive_db, mut bank) = (None, None, None);
     for rung in rungs {
         rest_v = rung.set.rest_v.or(rest_v);
         charger_on = rung.set.charger_on.or(charger_on);
         extra_drive_db = rung.set.extra_drive_db.or(extra_drive_db);
+        bank = rung.set.bank.clone().or(bank);
         (rung.set.rest_v, rung.set.charger_on, rung.set.extra_drive_db) = (rest_v, charger_on, extra_drive_db);
+        rung.set.bank.clone_from(&bank);
     }
 }
 

@@ -42,6 +42,9 @@ pub struct PlannedRung {
     /// Whether a charger is on.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub charger_on: Option<bool>,
+    /// Which bank feeds it, when the bench has several.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub bank: Option<String>,
     /// Drive above clip onset.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub extra_drive_db: Option<Decibels>,
@@ -71,6 +74,7 @@ impl PlannedRung {
         if let Some(setting) = &self.setting {
             check_text(&mut problems, "setting", setting, true, 40);
         }
+        check_text(&mut problems, "bank", self.bank.as_deref().unwrap_or(""), false, 40);
         check_text(&mut problems, "made_of", self.made_of.as_deref().unwrap_or(""), false, 200);
         if let Some(measured) = self.load_measured_ohm {
             check_load(&mut problems, "load_measured_ohm", measured);

@@ -1,16 +1,19 @@
-//! The entry line: what the meters say, typed as the eye reads them.
+//! The entry line: what the meters say, typed as the eye reads them. `docs/entry-line.md` has it in full.
 //!
 //! ```text
-//! line    = { figure | gap } [ "#" note ]
-//! gap     = white space, "*", "/" or ";"      (a ten-key pad has no space bar)
-//! figure  = part { "+" part }                  several parts: one an output
-//! part    = number [ unit ]
-//! unit    = w | v | a | vr | vp | vpp | % | c  (watts, supply volts, amps, output volts rms, peak, peak to peak,
-//!                                               distortion, heatsink temperature)
+//! line    = [ "idle" | "rest" ] stretch [ ">>" stretch ] [ "#" note ]
+//! stretch = { figure | gap }
+//! gap     = white space, "*", "/" or ";"        (a ten-key pad has no space bar)
+//! figure  = part { "+" part }                    several parts: one an output
+//! part    = [ name ":" ] read { "=" read } [ ">" read ]   "=": another meter on the same; ">": last of counted cycles
+//! read    = number [ unit ] [ "@" meter ]
+//! unit    = w | v | a | r | vr | vp | vpp | % | %e | c | db | cy | s
 //! ```
 //!
+//! Watts, supply volts, amps, volts at rest, output volts rms, peak and peak to peak, distortion, efficiency as read,
+//! heatsink, level of the generator (the line is a row of level steps then), counted cycles, seconds held (behind ">>").
 //! Figures without a letter are taken in the order watts, volts, amps, as far as those are not lettered elsewhere in the
-//! line. A comma or point before exactly three digits (`1,068`) is two readings in one: unless one of the two cannot be,
+//! stretch. A comma or point before exactly three digits (`1,068`) is two readings in one: unless one of the two cannot be,
 //! it asks which. What was understood comes back piece by piece, so that the line can be marked as it is typed.
 
 mod assign;
@@ -21,8 +24,11 @@ pub use print::print;
 
 use serde::{Deserialize, Serialize};
 
-use crate::session::{Mode, OutputReading};
-use crate::units::{Amps, Celsius, Ratio, Volts};
+use crate::bench::Meter;
+use crate::session::{Cycles, Hold, LevelStep, Mode, OutputReading, SupplyReading};
+use crate::units::{Amps, Celsius, Decibels, Ratio, Volts};
+use assign::Stretch;
+use number::Unit;
 
 /// What a piece of the line is.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
@@ -77,8 +83,52 @@ pub struct Readings {
     pub thd_ratio: Option<Ratio>,
     /// Heatsink.
     pub temperature_c: Option<Celsius>,
+    /// Supply volts before the run.
+    pub rest_v: Option<Volts>,
+    /// Efficiency as read off a meter.
+    pub efficiency_ratio: Option<Ratio>,
+    /// Level of the generator: the line is one row of level steps.
+    pub level_db: Option<Decibels>,
+    /// First and last of counted cycles.
+    pub cycles: Option<Cycles>,
+    /// How many cycles were counted.
+    pub cycle_count: Option<u32>,
+    /// Seconds held, of the stretch behind ">>".
+    pub seconds: Option<f64>,
+    /// What was read after a hold.
+    pub hold: Option<Hold>,
+    /// What other meters on the supply said.
+    pub supply_also: Vec<SupplyReading>,
     /// A note.
     pub note: Option<String>,
+}
+
+impl Readings {
+    /// The row of level steps that the line is; nothing when it has no level.
+    #[must_use]
+    pub fn step(&self) -> Option<LevelStep> {
+        Some(LevelStep {
+            level_db: self.level_db?,
+            outputs: self.outputs.clone(),
+            thd_ratio: self.thd_ratio,
+            end_v: self.end_v,
+            current_a: self.current_a,
+        })
+    }
+}
+
+/// What a line is about.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum About {
+    /// A run.
+    Run,
+    /// One row of a run by level steps.
+    Step,
+    /// The draw without a tone.
+    Idle,
+    /// The supply between runs.
+    Rest,
 }
 
 /// A line, understood as far as it can be.
@@ -86,6 +136,8 @@ pub struct Readings {
 pub struct Entry {
     /// Piece by piece.
     pub segments: Vec<Segment>,
+    /// What it is about.
+    pub about: About,
     /// What it comes to so far.
     pub readings: Readings,
     /// Why it cannot be logged yet; `None` when it can.
@@ -93,16 +145,23 @@ pub struct Entry {
 }
 
 /// What the line is typed for.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub struct Asked {
+#[derive(Debug, Clone, Copy)]
+pub struct Asked<'a> {
     /// Outputs of the wiring.
     pub outputs: u8,
     /// Mode of the run.
     pub mode: Mode,
+    /// Meters of the bench, for those that are named.
+    pub meters: &'a [Meter],
 }
 
 /// The longest line that is read.
 pub const MOST_CHARS: usize = 500;
+
+/// Cycles of a burst when none are counted: the longest of the three that are usual.
+const USUAL_CYCLES: u32 = 20;
+const RUN: [Unit; 3] = [Unit::Watts, Unit::SupplyVolts, Unit::Amps];
+const SUPPLY: [Unit; 2] = [Unit::SupplyVolts, Unit::Amps];
 
 /// Reads a line.
 #[must_use]
@@ -111,11 +170,32 @@ pub fn read(line: &str, asked: Asked) -> Entry {
     if length > MOST_CHARS {
         let says = format!("{length} characters are too many for one line: {MOST_CHARS} at most.");
         let segment = Segment { text: line.into(), kind: SegmentKind::Wrong, says: says.clone(), choices: Vec::new() };
-        return Entry { segments: vec![segment], readings: Readings::default(), not_yet: Some(says) };
+        return Entry { segments: vec![segment], about: About::Run, readings: Readings::default(), not_yet: Some(says) };
     }
     let (figures, note) = line.find('#').map_or((line, None), |at| (&line[..at], Some(&line[at..])));
-    let pieces = number::pieces(figures);
-    let (mut segments, mut readings) = assign::assign(line, &pieces, note.is_none(), asked);
+    let (aside, start) = aside(figures);
+    let (main, held) = figures[start..].find(">>").map_or((&figures[start..], None), |at| (&figures[start..start + at], Some(start + at)));
+    let mut segments = Vec::new();
+    if start > 0 {
+        segments.push(Segment { text: figures[..start].into(), kind: SegmentKind::Note, says: aside_words(aside).into(), choices: Vec::new() });
+    }
+    let order: &[Unit] = if aside == About::Run { &RUN } else { &SUPPLY };
+    let pieces = number::pieces(main);
+    let stretch = Stretch { line, start, pieces: &pieces, open_end: note.is_none() && held.is_none(), order };
+    let (found, mut readings) = assign::assign(&stretch, asked);
+    segments.extend(found);
+    let mut hold_trouble = None;
+    if let Some(at) = held {
+        segments.push(Segment { text: figures[at..at + 2].into(), kind: SegmentKind::Gap, says: String::new(), choices: Vec::new() });
+        let pieces = number::pieces(&figures[at + 2..]);
+        let stretch = Stretch { line, start: at + 2, pieces: &pieces, open_end: note.is_none(), order: &RUN };
+        let (found, after) = assign::assign(&stretch, asked);
+        segments.extend(found);
+        match hold(after) {
+            Ok(hold) => readings.hold = Some(hold),
+            Err(why) => hold_trouble = Some(why),
+        }
+    }
     if let Some(note) = note {
         let text = note[1..].trim();
         let kept = (!text.is_empty()).then(|| text.to_owned());
@@ -123,18 +203,62 @@ pub fn read(line: &str, asked: Asked) -> Entry {
         readings.note = kept;
         segments.push(Segment { text: note.into(), kind: SegmentKind::Note, says, choices: Vec::new() });
     }
-    let not_yet = why_not_yet(&segments, &readings);
-    Entry { segments, readings, not_yet }
+    if let Some(cycles) = &mut readings.cycles {
+        cycles.count = readings.cycle_count.unwrap_or(USUAL_CYCLES);
+    }
+    let about = if readings.level_db.is_some() && aside == About::Run { About::Step } else { aside };
+    let not_yet = blocking(&segments).or_else(|| missing(about, &readings)).or(hold_trouble);
+    Entry { segments, about, readings, not_yet }
 }
 
-fn why_not_yet(segments: &[Segment], readings: &Readings) -> Option<String> {
-    let blocking = segments
-        .iter()
-        .find(|s| matches!(s.kind, SegmentKind::Wrong | SegmentKind::Unclear | SegmentKind::Pending))
-        .map(|s| s.says.clone());
-    blocking.or_else(|| {
-        readings.outputs.is_empty().then(|| "Type what was read at the output first: watts, or volts with vr, vp or vpp.".into())
-    })
+/// What the line is about by its first word, and where its figures start.
+fn aside(figures: &str) -> (About, usize) {
+    let indent = figures.len() - figures.trim_start().len();
+    let word = figures[indent..].split_whitespace().next().unwrap_or_default();
+    match word.to_lowercase().as_str() {
+        "idle" => (About::Idle, indent + word.len()),
+        "rest" => (About::Rest, indent + word.len()),
+        _ => (About::Run, 0),
+    }
+}
+
+const fn aside_words(about: About) -> &'static str {
+    match about {
+        About::Idle => "draw without a tone",
+        _ => "supply between runs",
+    }
+}
+
+/// What was read after the hold, of the stretch behind ">>".
+fn hold(after: Readings) -> Result<Hold, String> {
+    let Some(seconds) = after.seconds else {
+        return Err("For how long was it held? Give seconds behind the >>: 30s.".into());
+    };
+    if after.outputs.is_empty() {
+        return Err("What was read at the output after the hold?".into());
+    }
+    Ok(Hold { seconds, outputs: after.outputs, end_v: after.end_v, current_a: after.current_a })
+}
+
+fn blocking(segments: &[Segment]) -> Option<String> {
+    let unread = |s: &&Segment| matches!(s.kind, SegmentKind::Wrong | SegmentKind::Unclear | SegmentKind::Pending);
+    segments.iter().find(unread).map(|s| s.says.clone())
+}
+
+fn missing(about: About, readings: &Readings) -> Option<String> {
+    let no_output = readings.outputs.is_empty() && readings.cycles.is_none();
+    let says = match about {
+        About::Idle if readings.current_a.is_none() => "How many amps does it draw without a tone? idle 14.6 1.4",
+        About::Rest if readings.end_v.is_none() => "How many volts does the supply rest at? rest 14.55",
+        About::Idle | About::Rest if !no_output || readings.hold.is_some() => "There is no tone: only volts and amps of the supply.",
+        About::Idle | About::Rest => return None,
+        _ if readings.seconds.is_some() => "Seconds belong behind a >>: what was read after holding.",
+        About::Step if readings.cycles.is_some() || readings.hold.is_some() => "A row of level steps has no cycles and no hold.",
+        _ if readings.cycle_count.is_some() && readings.cycles.is_none() => "Of counted cycles the first and the last are read: 42.0>41.2vp.",
+        _ if no_output => "Type what was read at the output first: watts, or volts with vr, vp or vpp.",
+        _ => return None,
+    };
+    Some(says.into())
 }
 
 #[cfg(test)]

@@ -11,6 +11,11 @@ pub enum Unit {
     VoltsPeakToPeak,
     Percent,
     Celsius,
+    RestVolts,
+    Efficiency,
+    Level,
+    Seconds,
+    Cycles,
 }
 
 impl Unit {
@@ -25,6 +30,11 @@ impl Unit {
             "vpp" => Self::VoltsPeakToPeak,
             "%" => Self::Percent,
             "c" | "°c" => Self::Celsius,
+            "r" => Self::RestVolts,
+            "%e" => Self::Efficiency,
+            "db" => Self::Level,
+            "s" => Self::Seconds,
+            "cy" => Self::Cycles,
             _ => return None,
         })
     }
@@ -43,8 +53,12 @@ impl Unit {
             Self::VoltsRms => 2_000.0,
             Self::VoltsPeak => 3_000.0,
             Self::VoltsPeakToPeak => 6_000.0,
-            Self::Percent => 100.0,
+            Self::Percent | Self::Efficiency => 100.0,
+            Self::RestVolts => 60.0,
             Self::Celsius => 300.0,
+            Self::Level => 200.0,
+            Self::Seconds => 86_400.0,
+            Self::Cycles => 1_000.0,
         }
     }
 
@@ -59,6 +73,11 @@ impl Unit {
             Self::VoltsPeakToPeak => "V peak to peak",
             Self::Percent => "% distortion",
             Self::Celsius => "°C heatsink",
+            Self::RestVolts => "V at rest",
+            Self::Efficiency => "% efficiency, as read",
+            Self::Level => "dB, level of the generator",
+            Self::Seconds => "s held",
+            Self::Cycles => "cycles",
         }
     }
 
@@ -73,6 +92,11 @@ impl Unit {
             Self::VoltsPeakToPeak => ("V pp", "output volts peak to peak"),
             Self::Percent => ("%", "distortion"),
             Self::Celsius => ("°C", "heatsink"),
+            Self::RestVolts => ("V", "volts at rest"),
+            Self::Efficiency => ("%", "efficiency"),
+            Self::Level => ("dB", "level"),
+            Self::Seconds => ("s", "seconds held"),
+            Self::Cycles => ("cycles", "counted cycles"),
         }
     }
 }
@@ -90,12 +114,31 @@ pub enum Number {
     Not(&'static str),
 }
 
-/// One part of a figure: a number and the letters behind it.
+/// One part of a figure: a number and the letters behind it; before it a name, behind it what other meters say.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Part {
     pub number: Number,
     pub digits: String,
     pub letters: String,
+    /// `front:` before it.
+    pub name: Option<String>,
+    /// `@m2` behind it.
+    pub meter: Option<String>,
+    /// `=76` behind it: what another meter says of the same.
+    pub also: Vec<Part>,
+    /// `>41.2` behind it: the last of the cycles whose first it is.
+    pub last: Option<Box<Part>>,
+}
+
+impl Part {
+    /// What is written, but for its digits: the digits can be put otherwise.
+    pub fn with_digits(&self, digits: &str) -> String {
+        let name = self.name.as_ref().map(|name| format!("{name}:")).unwrap_or_default();
+        let meter = self.meter.as_ref().map(|meter| format!("@{meter}")).unwrap_or_default();
+        let also: String = self.also.iter().map(|also| format!("={}", also.with_digits(&also.digits))).collect();
+        let last = self.last.as_ref().map(|last| format!(">{}", last.with_digits(&last.digits))).unwrap_or_default();
+        format!("{name}{digits}{}{meter}{also}{last}", self.letters)
+    }
 }
 
 /// A piece of the line.
@@ -170,9 +213,47 @@ pub fn pieces(line: &str) -> Vec<Piece> {
 
 fn part(text: &str) -> Part {
     let text: String = text.chars().filter(|c| !is_thin(*c)).collect();
+    let (name, rest) = match text.split_once(':') {
+        Some((name, rest)) => (Some(name.to_owned()), rest.to_owned()),
+        None => (None, text),
+    };
+    let (first, last) = match rest.split_once('>') {
+        Some((first, last)) => (first, Some(Box::new(part(last)))),
+        None => (rest.as_str(), None),
+    };
+    let mut read = first.split('=').map(bare);
+    let own = read.next().unwrap_or_else(|| bare(""));
+    Part { name, also: read.collect(), last, ..own }
+}
+
+/// A number, its letters and its meter.
+fn bare(text: &str) -> Part {
+    let (text, meter) = match text.split_once('@') {
+        Some((text, meter)) => (text, Some(meter.to_owned())),
+        None => (text, None),
+    };
     let end = text.find(|c: char| !(c.is_ascii_digit() || matches!(c, '.' | ',' | '-' | '−'))).unwrap_or(text.len());
     let (digits, letters) = text.split_at(end);
-    Part { number: number(digits), digits: digits.to_owned(), letters: letters.trim().to_owned() }
+    let below = Unit::parse(letters.trim()) == Some(Unit::Level);
+    Part {
+        number: if below { level(digits) } else { number(digits) },
+        digits: digits.to_owned(),
+        letters: letters.trim().to_owned(),
+        name: None,
+        meter,
+        also: Vec::new(),
+        last: None,
+    }
+}
+
+/// A level may be below nothing: 0 dB is as loud as the generator goes.
+fn level(digits: &str) -> Number {
+    let plain = digits.replace('−', "-");
+    match number(plain.strip_prefix('-').unwrap_or(&plain)) {
+        Number::Plain(value) if plain.starts_with('-') => Number::Plain(-value),
+        Number::Either { decimal, .. } => Number::Plain(if plain.starts_with('-') { -decimal } else { decimal }),
+        other => other,
+    }
 }
 
 fn number(digits: &str) -> Number {
