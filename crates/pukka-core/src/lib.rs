@@ -9,6 +9,7 @@
 //! - [`runs`]: the entry line, totals, draw, efficiency, uncertainty, the checks;
 //! - [`bench`]: the supply, the loads that can be made, the leads, the meters; [`model`]: load line, losses, supply;
 //! - [`plan`]: the ladder of loads, what to expect of a rung, the gates;
+//! - [`tones`]: what is played; [`live`]: a run that the program drives itself; [`instruments`]: how an instrument is spoken to;
 //! - [`verdict`]: which runs speak for which claim, and what they say.
 //!
 //! Formulas with their sources are in `docs/method.md`.
@@ -22,6 +23,7 @@ pub mod plan;
 pub mod problem;
 pub mod runs;
 pub mod session;
+pub mod tones;
 pub mod units;
 pub mod verdict;
 pub mod wiring;

@@ -417,7 +417,7 @@ mod tests {
         let cell = &ladder(&session).rungs[0].cells[0];
         assert_eq!(cell.runs.iter().map(|run| (run.id.as_str(), run.used)).collect::<Vec<_>>(), [("r1", false), ("r1b", true)]);
         assert_eq!(cell.figures.as_ref().unwrap().power, "452");
-        assert_eq!(cell.runs[0].line, "447w 14.38v 41.2a 0.98%");
+        assert_eq!(cell.runs[0].line, "447w@m1 14.38v 41.2a 0.98%");
     }
 
     #[test]

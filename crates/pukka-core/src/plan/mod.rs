@@ -7,5 +7,6 @@ pub mod gates;
 pub mod known;
 pub mod ladder;
 pub mod predict;
+pub mod rest;
 pub mod rungs;
 pub mod view;

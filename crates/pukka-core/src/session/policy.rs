@@ -33,6 +33,10 @@ pub struct Policy {
     pub extra_drive_clipping_db: Decibels,
     /// Rest between runs.
     pub rest_s: f64,
+    /// How far the rest voltage may move in the window and count as steady, volts.
+    pub rest_move_v: f64,
+    /// That window, seconds.
+    pub rest_window_s: f64,
     /// Supply below which a run is stopped.
     pub supply_stop_v: Volts,
     /// Heatsink above which a run is stopped.
@@ -57,6 +61,8 @@ impl Default for Policy {
             extra_drive_certified_db: fixed(Decibels::new(6.0)),
             extra_drive_clipping_db: fixed(Decibels::new(10.0)),
             rest_s: 60.0,
+            rest_move_v: 0.02,
+            rest_window_s: 30.0,
             supply_stop_v: fixed(Volts::new(12.0)),
             heatsink_stop_c: fixed(Celsius::new(75.0)),
             unstated_max_supply_v: fixed(Volts::new(15.0)),
