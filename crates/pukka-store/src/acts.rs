@@ -11,7 +11,7 @@ use serde::{Deserialize, Serialize};
 use crate::codec::Table;
 use crate::photos::{self, Photo};
 use crate::sessions::{self, Settings};
-use crate::{Author, StoreError, amplifiers, arming, benches, claims, gates, rungs, runs, summaries};
+use crate::{Author, StoreError, amplifiers, arming, benches, claims, gates, remarks, rests, rungs, runs, steps, summaries};
 
 /// What an act was done to.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -24,10 +24,25 @@ pub(crate) enum Entity {
     Session,
     Bench,
     Photo,
+    Remark,
+    Step,
+    RestReading,
 }
 
 impl Entity {
-    const ALL: [Self; 8] = [Self::Amplifier, Self::Claim, Self::Rung, Self::Gate, Self::Run, Self::Session, Self::Bench, Self::Photo];
+    const ALL: [Self; 11] = [
+        Self::Amplifier,
+        Self::Claim,
+        Self::Rung,
+        Self::Gate,
+        Self::Run,
+        Self::Session,
+        Self::Bench,
+        Self::Photo,
+        Self::Remark,
+        Self::Step,
+        Self::RestReading,
+    ];
 
     const fn word(self) -> &'static str {
         match self {
@@ -39,6 +54,9 @@ impl Entity {
             Self::Session => "session",
             Self::Bench => "bench",
             Self::Photo => "photo",
+            Self::Remark => "remark",
+            Self::Step => "step",
+            Self::RestReading => "rest-reading",
         }
     }
 }
@@ -182,8 +200,16 @@ fn reverse(tx: &Transaction, author: &Author, act: &Act) -> Result<(), StoreErro
         Entity::Photo => {
             reverse_record::<Photo>(tx, author, act, &photos::TABLE, |revision, before| photos::put(tx, author, id, revision, before))
         }
+        Entity::Remark => remarks::undo(tx, author, id, act.after.as_deref().unwrap_or_default()),
+        Entity::Step => steps::set_dropped(tx, id, Some(&author.at.to_string())),
+        Entity::RestReading => rests::set_dropped(tx, id, Some(&author.at.to_string())),
         // Logging has nothing before it, taking back has nothing after it.
-        Entity::Run => runs::set_standing(tx, author, id, act.after.is_none(), "undone"),
+        Entity::Run => {
+            if act.after.is_some() {
+                steps::release(tx, id)?;
+            }
+            runs::set_standing(tx, author, id, act.after.is_none(), "undone")
+        }
     }
 }
 

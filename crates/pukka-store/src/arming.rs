@@ -1,6 +1,7 @@
 //! Armed runs: what their gates were judged on is written down, and cannot be changed while one is armed.
 
 use pukka_core::plan::arm::{Arming, arm as judge};
+use pukka_core::plan::halt::halt;
 use pukka_core::plan::ladder::{Place, find};
 use rusqlite::{Connection, OptionalExtension, Transaction};
 use serde::{Deserialize, Serialize};
@@ -25,6 +26,9 @@ pub struct Armed {
 pub fn arm(tx: &Transaction, author: &Author, session_id: &str, place: &Place) -> Result<Armed, StoreError> {
     sessions::amplifier_of(tx, session_id)?;
     let session = sessions::load(tx, session_id)?.session;
+    if let Some(halt) = halt(&session) {
+        return Err(StoreError::Halted { says: halt.says });
+    }
     let rung = find(&session, &place.rung).ok_or_else(|| StoreError::NotFound { what: "rung", id: place.rung.clone() })?;
     let arming = judge(&session, &rung, place.mode).map_err(|gates| StoreError::Gated { gates })?;
     disarm(tx, author, session_id, "another run was armed")?;

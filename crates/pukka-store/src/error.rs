@@ -30,6 +30,12 @@ pub enum StoreError {
         /// The gates still shut.
         gates: Vec<GateFound>,
     },
+    /// An incident stopped the plan.
+    #[error("The plan has stopped. {says} See to it, and say what was done, before another run is armed.")]
+    Halted {
+        /// What happened.
+        says: String,
+    },
     /// What a gate was judged on was to be changed while a run is armed.
     #[error("A run is armed ({says}): what its gates were judged on is frozen. Disarm it, or log it, first.")]
     Armed {

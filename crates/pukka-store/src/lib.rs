@@ -14,19 +14,23 @@ mod error;
 mod files;
 pub mod gates;
 pub mod idempotency;
+pub mod incidents;
 mod lock;
 mod migrations;
 pub mod photos;
+pub mod remarks;
+pub mod rests;
 pub mod rungs;
 pub mod runs;
 pub mod sessions;
+pub mod steps;
 mod store;
 pub mod summaries;
 
 pub use error::StoreError;
 pub use files::Files;
 /// A connection inside a read or a write; only the store's own functions speak SQL to it.
-pub use rusqlite::Connection;
+pub use rusqlite::{Connection, Transaction};
 pub use store::{Author, Settings, Store};
 
 /// A new id: sorts by the time it was made.

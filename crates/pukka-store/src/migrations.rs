@@ -5,7 +5,11 @@ use rusqlite_migration::{M, Migrations};
 
 use crate::StoreError;
 
-const STEPS: &[M] = &[M::up(include_str!("../migrations/01_records.sql")), M::up(include_str!("../migrations/02_before_the_bench.sql"))];
+const STEPS: &[M] = &[
+    M::up(include_str!("../migrations/01_records.sql")),
+    M::up(include_str!("../migrations/02_before_the_bench.sql")),
+    M::up(include_str!("../migrations/03_at_the_bench.sql")),
+];
 
 /// Brings a database up to date.
 pub fn migrate(connection: &mut Connection) -> Result<(), StoreError> {

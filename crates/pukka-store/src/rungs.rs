@@ -18,6 +18,7 @@ pub(crate) const TABLE: Table = Table {
         ("load_measured_ohm", Kind::Real),
         ("rest_v", Kind::Real),
         ("charger_on", Kind::Bool),
+        ("bank", Kind::Text),
         ("extra_drive_db", Kind::Real),
         ("modes", Kind::Json),
         ("made_of", Kind::Text),

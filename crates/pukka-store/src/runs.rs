@@ -3,7 +3,8 @@
 use pukka_core::plan::gates::{GateFound, shut};
 use pukka_core::plan::ladder::{Place, find, next_after};
 use pukka_core::plan::rungs::{Rung, RungId};
-use pukka_core::session::{GateCode, Mode, OutputReading, Run, SecondReading, Session};
+use pukka_core::runs::meters::{Striking, strike};
+use pukka_core::session::{GateCode, Method, Mode, OutputReading, Run, SecondReading, Session};
 use rusqlite::types::Value as Sql;
 use rusqlite::{Connection, OptionalExtension, Transaction, params};
 use serde::{Deserialize, Serialize};
@@ -11,7 +12,8 @@ use serde_json::{Map, Value, json};
 
 use crate::acts::{self, Change, Entity};
 use crate::codec::{Kind, Table, text};
-use crate::{Author, StoreError, arming, sessions, summaries};
+use crate::remarks::Remark;
+use crate::{Author, StoreError, arming, remarks, sessions, steps, summaries};
 
 const TABLE: Table = Table {
     name: "run",
@@ -30,6 +32,11 @@ const TABLE: Table = Table {
         ("extra_drive_db", Kind::Real),
         ("rest_v", Kind::Real),
         ("charger_on", Kind::Bool),
+        ("bank", Kind::Text),
+        ("steps", Kind::Json),
+        ("cycles", Kind::Json),
+        ("hold", Kind::Json),
+        ("supply_also", Kind::Json),
         ("efficiency_read_ratio", Kind::Real),
         ("struck", Kind::Json),
         ("accepted", Kind::Json),
@@ -84,6 +91,67 @@ pub fn log(tx: &Transaction, author: &Author, session_id: &str, run: &Run, entry
     Ok(Logged { id: run.id.clone(), ungated: !codes.is_empty(), next })
 }
 
+/// Makes one run of the rows of level steps that were typed for its place.
+///
+/// # Errors
+/// As [`log`]; [`StoreError::NotFound`] when no row was typed.
+pub fn log_steps(tx: &Transaction, author: &Author, session_id: &str, run: &Run, happened: bool) -> Result<Logged, StoreError> {
+    let place = Place { rung: RungId::of(run).key(), mode: run.mode };
+    let rows = steps::list(tx, session_id, &place)?;
+    if rows.is_empty() {
+        return Err(StoreError::NotFound { what: "level step", id: place.rung });
+    }
+    let entry = rows.iter().map(|row| row.entry.as_str()).collect::<Vec<_>>().join(" | ");
+    let stepped = Run { method: Some(Method::Steps), outputs: Vec::new(), steps: rows.into_iter().map(|row| row.step).collect(), ..run.clone() };
+    let logged = log(tx, author, session_id, &stepped, &entry, happened)?;
+    steps::used(tx, session_id, &place, &logged.id)?;
+    Ok(logged)
+}
+
+/// Logs a run that takes the place of another; the old one stays to be seen. Its gates were judged as the old one was logged.
+///
+/// # Errors
+/// [`StoreError::NotFound`] when the session has no such run.
+pub fn correct(tx: &Transaction, author: &Author, session_id: &str, run: &Run, entry: &str) -> Result<(), StoreError> {
+    let amplifier_id = sessions::amplifier_of(tx, session_id)?;
+    let old = run.supersedes.clone().unwrap_or_default();
+    let past: Option<String> = tx
+        .prepare_cached("SELECT past_gates FROM run WHERE id = ? AND session_id = ?")?
+        .query_row([old.as_str(), session_id], |row| row.get(0))
+        .optional()?;
+    let past = past.ok_or(StoreError::NotFound { what: TABLE.what, id: old })?;
+    let past: Vec<GateCode> = serde_json::from_str(&past).map_err(|why| StoreError::Unreadable { what: TABLE.what, why })?;
+    insert(tx, session_id, run, Some(entry), &past)?;
+    let says = format!("corrected {} Ω, {}", pukka_core::format::ohms(run.load_nominal_ohm.get()), run.mode.word());
+    acts::record(tx, author, &Change::of(Entity::Run, &run.id, &amplifier_id, 1, says), None, Some(&json!({ "entry": entry })))?;
+    sessions::touch(tx, author, session_id)?;
+    summaries::refresh(tx, &amplifier_id)
+}
+
+/// Strikes a meter across a session, in one act. Answers how many runs it touched.
+///
+/// # Errors
+/// [`StoreError::NotFound`] when there is no such session.
+pub fn strike_meter(tx: &Transaction, author: &Author, session_id: &str, meter: &str, reason: &str) -> Result<usize, StoreError> {
+    let session = sessions::load(tx, session_id)?.session;
+    let author = author.at_once();
+    let strikings = strike(&session, meter);
+    let touched = strikings.len();
+    for striking in strikings {
+        match striking {
+            Striking::Strike { run, what } => {
+                let remark = Remark { kind: remarks::Kind::Strike, what: what.into(), reason: reason.into() };
+                remarks::add(tx, &author, session_id, &run, &remark)?;
+            }
+            Striking::Swap(run) => {
+                let swapped = Run { id: crate::new_id(), supersedes: Some(run.id.clone()), reason: Some(reason.into()), ..*run };
+                correct(tx, &author, session_id, &swapped, &pukka_core::plan::ladder::line_of(&swapped))?;
+            }
+        }
+    }
+    Ok(touched)
+}
+
 /// Gates still shut before a run, on the supply it says it was made on.
 fn shut_before(session: &Session, run: &Run) -> Vec<GateFound> {
     let key = RungId::of(run).key();
@@ -107,8 +175,9 @@ pub(crate) fn insert(
     for name in ["id", "outputs", "valid", "ungated"].iter().chain(&SUPPLY_READINGS) {
         fields.remove(*name);
     }
-    fields.entry("struck").or_insert_with(|| json!([]));
-    fields.entry("accepted").or_insert_with(|| json!([]));
+    for list in ["struck", "accepted", "steps", "supply_also"] {
+        fields.entry(list).or_insert_with(|| json!([]));
+    }
     fields.entry("incomplete").or_insert(Value::Bool(false));
     let past = serde_json::to_string(past_gates).map_err(unreadable)?;
     TABLE.insert(
@@ -197,7 +266,8 @@ pub fn list(tx: &Connection, session_id: &str) -> Result<(Vec<Run>, PastGates), 
         read_readings(tx, &id, &mut fields)?;
         fields.insert("id".into(), Value::String(id));
         let unreadable = |why| StoreError::Unreadable { what: TABLE.what, why };
-        let run: Run = serde_json::from_value(Value::Object(fields)).map_err(unreadable)?;
+        let mut run: Run = serde_json::from_value(Value::Object(fields)).map_err(unreadable)?;
+        remarks::apply(tx, &mut run)?;
         let past: Vec<GateCode> = serde_json::from_str(&past).map_err(unreadable)?;
         if !past.is_empty() {
             gates.push((run.id.clone(), past));

@@ -200,6 +200,21 @@ pub fn change(tx: &Transaction, author: &Author, id: &str, revision: i64, settin
     summaries::refresh(tx, &amplifier_id)
 }
 
+/// Keeps the draw without a tone.
+///
+/// # Errors
+/// [`StoreError`].
+pub fn set_idle(tx: &Transaction, author: &Author, id: &str, idle: Idle) -> Result<(), StoreError> {
+    let amplifier_id = amplifier_of(tx, id)?;
+    let row = load(tx, id)?;
+    let before = Settings::of(&row);
+    let after = Settings { idle: Some(idle), ..before.clone() };
+    put(tx, author, id, row.revision + 1, &after)?;
+    let change = Change::of(Entity::Session, id, &amplifier_id, row.revision + 1, "read the idle draw".into());
+    acts::record(tx, author, &change, Some(&before), Some(&after))?;
+    summaries::refresh(tx, &amplifier_id)
+}
+
 pub(crate) fn put(tx: &Transaction, author: &Author, id: &str, revision: i64, settings: &Settings) -> Result<(), StoreError> {
     let bench = settings.bench.clone().unwrap_or_default();
     let record =

@@ -4,6 +4,7 @@ pub mod arm;
 pub mod cautions;
 pub mod expected;
 pub mod gates;
+pub mod halt;
 pub mod known;
 pub mod ladder;
 pub mod predict;

@@ -187,7 +187,7 @@ pub fn next_step(session: &Session, rungs: &[Rung], from: Option<Step>) -> Optio
     let steps = steps(session, rungs);
     let logged = |step: &&Step| {
         let id = rungs.get(step.rung).map(|rung| &rung.id);
-        session.standing_runs().any(|run| run.mode == step.mode && id.is_some_and(|id| id.is(&RungId::of(run))))
+        session.standing_runs().any(|run| run.mode == step.mode && run.was_read() && id.is_some_and(|id| id.is(&RungId::of(run))))
     };
     let start = from.and_then(|from| steps.iter().position(|step| *step == from)).map_or(0, |at| at + 1);
     let (before, after) = steps.split_at(start.min(steps.len()));

@@ -3,6 +3,7 @@
 pub mod checks;
 pub mod entry;
 pub mod figures;
+pub mod meters;
 pub mod power;
 mod steps;
 pub mod uncertainty;

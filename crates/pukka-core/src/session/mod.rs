@@ -149,9 +149,9 @@ impl Session {
         self.runs.iter().find(|run| run.id == id)
     }
 
-    /// Runs that stand: not marked invalid, and not replaced by a correction.
+    /// Runs that stand: not marked invalid, and not replaced by a correction that stands itself.
     pub fn standing_runs(&self) -> impl Iterator<Item = &Run> {
-        self.runs.iter().filter(|run| run.valid && !self.runs.iter().any(|other| other.supersedes.as_deref() == Some(run.id.as_str())))
+        self.runs.iter().filter(|run| run.valid && !self.runs.iter().any(|other| other.valid && other.supersedes.as_deref() == Some(run.id.as_str())))
     }
 }
 

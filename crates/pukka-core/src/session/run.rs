@@ -199,6 +199,12 @@ impl Run {
         self.load_measured_ohm.unwrap_or(self.load_nominal_ohm)
     }
 
+    /// Whether anything was read at an output: an incident may leave nothing.
+    #[must_use]
+    pub fn was_read(&self) -> bool {
+        !self.outputs.is_empty() || !self.steps.is_empty() || self.cycles.is_some()
+    }
+
     /// Whether a reading was struck.
     #[must_use]
     pub fn is_struck(&self, reading: &str) -> bool {

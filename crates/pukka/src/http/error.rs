@@ -62,6 +62,7 @@ impl From<StoreError> for ApiError {
             StoreError::Conflict { .. } => (StatusCode::PRECONDITION_FAILED, "changed-elsewhere"),
             StoreError::KeyReused => (StatusCode::UNPROCESSABLE_ENTITY, "key-reused"),
             StoreError::Gated { .. } => (StatusCode::CONFLICT, "gated"),
+            StoreError::Halted { .. } => (StatusCode::CONFLICT, "halted"),
             StoreError::Armed { .. } => (StatusCode::CONFLICT, "armed"),
             StoreError::BenchInUse => (StatusCode::CONFLICT, "bench-in-use"),
             StoreError::NothingToUndo => (StatusCode::CONFLICT, "nothing-to-undo"),

@@ -12,6 +12,7 @@ mod paste;
 mod photos;
 mod sense;
 mod sheet;
+mod tones;
 mod undo;
 mod verdict;
 mod writing;
@@ -92,6 +93,15 @@ fn api() -> OpenApiRouter<State> {
         .routes(routes!(bench::runs::log))
         .routes(routes!(bench::runs::get))
         .routes(routes!(bench::runs::take_back))
+        .routes(routes!(bench::marks::correct))
+        .routes(routes!(bench::marks::remark))
+        .routes(routes!(bench::marks::history))
+        .routes(routes!(bench::marks::strike_meter))
+        .routes(routes!(bench::steps::finish))
+        .routes(routes!(bench::rest::get))
+        .routes(routes!(bench::incidents::log))
+        .routes(routes!(bench::incidents::list))
+        .routes(routes!(tones::wav_file))
         .routes(routes!(verdict::get))
         .routes(routes!(sheet::get))
         .routes(routes!(sheet::csv))

@@ -6,11 +6,13 @@ use axum::Json;
 use axum::extract::{Path, State as Ask};
 use axum::http::StatusCode;
 use pukka_core::plan::cautions::{self as core_cautions, Caution};
-use pukka_core::plan::ladder::{Ladder, LadderRung, ladder};
+use pukka_core::plan::halt::{Halt, halt};
+use pukka_core::plan::ladder::{Ladder, LadderRung, Place, ladder};
 use pukka_core::plan::rungs::rungs;
-use pukka_core::session::Gain;
+use pukka_core::session::{Gain, LevelStep};
 use pukka_core::session::gain::target_volts;
 use pukka_core::working::Figure;
+use pukka_store::steps::{self, StepRow};
 use pukka_store::{arming, benches, sessions};
 use serde::{Deserialize, Serialize};
 
@@ -47,21 +49,37 @@ pub struct LadderView {
     pub bench_name: Option<String>,
     /// Whether another bench can still be taken: nothing was run yet.
     pub bench_open: bool,
+    /// An incident stopped the plan.
+    pub halt: Option<Halt>,
+    /// Level steps typed for a place and in no run yet, by its rung's key and its mode's word with a space between.
+    pub step_rows: BTreeMap<String, Vec<StepLine>>,
+    /// Meters of the bench, by their ids.
+    pub meters: Vec<String>,
     /// It is old or was repaired: the first power-up is through a current limit, and its idle draw is read.
     pub fragile: bool,
+}
+
+/// A row of level steps.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct StepLine {
+    /// What was read.
+    pub step: LevelStep,
+    /// The line it was typed as.
+    pub entry: String,
 }
 
 /// The ladder of a session.
 #[utoipa::path(get, operation_id = "getLadder", path = "/sessions/{id}/ladder", params(("id" = String, Path)),
     responses((status = 200, body = LadderView), (status = 404, body = ProblemBody, content_type = "application/problem+json")))]
 pub async fn get(Ask(state): Ask<State>, Path(id): Path<String>) -> Result<Json<LadderView>, ApiError> {
-    let (row, armed, bench_name) = state
+    let (row, armed, bench_name, steps) = state
         .records(move |store| {
             store.read(|tx| {
                 let row = sessions::load(tx, &id)?;
                 let armed = arming::armed(tx, &id)?;
                 let bench = row.bench_profile_id.as_ref().and_then(|bench| benches::get(tx, bench).ok());
-                Ok((row, armed, bench.map(|bench| bench.profile.name)))
+                let steps = steps::of_session(tx, &id)?;
+                Ok((row, armed, bench.map(|bench| bench.profile.name), steps))
             })
         })
         .await?;
@@ -83,6 +101,9 @@ pub async fn get(Ask(state): Ask<State>, Path(id): Path<String>) -> Result<Json<
         fragile: row.session.amplifier.is_fragile(this_year),
         bench_open: row.session.runs.is_empty(),
         bench_name,
+        halt: halt(&row.session),
+        step_rows: step_rows(steps),
+        meters: row.session.bench.meters.iter().map(|meter| meter.id.clone()).collect(),
         armed: armed.map(Into::into),
         revision: row.revision,
         settings: SessionSettings {
@@ -93,6 +114,14 @@ pub async fn get(Ask(state): Ask<State>, Path(id): Path<String>) -> Result<Json<
             bench_id: row.bench_profile_id,
         },
     }))
+}
+
+fn step_rows(rows: Vec<(Place, StepRow)>) -> BTreeMap<String, Vec<StepLine>> {
+    let mut by_place: BTreeMap<String, Vec<StepLine>> = BTreeMap::new();
+    for (place, row) in rows {
+        by_place.entry(format!("{} {}", place.rung, place.mode.word())).or_default().push(StepLine { step: row.step, entry: row.entry });
+    }
+    by_place
 }
 
 /// √(P·R) of each claim, for setting the gain.

@@ -1,10 +1,14 @@
 //! At the bench: the ladder, what is set for a rung, gates, runs.
 
 pub mod gates;
+pub mod incidents;
 pub mod ladder;
+pub mod marks;
+pub mod rest;
 pub mod rungs;
 pub mod runs;
 pub mod session;
+pub mod steps;
 
 use pukka_core::plan::ladder::find;
 use pukka_core::plan::rungs::Rung;

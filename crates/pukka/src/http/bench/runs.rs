@@ -7,10 +7,10 @@ use pukka_core::plan::ladder::{Place, line_of, run_at};
 use pukka_core::plan::rungs::Rung;
 use pukka_core::problem::{Problem, check_text};
 use pukka_core::runs::checks::{Check, check_run};
-use pukka_core::runs::entry::{self, Asked, Entry, Segment};
+use pukka_core::runs::entry::{self, About, Asked, Entry, Readings, Segment};
 use pukka_core::runs::{RunFigures, figures};
-use pukka_core::session::{Mode, Run};
-use pukka_store::{idempotency, new_id, runs};
+use pukka_core::session::{Idle, Mode, Run, Session};
+use pukka_store::{Author, StoreError, idempotency, new_id, rests, runs, sessions, steps};
 use serde::{Deserialize, Serialize};
 
 use super::super::body::{Body, sound};
@@ -39,6 +39,8 @@ pub struct Preview {
     pub seq: u64,
     /// The line, piece by piece.
     pub segments: Vec<Segment>,
+    /// What the line is about.
+    pub about: About,
     /// Why it cannot be logged yet.
     pub not_yet: Option<String>,
     /// What it would come to.
@@ -62,11 +64,13 @@ pub struct RunToLog {
     pub happened: bool,
 }
 
-/// A run that was logged.
+/// A line that was logged.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Logged {
-    /// Its id.
-    pub id: String,
+    /// What it was about.
+    pub about: About,
+    /// Id of the run or of the row; nothing of the idle draw and the rest voltage.
+    pub id: Option<String>,
     /// The run to make next; nothing when all are logged.
     pub next: Option<Place>,
     /// It went past a gate without a reason, and stays out of the verdict.
@@ -94,8 +98,17 @@ pub struct TakeBack {
     pub reason: String,
 }
 
-fn understood(rung: &Rung, mode: Mode, line: &str) -> Entry {
-    entry::read(line, Asked { outputs: rung.id.wiring.outputs(), mode })
+pub(super) fn understood(session: &Session, rung: &Rung, mode: Mode, line: &str) -> Entry {
+    entry::read(line, Asked { outputs: rung.id.wiring.outputs(), mode, meters: &session.bench.meters })
+}
+
+/// A line that can be logged, as what it comes to.
+pub(super) fn readable(session: &Session, rung: &Rung, mode: Mode, line: &str) -> Result<(About, Readings), ApiError> {
+    let Entry { readings, not_yet, about, .. } = understood(session, rung, mode, line);
+    match not_yet {
+        Some(why) => Err(ApiError::invalid(vec![Problem::new("line", why)])),
+        None => Ok((about, readings)),
+    }
 }
 
 /// What a line comes to, before it is logged.
@@ -105,11 +118,11 @@ pub async fn preview(Ask(state): Ask<State>, Path(id): Path<String>, body: Body<
     let TypedLine { rung, mode, line, seq } = body.value;
     let row = super::session(&state, &id).await?;
     let rung = super::rung(&row.session, &rung)?;
-    let Entry { segments, readings, not_yet } = understood(&rung, mode, &line);
+    let Entry { segments, about, readings, not_yet } = understood(&row.session, &rung, mode, &line);
     let run = run_at(&row.session, &rung, mode, readings, "now".into(), state.clock.now(), None);
-    let figures = figures(&row.session, &run).ok();
-    let checks = if figures.is_some() { check_run(&row.session, &run) } else { Vec::new() };
-    Ok(Json(Preview { seq, segments, not_yet, figures, checks }))
+    let figures = figures(&row.session, &run).ok().filter(|_| matches!(about, About::Run | About::Step));
+    let checks = if figures.is_some() && about == About::Run { check_run(&row.session, &run) } else { Vec::new() };
+    Ok(Json(Preview { seq, segments, about, not_yet, figures, checks }))
 }
 
 /// Logs a run.
@@ -122,23 +135,45 @@ pub async fn log(
     writing: Writing,
     body: Body<RunToLog>,
 ) -> Result<(StatusCode, Json<Logged>), ApiError> {
-    let (mut author, at, who) = (writing.author(&body.raw), writing.at(), writing.who().to_owned());
+    let (author, at, who) = (writing.author(&body.raw), writing.at(), writing.who().to_owned());
     let RunToLog { rung: key, mode, line, happened } = body.value;
     let row = super::session(&state, &id).await?;
     let rung = super::rung(&row.session, &key)?;
-    let Entry { readings, not_yet, .. } = understood(&rung, mode, &line);
-    if let Some(why) = not_yet {
-        return Err(ApiError::invalid(vec![Problem::new("line", why)]));
-    }
+    let (about, readings) = readable(&row.session, &rung, mode, &line)?;
+    let place = Place { rung: key, mode };
+    let step = readings.step();
+    let idle = readings.current_a.map(|current_a| Idle { current_a, supply_v: readings.end_v });
+    let rest_v = readings.end_v;
     let run: Run = run_at(&row.session, &rung, mode, readings, new_id(), at, Some(who));
-    let work = move |store: &pukka_store::Store| {
-        store.write(move |tx| {
-            let once = pukka_store::Author { key: author.key.take(), ..author.clone() };
-            idempotency::once(tx, &once, |tx| runs::log(tx, &author, &id, &run, &line, happened))
-        })
+    let work = move |tx: &pukka_store::Transaction, author: &Author| match (about, step, idle, rest_v) {
+        (About::Step, Some(step), ..) => {
+            let row = steps::add(tx, author, &id, &place, &step, &line)?;
+            Ok(Logged { about, id: Some(row), next: Some(place), ungated: false })
+        }
+        (About::Idle, _, Some(idle), _) => {
+            sessions::set_idle(tx, author, &id, idle)?;
+            Ok(Logged { about, id: None, next: Some(place), ungated: false })
+        }
+        (About::Rest, .., Some(volts)) => {
+            rests::add(tx, author, &id, volts)?;
+            Ok(Logged { about, id: None, next: Some(place), ungated: false })
+        }
+        _ => {
+            let runs::Logged { id, ungated, next } = runs::log(tx, author, &id, &run, &line, happened)?;
+            Ok(Logged { about: About::Run, id: Some(id), next, ungated })
+        }
     };
-    let runs::Logged { id, ungated, next } = state.records(work).await?;
-    Ok((StatusCode::CREATED, Json(Logged { id, next, ungated })))
+    Ok((StatusCode::CREATED, Json(once(&state, author, work).await?)))
+}
+
+/// Does a piece of writing once: the same request again gets the same answer.
+pub(super) async fn once<T: Serialize + serde::de::DeserializeOwned + Send + 'static>(
+    state: &State,
+    mut author: Author,
+    work: impl FnOnce(&pukka_store::Transaction, &Author) -> Result<T, StoreError> + Send + 'static,
+) -> Result<T, ApiError> {
+    let keyed = Author { key: author.key.take(), ..author.clone() };
+    state.records(move |store| store.write(move |tx| idempotency::once(tx, &keyed, |tx| work(tx, &author)))).await
 }
 
 /// A run in full.

@@ -1,0 +1,149 @@
+//! Remarks on runs: a reading struck, a check accepted. Rows beside the run, which stays as it was read.
+
+use pukka_core::session::{Accepted, Run};
+use rusqlite::{Connection, OptionalExtension, Transaction};
+use serde::{Deserialize, Serialize};
+use serde_json::json;
+
+use crate::acts::{self, Change, Entity};
+use crate::{Author, StoreError, sessions, summaries};
+
+/// What a remark does.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Kind {
+    /// A reading is kept and shown, but not computed with.
+    Strike,
+    /// A check is settled as it stands.
+    Accept,
+}
+
+impl Kind {
+    const fn word(self) -> &'static str {
+        match self {
+            Self::Strike => "strike",
+            Self::Accept => "accept",
+        }
+    }
+}
+
+/// A remark on a run.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+pub struct Remark {
+    /// What it does.
+    pub kind: Kind,
+    /// The reading, or the check's code.
+    pub what: String,
+    /// Why.
+    pub reason: String,
+}
+
+/// A row of a run's history.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+pub struct Row {
+    /// When.
+    pub at: String,
+    /// Who.
+    pub who: String,
+    /// What.
+    pub remark: Remark,
+    /// Whether it was made, or taken back.
+    pub stands: bool,
+}
+
+/// Puts a remark on a run.
+///
+/// # Errors
+/// [`StoreError::NotFound`] when the session has no such run.
+pub fn add(tx: &Transaction, author: &Author, session_id: &str, run_id: &str, remark: &Remark) -> Result<(), StoreError> {
+    let amplifier_id = sessions::amplifier_of(tx, session_id)?;
+    let here: Option<i64> =
+        tx.prepare_cached("SELECT 1 FROM run WHERE id = ? AND session_id = ?")?.query_row([run_id, session_id], |row| row.get(0)).optional()?;
+    here.ok_or_else(|| StoreError::NotFound { what: "run", id: run_id.to_owned() })?;
+    set(tx, author, run_id, remark, true)?;
+    let says = match remark.kind {
+        Kind::Strike => format!("struck {}", remark.what),
+        Kind::Accept => format!("accepted {}", remark.what),
+    };
+    acts::record(tx, author, &Change::of(Entity::Remark, run_id, &amplifier_id, 1, says), None, Some(&json!(remark)))?;
+    sessions::touch(tx, author, session_id)?;
+    summaries::refresh(tx, &amplifier_id)
+}
+
+pub(crate) fn set(tx: &Transaction, author: &Author, run_id: &str, remark: &Remark, stands: bool) -> Result<(), StoreError> {
+    tx.prepare_cached("INSERT INTO run_remark (run_id, at, who, kind, what, stands, reason) VALUES (?, ?, ?, ?, ?, ?, ?)")?.execute((
+        run_id,
+        author.at.to_string(),
+        &author.who,
+        remark.kind.word(),
+        &remark.what,
+        stands,
+        &remark.reason,
+    ))?;
+    Ok(())
+}
+
+/// Takes back a remark that was just put on a run.
+pub(crate) fn undo(tx: &Transaction, author: &Author, run_id: &str, after: &str) -> Result<(), StoreError> {
+    let remark: Remark = serde_json::from_str(after).map_err(|why| StoreError::Unreadable { what: "remark", why })?;
+    set(tx, author, run_id, &remark, false)
+}
+
+/// Every remark on a run, the oldest first.
+///
+/// # Errors
+/// [`StoreError`].
+pub fn list(tx: &Connection, run_id: &str) -> Result<Vec<Row>, StoreError> {
+    let mut statement = tx.prepare_cached("SELECT at, who, kind, what, reason, stands FROM run_remark WHERE run_id = ? ORDER BY seq")?;
+    let rows = statement.query_map([run_id], |row| {
+        let kind: String = row.get(2)?;
+        let remark = Remark {
+            kind: if kind == Kind::Strike.word() { Kind::Strike } else { Kind::Accept },
+            what: row.get(3)?,
+            reason: row.get(4)?,
+        };
+        Ok(Row { at: row.get(0)?, who: row.get(1)?, remark, stands: row.get(5)? })
+    })?;
+    Ok(rows.collect::<Result<_, _>>()?)
+}
+
+/// Puts what was remarked into a run as it is computed with.
+pub(crate) fn apply(tx: &Connection, run: &mut Run) -> Result<(), StoreError> {
+    for Row { remark, stands, .. } in list(tx, &run.id)? {
+        let Remark { kind, what, reason } = remark;
+        match kind {
+            Kind::Strike => {
+                run.struck.retain(|known| *known != what);
+                run.struck.extend(stands.then_some(what));
+            }
+            Kind::Accept => {
+                run.accepted.retain(|known| known.code != what);
+                run.accepted.extend(stands.then_some(Accepted { code: what, reason }));
+            }
+        }
+    }
+    Ok(())
+}
+
+/// When a run was taken back, or put back.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Standing {
+    /// When.
+    pub at: String,
+    /// Who.
+    pub who: String,
+    /// Whether it stands from then on.
+    pub stands: bool,
+    /// Why.
+    pub reason: String,
+}
+
+/// Every time a run was taken back or put back, the oldest first.
+///
+/// # Errors
+/// [`StoreError`].
+pub fn standings(tx: &Connection, run_id: &str) -> Result<Vec<Standing>, StoreError> {
+    let mut statement = tx.prepare_cached("SELECT at, who, stands, reason FROM run_standing WHERE run_id = ? ORDER BY seq")?;
+    let rows = statement.query_map([run_id], |row| Ok(Standing { at: row.get(0)?, who: row.get(1)?, stands: row.get(2)?, reason: row.get(3)? }))?;
+    Ok(rows.collect::<Result<_, _>>()?)
+}

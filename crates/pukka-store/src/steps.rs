@@ -1,0 +1,94 @@
+//! Rows of level steps as they are typed, and the run they become.
+
+use pukka_core::plan::ladder::Place;
+use pukka_core::session::{LevelStep, Mode};
+use rusqlite::{Connection, Transaction};
+use serde::{Deserialize, Serialize};
+use serde_json::{Value, json};
+
+use crate::acts::{self, Change, Entity};
+use crate::{Author, StoreError, new_id, sessions};
+
+/// A row that was typed and is in no run yet.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+pub struct StepRow {
+    /// Its id.
+    pub id: String,
+    /// What was read.
+    pub step: LevelStep,
+    /// The line it was typed as.
+    pub entry: String,
+}
+
+/// Keeps a row. A second one at the same level takes the place of the first, which stays in the records.
+///
+/// # Errors
+/// [`StoreError`].
+pub fn add(tx: &Transaction, author: &Author, session_id: &str, place: &Place, step: &LevelStep, entry: &str) -> Result<String, StoreError> {
+    let amplifier_id = sessions::amplifier_of(tx, session_id)?;
+    for old in list(tx, session_id, place)?.iter().filter(|old| (old.step.level_db.get() - step.level_db.get()).abs() < 1e-9) {
+        set_dropped(tx, &old.id, Some(&author.at.to_string()))?;
+    }
+    let id = new_id();
+    let body = serde_json::to_string(step).map_err(|why| StoreError::Unreadable { what: "step", why })?;
+    tx.prepare_cached("INSERT INTO step_row (id, session_id, rung, mode, at, who, entry, body) VALUES (?, ?, ?, ?, ?, ?, ?, ?)")?.execute((
+        &id,
+        session_id,
+        &place.rung,
+        place.mode.word(),
+        author.at.to_string(),
+        &author.who,
+        entry,
+        body,
+    ))?;
+    let says = format!("logged the step at {} dB", pukka_core::format::as_read(step.level_db.get()));
+    acts::record(tx, author, &Change::of(Entity::Step, &id, &amplifier_id, 1, says), None::<&Value>, Some(&json!({ "entry": entry })))?;
+    sessions::touch(tx, author, session_id)?;
+    Ok(id)
+}
+
+/// Rows of a place that are in no run yet, lowest level first.
+///
+/// # Errors
+/// [`StoreError`].
+pub fn list(tx: &Connection, session_id: &str, place: &Place) -> Result<Vec<StepRow>, StoreError> {
+    Ok(of_session(tx, session_id)?.into_iter().filter(|(at, _)| at == place).map(|(_, row)| row).collect())
+}
+
+/// Rows of a session that are in no run yet, with their places, lowest level first.
+///
+/// # Errors
+/// [`StoreError`].
+pub fn of_session(tx: &Connection, session_id: &str) -> Result<Vec<(Place, StepRow)>, StoreError> {
+    let mut statement = tx.prepare_cached(
+        "SELECT id, body, entry, rung, mode FROM step_row WHERE session_id = ? AND run_id IS NULL AND dropped_at IS NULL ORDER BY seq",
+    )?;
+    let mut found = statement.query([session_id])?;
+    let mut rows = Vec::new();
+    while let Some(row) = found.next()? {
+        let (body, mode): (String, String) = (row.get(1)?, row.get(4)?);
+        let step = serde_json::from_str(&body).map_err(|why| StoreError::Unreadable { what: "step", why })?;
+        let mode = Mode::ALL.into_iter().find(|known| known.word() == mode).ok_or(StoreError::Broken)?;
+        rows.push((Place { rung: row.get(3)?, mode }, StepRow { id: row.get(0)?, step, entry: row.get(2)? }));
+    }
+    rows.sort_by(|a, b| a.1.step.level_db.get().total_cmp(&b.1.step.level_db.get()));
+    Ok(rows)
+}
+
+/// Marks the rows of a place as part of a run.
+pub(crate) fn used(tx: &Transaction, session_id: &str, place: &Place, run_id: &str) -> Result<(), StoreError> {
+    tx.prepare_cached("UPDATE step_row SET run_id = ? WHERE session_id = ? AND rung = ? AND mode = ? AND run_id IS NULL AND dropped_at IS NULL")?
+        .execute((run_id, session_id, &place.rung, place.mode.word()))?;
+    Ok(())
+}
+
+/// Rows of a run that was taken back are there to be finished again.
+pub(crate) fn release(tx: &Transaction, run_id: &str) -> Result<(), StoreError> {
+    tx.prepare_cached("UPDATE step_row SET run_id = NULL WHERE run_id = ?")?.execute([run_id])?;
+    Ok(())
+}
+
+pub(crate) fn set_dropped(tx: &Transaction, id: &str, at: Option<&str>) -> Result<(), StoreError> {
+    tx.prepare_cached("UPDATE step_row SET dropped_at = ? WHERE id = ?")?.execute((at, id))?;
+    Ok(())
+}

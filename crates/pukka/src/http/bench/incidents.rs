@@ -1,0 +1,99 @@
+//! What went wrong: one act to log it, and the log across all amplifiers.
+
+use axum::Json;
+use axum::extract::{Path, State as Ask};
+use axum::http::StatusCode;
+use pukka_core::plan::ladder::run_at;
+use pukka_core::problem::check_text;
+use pukka_core::runs::entry::Readings;
+use pukka_core::session::{Incident, Mode, Run};
+use pukka_core::units::Volts;
+use pukka_store::{incidents, new_id, runs};
+use serde::{Deserialize, Serialize};
+
+use super::super::body::{Body, sound};
+use super::super::error::ProblemBody;
+use super::super::writing::Writing;
+use super::super::{ApiError, State};
+use super::runs::once;
+
+/// What went wrong.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct IncidentToLog {
+    /// Key of the rung.
+    pub rung: String,
+    /// Mode of the run.
+    pub mode: Mode,
+    /// What.
+    pub incident: Incident,
+    /// Supply volts at that moment.
+    pub end_v: Option<Volts>,
+    /// What was seen.
+    pub note: Option<String>,
+}
+
+/// One incident.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct IncidentLine {
+    /// The amplifier it happened to.
+    pub amplifier_id: String,
+    /// Its name.
+    pub amplifier: String,
+    /// The run.
+    pub run_id: String,
+    /// When.
+    pub at: String,
+    /// What.
+    pub incident: Incident,
+    /// In a sentence.
+    pub says: String,
+    /// The run's note.
+    pub note: Option<String>,
+    /// Why the plan went on.
+    pub seen_to: Option<String>,
+    /// It went past a gate without a full reason.
+    pub ungated: bool,
+}
+
+/// Logs an incident: the plan stops.
+#[utoipa::path(post, operation_id = "logIncident", path = "/sessions/{id}/incidents", params(("id" = String, Path)), request_body = IncidentToLog,
+    responses((status = 201), (status = 404, body = ProblemBody, content_type = "application/problem+json"),
+              (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
+pub async fn log(
+    Ask(state): Ask<State>,
+    Path(id): Path<String>,
+    writing: Writing,
+    body: Body<IncidentToLog>,
+) -> Result<StatusCode, ApiError> {
+    let IncidentToLog { rung, mode, incident, end_v, note } = body.value;
+    let mut problems = Vec::new();
+    check_text(&mut problems, "note", note.as_deref().unwrap_or_default(), false, 2_000);
+    sound(problems)?;
+    let row = super::session(&state, &id).await?;
+    let rung = super::rung(&row.session, &rung)?;
+    let readings = Readings { end_v, note: note.filter(|note| !note.trim().is_empty()), ..Readings::default() };
+    let made = run_at(&row.session, &rung, mode, readings, new_id(), writing.at(), Some(writing.who().to_owned()));
+    let run = Run { incident: Some(incident), method: None, limit_ratio: None, ..made };
+    // What happened happened, gate or no gate.
+    once(&state, writing.author(&body.raw), move |tx, author| runs::log(tx, author, &id, &run, incident.words(), true)).await?;
+    Ok(StatusCode::CREATED)
+}
+
+/// Every incident, the newest first.
+#[utoipa::path(get, operation_id = "listIncidents", path = "/incidents", responses((status = 200, body = Vec<IncidentLine>)))]
+pub async fn list(Ask(state): Ask<State>) -> Result<Json<Vec<IncidentLine>>, ApiError> {
+    let rows = state.records(|store| store.read(incidents::list)).await?;
+    let line = |row: incidents::IncidentRow| IncidentLine {
+        amplifier_id: row.amplifier_id,
+        amplifier: row.amplifier,
+        run_id: row.run_id,
+        at: row.at,
+        incident: row.incident,
+        says: row.says,
+        note: row.note,
+        seen_to: row.seen_to,
+        ungated: row.ungated,
+    };
+    Ok(Json(rows.into_iter().map(line).collect()))
+}

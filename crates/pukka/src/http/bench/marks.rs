@@ -1,0 +1,237 @@
+//! What is done to a run after it was logged: corrected, a reading struck, a check accepted; and its history.
+
+use axum::Json;
+use axum::extract::{Path, State as Ask};
+use axum::http::StatusCode;
+use pukka_core::plan::ladder::{line_of, run_at};
+use pukka_core::plan::rungs::RungId;
+use pukka_core::problem::{Problem, check_text};
+use pukka_core::runs::entry::About;
+use pukka_core::session::{Run, Session};
+use pukka_store::remarks::{self, Kind, Remark};
+use pukka_store::{new_id, runs};
+use serde::{Deserialize, Serialize};
+
+use super::super::body::{Body, sound};
+use super::super::error::ProblemBody;
+use super::super::writing::Writing;
+use super::super::{ApiError, State};
+use super::runs::{once, readable};
+
+/// A line that takes the place of another.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Correction {
+    /// The line as it should have been.
+    pub line: String,
+    /// Why.
+    pub reason: String,
+}
+
+/// What a remark does.
+#[derive(Debug, Clone, Copy, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum RemarkKind {
+    /// A reading is kept and shown, but not computed with.
+    Strike,
+    /// A check is settled as it stands.
+    Accept,
+}
+
+/// A remark on a run.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct RemarkToAdd {
+    /// What it does.
+    pub kind: RemarkKind,
+    /// The reading to strike, or the code of the check.
+    pub what: String,
+    /// Why.
+    pub reason: String,
+}
+
+/// A meter that was found wrong.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct MeterFoundWrong {
+    /// Why.
+    pub reason: String,
+}
+
+/// How many runs something touched.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct Touched {
+    /// Runs.
+    pub runs: usize,
+}
+
+/// A row of a run's history, the oldest first.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct HistoryRow {
+    /// When.
+    pub at: String,
+    /// Who.
+    pub who: String,
+    /// What: "logged", "corrected", "struck current_a", "accepted over-unity", "taken back", "put back".
+    pub what: String,
+    /// The line, of a run as it was logged.
+    pub line: Option<String>,
+    /// Why.
+    pub reason: Option<String>,
+}
+
+/// Readings that can be struck.
+const READINGS: [&str; 9] =
+    ["power_w", "volts_rms", "volts_peak", "volts_pp", "end_v", "current_a", "rest_v", "thd_ratio", "temperature_c"];
+
+fn with_reason(reason: &str) -> Result<(), ApiError> {
+    let mut problems = Vec::new();
+    check_text(&mut problems, "reason", reason, true, 500);
+    sound(problems)
+}
+
+fn of<'a>(session: &'a Session, id: &str) -> Result<&'a Run, ApiError> {
+    session.run(id).ok_or_else(|| ApiError::not_found("run", id))
+}
+
+/// Corrects a run: the line is logged anew, and the old one stays to be seen.
+#[utoipa::path(post, operation_id = "correctRun", path = "/sessions/{id}/runs/{run}/correct", params(("id" = String, Path), ("run" = String, Path)),
+    request_body = Correction, responses((status = 201), (status = 404, body = ProblemBody, content_type = "application/problem+json"),
+              (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
+pub async fn correct(
+    Ask(state): Ask<State>,
+    Path((id, old)): Path<(String, String)>,
+    writing: Writing,
+    body: Body<Correction>,
+) -> Result<StatusCode, ApiError> {
+    let Correction { line, reason } = body.value;
+    with_reason(&reason)?;
+    let row = super::session(&state, &id).await?;
+    let old = of(&row.session, &old)?;
+    let rung = super::rung(&row.session, &RungId::of(old).key())?;
+    let (about, readings) = readable(&row.session, &rung, old.mode, &line)?;
+    if about != About::Run {
+        return Err(ApiError::invalid(vec![Problem::new("line", "A run is corrected by the line of a run.")]));
+    }
+    let made = run_at(&row.session, &rung, old.mode, readings, new_id(), old.at, old.who.clone());
+    let run = Run {
+        rest_v: made.rest_v.or(old.rest_v),
+        load_measured_ohm: old.load_measured_ohm,
+        charger_on: old.charger_on,
+        extra_drive_db: old.extra_drive_db,
+        limit_ratio: old.limit_ratio,
+        incident: old.incident,
+        supersedes: Some(old.id.clone()),
+        reason: Some(reason),
+        ..made
+    };
+    once(&state, writing.author(&body.raw), move |tx, author| runs::correct(tx, author, &id, &run, &line)).await?;
+    Ok(StatusCode::CREATED)
+}
+
+/// Strikes a reading, or accepts a check with a reason.
+#[utoipa::path(post, operation_id = "remarkOnRun", path = "/sessions/{id}/runs/{run}/remarks", params(("id" = String, Path), ("run" = String, Path)),
+    request_body = RemarkToAdd, responses((status = 204), (status = 404, body = ProblemBody, content_type = "application/problem+json"),
+              (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
+pub async fn remark(
+    Ask(state): Ask<State>,
+    Path((id, run)): Path<(String, String)>,
+    writing: Writing,
+    body: Body<RemarkToAdd>,
+) -> Result<StatusCode, ApiError> {
+    let RemarkToAdd { kind, what, reason } = body.value;
+    with_reason(&reason)?;
+    let kind = match kind {
+        RemarkKind::Strike if !READINGS.contains(&what.as_str()) => {
+            let says = format!("“{what}” is no reading that can be struck: {}.", READINGS.join(", "));
+            return Err(ApiError::invalid(vec![Problem::new("what", says)]));
+        }
+        RemarkKind::Strike => Kind::Strike,
+        RemarkKind::Accept => Kind::Accept,
+    };
+    let mut problems = Vec::new();
+    check_text(&mut problems, "what", &what, true, 60);
+    sound(problems)?;
+    let remark = Remark { kind, what, reason };
+    once(&state, writing.author(&body.raw), move |tx, author| remarks::add(tx, author, &id, &run, &remark)).await?;
+    Ok(StatusCode::NO_CONTENT)
+}
+
+/// Strikes every reading of a meter in a session, in one act.
+#[utoipa::path(post, operation_id = "strikeMeter", path = "/sessions/{id}/meters/{meter}/strike", params(("id" = String, Path), ("meter" = String, Path)),
+    request_body = MeterFoundWrong, responses((status = 200, body = Touched), (status = 404, body = ProblemBody, content_type = "application/problem+json"),
+              (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
+pub async fn strike_meter(
+    Ask(state): Ask<State>,
+    Path((id, meter)): Path<(String, String)>,
+    writing: Writing,
+    body: Body<MeterFoundWrong>,
+) -> Result<Json<Touched>, ApiError> {
+    with_reason(&body.value.reason)?;
+    let row = super::session(&state, &id).await?;
+    if !row.session.bench.meters.iter().any(|known| known.id == meter) {
+        return Err(ApiError::not_found("meter", &meter));
+    }
+    let reason = body.value.reason;
+    let work = move |tx: &pukka_store::Transaction, author: &pukka_store::Author| runs::strike_meter(tx, author, &id, &meter, &reason);
+    let runs = once(&state, writing.author(&body.raw), work).await?;
+    Ok(Json(Touched { runs }))
+}
+
+/// The history of a run: as it was first logged, and all that was done to it since.
+#[utoipa::path(get, operation_id = "runHistory", path = "/sessions/{id}/runs/{run}/history", params(("id" = String, Path), ("run" = String, Path)),
+    responses((status = 200, body = Vec<HistoryRow>), (status = 404, body = ProblemBody, content_type = "application/problem+json")))]
+pub async fn history(Ask(state): Ask<State>, Path((id, run)): Path<(String, String)>) -> Result<Json<Vec<HistoryRow>>, ApiError> {
+    let row = super::session(&state, &id).await?;
+    of(&row.session, &run)?;
+    let chain = chain(&row.session, &run);
+    let ids: Vec<String> = chain.iter().map(|run| run.id.clone()).collect();
+    let remarks = state
+        .records(move |store| store.read(|tx| ids.iter().map(|id| Ok((remarks::list(tx, id)?, remarks::standings(tx, id)?))).collect::<Result<Vec<_>, _>>()))
+        .await?;
+    let mut rows: Vec<HistoryRow> = chain.iter().map(|run| as_logged(run)).collect();
+    for (remarks, standings) in remarks {
+        rows.extend(remarks.into_iter().map(of_remark));
+        rows.extend(standings.into_iter().map(|s| HistoryRow {
+            at: s.at,
+            who: s.who,
+            what: if s.stands { "put back" } else { "taken back" }.into(),
+            line: None,
+            reason: Some(s.reason),
+        }));
+    }
+    rows.sort_by(|a, b| a.at.cmp(&b.at));
+    Ok(Json(rows))
+}
+
+/// A run and what it corrected, back to the first.
+fn chain<'a>(session: &'a Session, id: &str) -> Vec<&'a Run> {
+    let mut chain: Vec<&Run> = Vec::new();
+    let mut next = session.run(id);
+    while let Some(run) = next.filter(|run| !chain.iter().any(|seen| seen.id == run.id)) {
+        chain.push(run);
+        next = run.supersedes.as_deref().and_then(|old| session.run(old));
+    }
+    chain.reverse();
+    chain
+}
+
+fn as_logged(run: &Run) -> HistoryRow {
+    HistoryRow {
+        at: run.at.to_string(),
+        who: run.who.clone().unwrap_or_default(),
+        what: if run.supersedes.is_some() { "corrected" } else { "logged" }.into(),
+        line: Some(line_of(run)),
+        reason: run.reason.clone(),
+    }
+}
+
+fn of_remark(row: remarks::Row) -> HistoryRow {
+    let verb = match (row.remark.kind, row.stands) {
+        (Kind::Strike, true) => "struck",
+        (Kind::Strike, false) => "no longer struck:",
+        (Kind::Accept, true) => "accepted",
+        (Kind::Accept, false) => "no longer accepted:",
+    };
+    HistoryRow { at: row.at, who: row.who, what: format!("{verb} {}", row.remark.what), line: None, reason: Some(row.remark.reason) }
+}

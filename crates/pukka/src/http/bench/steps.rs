@@ -1,0 +1,50 @@
+//! Level steps: the rows typed for a place become one run.
+
+use axum::Json;
+use axum::extract::{Path, State as Ask};
+use axum::http::StatusCode;
+use pukka_core::plan::ladder::run_at;
+use pukka_core::runs::entry::{About, Readings};
+use pukka_core::session::Mode;
+use pukka_store::{new_id, runs};
+use serde::{Deserialize, Serialize};
+
+use super::super::body::Body;
+use super::super::error::ProblemBody;
+use super::super::writing::Writing;
+use super::super::{ApiError, State};
+use super::runs::{Logged, once};
+
+/// Which rows to finish.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct StepsToFinish {
+    /// Key of the rung.
+    pub rung: String,
+    /// Mode of the run.
+    pub mode: Mode,
+    /// It happened already, past a gate.
+    #[serde(default)]
+    pub happened: bool,
+}
+
+/// Makes a run of the level steps typed for a place.
+#[utoipa::path(post, operation_id = "finishSteps", path = "/sessions/{id}/steps", params(("id" = String, Path)), request_body = StepsToFinish,
+    responses((status = 201, body = Logged), (status = 404, body = ProblemBody, content_type = "application/problem+json"),
+              (status = 409, body = ProblemBody, content_type = "application/problem+json")))]
+pub async fn finish(
+    Ask(state): Ask<State>,
+    Path(id): Path<String>,
+    writing: Writing,
+    body: Body<StepsToFinish>,
+) -> Result<(StatusCode, Json<Logged>), ApiError> {
+    let StepsToFinish { rung, mode, happened } = body.value;
+    let row = super::session(&state, &id).await?;
+    let rung = super::rung(&row.session, &rung)?;
+    let run = run_at(&row.session, &rung, mode, Readings::default(), new_id(), writing.at(), Some(writing.who().to_owned()));
+    let work = move |tx: &pukka_store::Transaction, author: &pukka_store::Author| {
+        let runs::Logged { id, ungated, next } = runs::log_steps(tx, author, &id, &run, happened)?;
+        Ok(Logged { about: About::Run, id: Some(id), next, ungated })
+    };
+    Ok((StatusCode::CREATED, Json(once(&state, writing.author(&body.raw), work).await?)))
+}
