@@ -5,6 +5,7 @@ import { AmplifierLayout } from "./features/amplifier-layout";
 import { ClaimsPage } from "./features/claims/claims-page";
 import { EditAmplifierPage, NewAmplifierPage } from "./features/claims/amplifier-pages";
 import { BenchesPage } from "./features/benches/benches-page";
+import { IncidentsPage } from "./features/incidents/incidents-page";
 import { PlanPage } from "./features/plan/plan-page";
 import { RunsPage } from "./features/runs/runs-page";
 import { SheetPage } from "./features/sheet/sheet-page";
@@ -19,6 +20,7 @@ const router = createBrowserRouter([
     children: [
       { index: true, element: <ShelfPage /> },
       { path: "benches", element: <BenchesPage /> },
+      { path: "incidents", element: <IncidentsPage /> },
       { path: "amplifiers/new", element: <NewAmplifierPage /> },
       {
         path: "amplifiers/:id",

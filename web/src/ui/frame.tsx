@@ -45,6 +45,13 @@ function Inner() {
   );
 }
 
+/** Places beside the amplifiers. */
+const ASIDES: [string, string][] = [
+  ["/benches", "Benches"],
+  ["/instruments", "Instruments"],
+  ["/incidents", "Incidents"],
+];
+
 const link = ({ isActive }: { isActive: boolean }) =>
   `rounded-md px-[11px] py-1.5 font-medium ${isActive ? "bg-top-on text-white" : "text-top-ink2 hover:text-white"}`;
 
@@ -64,7 +71,7 @@ function Top({ openKeys }: { openKeys: () => void }) {
         <NavLink
           to="/"
           end
-          className={({ isActive }) => link({ isActive: isActive || (pathname !== "/" && pathname !== "/benches" && here === undefined) })}
+          className={({ isActive }) => link({ isActive: isActive || (pathname.startsWith("/amplifiers") && here === undefined) })}
         >
           Shelf
         </NavLink>
@@ -75,9 +82,11 @@ function Top({ openKeys }: { openKeys: () => void }) {
         )}
       </nav>
       <div className="ml-auto flex items-center gap-3 text-[13px] text-top-ink2">
-        <NavLink to="/benches" className={({ isActive }) => `rounded px-1 hover:text-white ${isActive ? "text-white" : ""}`}>
-          Benches
-        </NavLink>
+        {ASIDES.map(([to, word]) => (
+          <NavLink key={to} to={to} className={({ isActive }) => `rounded px-1 hover:text-white ${isActive ? "text-white" : ""}`}>
+            {word}
+          </NavLink>
+        ))}
         <span id="bench-state" className="hidden md:inline" />
         <ThemeButton />
         <button type="button" aria-label="Keys" className="rounded hover:text-white" onClick={openKeys}>

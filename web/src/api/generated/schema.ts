@@ -232,6 +232,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/incidents": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every incident, the newest first. */
+        get: operations["listIncidents"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/loads": {
         parameters: {
             query?: never;
@@ -354,6 +371,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sessions/{id}/incidents": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Logs an incident: the plan stops. */
+        post: operations["logIncident"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sessions/{id}/ladder": {
         parameters: {
             query?: never;
@@ -388,6 +422,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sessions/{id}/meters/{meter}/strike": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Strikes every reading of a meter in a session, in one act. */
+        post: operations["strikeMeter"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sessions/{id}/preview": {
         parameters: {
             query?: never;
@@ -399,6 +450,23 @@ export interface paths {
         put?: never;
         /** What a line comes to, before it is logged. */
         post: operations["previewRun"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sessions/{id}/rest": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The state of rest after the last run. */
+        get: operations["getRest"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -456,6 +524,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sessions/{id}/runs/{run}/correct": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Corrects a run: the line is logged anew, and the old one stays to be seen. */
+        post: operations["correctRun"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sessions/{id}/runs/{run}/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The history of a run: as it was first logged, and all that was done to it since. */
+        get: operations["runHistory"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sessions/{id}/runs/{run}/remarks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Strikes a reading, or accepts a check with a reason. */
+        post: operations["remarkOnRun"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sessions/{id}/runs/{run}/take-back": {
         parameters: {
             query?: never;
@@ -507,6 +626,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sessions/{id}/steps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Makes a run of the level steps typed for a place. */
+        post: operations["finishSteps"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sessions/{id}/ticks": {
         parameters: {
             query?: never;
@@ -541,6 +677,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tones.wav": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A test tone as a WAV file. */
+        get: operations["getTone"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/undo": {
         parameters: {
             query?: never;
@@ -562,6 +715,11 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * @description What a line is about.
+         * @enum {string}
+         */
+        About: "run" | "step" | "idle" | "rest";
         /** @description How one claim line comes out of the sense-check. */
         AddsUp: {
             /** @description Which claim. */
@@ -809,6 +967,8 @@ export interface components {
             code: string;
             /** @description Where they stand on the ladder: "2 Ω, clipping". */
             place: string;
+            /** @description What to look at, or to do. */
+            remedy: string;
             /** @description The runs it names. */
             runs: string[];
             /** @description A plain sentence with the numbers. */
@@ -817,6 +977,8 @@ export interface components {
             settled: boolean;
             /** @description How grave. */
             severity: components["schemas"]["Severity"];
+            /** @description Readings that may be struck to settle it, where striking helps. */
+            strikes: string[];
             /** @description Two or three words. */
             title: string;
         };
@@ -942,6 +1104,13 @@ export interface components {
          * @enum {string}
          */
         ControlKind: "low-pass" | "high-pass" | "boost" | "phase" | "gain";
+        /** @description A line that takes the place of another. */
+        Correction: {
+            /** @description The line as it should have been. */
+            line: string;
+            /** @description Why. */
+            reason: string;
+        };
         /**
          * Format: double
          * @description A level difference of power, decibels: 10·log10(P1/P2).
@@ -1151,16 +1320,80 @@ export interface components {
             /** @description Why. */
             reason: string;
         };
+        /** @description What stopped the plan. */
+        Halt: {
+            /** @description What happened. */
+            incident: components["schemas"]["Incident"];
+            /** @description Nothing can go on from here. */
+            last: boolean;
+            /** @description The run it happened in. */
+            run: string;
+            /** @description "It went into protection at 1 Ω, clipping, 13.41 V." */
+            says: string;
+            /** @description What to do, in order. */
+            steps: string[];
+        };
         /**
          * Format: double
          * @description A frequency.
          */
         Hertz: number;
+        /** @description A row of a run's history, the oldest first. */
+        HistoryRow: {
+            /** @description When. */
+            at: string;
+            /** @description The line, of a run as it was logged. */
+            line?: string | null;
+            /** @description Why. */
+            reason?: string | null;
+            /** @description What: "logged", "corrected", "struck current_a", "accepted over-unity", "taken back", "put back". */
+            what: string;
+            /** @description Who. */
+            who: string;
+        };
         /** @description Draw at rest, read once. */
         Idle: {
             /** @description Supply amps with no tone. */
             current_a: components["schemas"]["Amps"];
             supply_v?: components["schemas"]["Volts"] | null;
+        };
+        /**
+         * @description What went wrong in a run.
+         * @enum {string}
+         */
+        Incident: "protection" | "fuse" | "smoke" | "died";
+        /** @description One incident. */
+        IncidentLine: {
+            /** @description Its name. */
+            amplifier: string;
+            /** @description The amplifier it happened to. */
+            amplifier_id: string;
+            /** @description When. */
+            at: string;
+            /** @description What. */
+            incident: components["schemas"]["Incident"];
+            /** @description The run's note. */
+            note?: string | null;
+            /** @description The run. */
+            run_id: string;
+            /** @description In a sentence. */
+            says: string;
+            /** @description Why the plan went on. */
+            seen_to?: string | null;
+            /** @description It went past a gate without a full reason. */
+            ungated: boolean;
+        };
+        /** @description What went wrong. */
+        IncidentToLog: {
+            end_v?: components["schemas"]["Volts"] | null;
+            /** @description What. */
+            incident: components["schemas"]["Incident"];
+            /** @description Mode of the run. */
+            mode: components["schemas"]["Mode"];
+            /** @description What was seen. */
+            note?: string | null;
+            /** @description Key of the rung. */
+            rung: string;
         };
         /** @description One number that went into a formula. */
         Input: {
@@ -1253,8 +1486,11 @@ export interface components {
             fragile: boolean;
             /** @description How the gain was set, in a sentence. */
             gain_words: string;
+            halt?: components["schemas"]["Halt"] | null;
             /** @description The ladder. */
             ladder: components["schemas"]["Ladder"];
+            /** @description Meters of the bench, by their ids. */
+            meters: string[];
             /**
              * Format: int64
              * @description Revision of the session.
@@ -1266,6 +1502,10 @@ export interface components {
             };
             /** @description What is set for the session. */
             settings: components["schemas"]["SessionSettings"];
+            /** @description Level steps typed for a place and in no run yet, by its rung's key and its mode's word with a space between. */
+            step_rows: {
+                [key: string]: components["schemas"]["StepLine"][];
+            };
             /** @description Output volts to set for the claim at a rung, by its key. */
             targets: {
                 [key: string]: components["schemas"]["Figure"];
@@ -1302,6 +1542,16 @@ export interface components {
             heat_w: components["schemas"]["Figure"];
             /** @description Which. */
             name: string;
+        };
+        /** @description One level of a run by level steps. */
+        LevelStep: {
+            current_a?: components["schemas"]["Amps"] | null;
+            end_v?: components["schemas"]["Volts"] | null;
+            /** @description Level of the generator. */
+            level_db: components["schemas"]["Decibels"];
+            /** @description What was read at the outputs. */
+            outputs: components["schemas"]["OutputReading"][];
+            thd_ratio?: components["schemas"]["Ratio"] | null;
         };
         /** @description How the loads of a rung are made, and what they take. */
         LoadBank: {
@@ -1363,10 +1613,12 @@ export interface components {
             /** @description Who. */
             lent_by?: string | null;
         };
-        /** @description A run that was logged. */
+        /** @description A line that was logged. */
         Logged: {
-            /** @description Its id. */
-            id: string;
+            /** @description What it was about. */
+            about: components["schemas"]["About"];
+            /** @description Id of the run or of the row; nothing of the idle draw and the rest voltage. */
+            id?: string | null;
             next?: components["schemas"]["Place"] | null;
             /** @description It went past a gate without a reason, and stays out of the verdict. */
             ungated: boolean;
@@ -1391,6 +1643,11 @@ export interface components {
             quantity: components["schemas"]["Quantity"];
             /** @description Part of its limits that grows with the reading. */
             reading_ratio: components["schemas"]["Ratio"];
+        };
+        /** @description A meter that was found wrong. */
+        MeterFoundWrong: {
+            /** @description Why. */
+            reason: string;
         };
         /**
          * Format: double
@@ -1432,6 +1689,32 @@ export interface components {
          * @enum {string}
          */
         Outcome: "beats" | "holds" | "holds-within" | "only-clipping" | "only-dynamic" | "short" | "far-short" | "bench-limited" | "tested-high" | "cannot-tell" | "not-tested" | "not-comparable" | "max-met" | "max-missed" | "not-used";
+        /** @description What was read at one output: the first present of watts, volts rms, peak, peak to peak is the one used. */
+        OutputReading: {
+            /**
+             * @description What other meters said.
+             * @default []
+             */
+            also: components["schemas"]["SecondReading"][];
+            /**
+             * @description Which meter.
+             * @default null
+             */
+            meter: string | null;
+            /**
+             * @description Name of the output.
+             * @default null
+             */
+            name: string | null;
+            /** @default null */
+            power_w: components["schemas"]["Watts"] | null;
+            /** @default null */
+            volts_peak: components["schemas"]["VoltsPeak"] | null;
+            /** @default null */
+            volts_pp: components["schemas"]["VoltsPeakToPeak"] | null;
+            /** @default null */
+            volts_rms: components["schemas"]["VoltsRms"] | null;
+        };
         /**
          * @description The word over all.
          * @enum {string}
@@ -1554,6 +1837,8 @@ export interface components {
         };
         /** @description One load of the plan, and what was set for it. */
         PlannedRung: {
+            /** @description Which bank feeds it, when the bench has several. */
+            bank?: string | null;
             /** @description Whether a charger is on. */
             charger_on?: boolean | null;
             extra_drive_db?: components["schemas"]["Decibels"] | null;
@@ -1586,6 +1871,8 @@ export interface components {
         };
         /** @description What a line comes to so far. */
         Preview: {
+            /** @description What the line is about. */
+            about: components["schemas"]["About"];
             /** @description Doubts about it. */
             checks: components["schemas"]["Check"][];
             figures?: components["schemas"]["RunFigures"] | null;
@@ -1652,6 +1939,37 @@ export interface components {
          * @description A fraction, never a percentage: 1 % is 0.01.
          */
         Ratio: number;
+        /**
+         * @description What a remark does.
+         * @enum {string}
+         */
+        RemarkKind: "strike" | "accept";
+        /** @description A remark on a run. */
+        RemarkToAdd: {
+            /** @description What it does. */
+            kind: components["schemas"]["RemarkKind"];
+            /** @description Why. */
+            reason: string;
+            /** @description The reading to strike, or the code of the check. */
+            what: string;
+        };
+        /** @description Whether the next run may start. */
+        Rest: {
+            /**
+             * Format: double
+             * @description How far the rest voltage moved in the last window; nothing when it was not read often enough.
+             */
+            moved_v?: number | null;
+            /** @description Rested, steady and cool. */
+            ready: boolean;
+            /** @description What is still wanting, in sentences; when it is ready, that it is. */
+            says: string[];
+            /**
+             * Format: double
+             * @description Seconds of rest that are left by the clock alone.
+             */
+            wait_s: number;
+        };
         /** @description One run in a cell. */
         RunBrief: {
             /**
@@ -1722,6 +2040,8 @@ export interface components {
         };
         /** @description What is set for a rung. */
         RungSettings: {
+            /** @description Which bank feeds it. */
+            bank?: string | null;
             /** @description Whether a charger is on. */
             charger_on?: boolean | null;
             /**
@@ -1740,6 +2060,22 @@ export interface components {
              * @description Test frequency.
              */
             tone_hz: number;
+        };
+        /** @description What a second meter says of the same output. */
+        SecondReading: {
+            /**
+             * @description Which meter.
+             * @default null
+             */
+            meter: string | null;
+            /** @default null */
+            power_w: components["schemas"]["Watts"] | null;
+            /** @default null */
+            volts_peak: components["schemas"]["VoltsPeak"] | null;
+            /** @default null */
+            volts_pp: components["schemas"]["VoltsPeakToPeak"] | null;
+            /** @default null */
+            volts_rms: components["schemas"]["VoltsRms"] | null;
         };
         /** @description A piece of the line; all pieces together are the line. */
         Segment: {
@@ -1882,6 +2218,22 @@ export interface components {
          * @enum {string}
          */
         State: "new" | "used" | "repaired";
+        /** @description A row of level steps. */
+        StepLine: {
+            /** @description The line it was typed as. */
+            entry: string;
+            /** @description What was read. */
+            step: components["schemas"]["LevelStep"];
+        };
+        /** @description Which rows to finish. */
+        StepsToFinish: {
+            /** @description It happened already, past a gate. */
+            happened?: boolean;
+            /** @description Mode of the run. */
+            mode: components["schemas"]["Mode"];
+            /** @description Key of the rung. */
+            rung: string;
+        };
         /**
          * @description How a phrase is set.
          * @enum {string}
@@ -1984,6 +2336,11 @@ export interface components {
          * @enum {string}
          */
         Topology: "half-bridge" | "full-bridge";
+        /** @description How many runs something touched. */
+        Touched: {
+            /** @description Runs. */
+            runs: number;
+        };
         /** @description A line that is being typed. */
         TypedLine: {
             /** @description The line so far. */
@@ -2041,6 +2398,16 @@ export interface components {
          * @description A direct supply voltage, at the amplifier's terminals.
          */
         Volts: number;
+        /**
+         * Format: double
+         * @description An output voltage, zero to peak.
+         */
+        VoltsPeak: number;
+        /**
+         * Format: double
+         * @description An output voltage, peak to peak.
+         */
+        VoltsPeakToPeak: number;
         /**
          * Format: double
          * @description An output voltage, rms.
@@ -2741,6 +3108,25 @@ export interface operations {
             };
         };
     };
+    listIncidents: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IncidentLine"][];
+                };
+            };
+        };
+    };
     tryLoads: {
         parameters: {
             query?: never;
@@ -3081,6 +3467,45 @@ export interface operations {
             };
         };
     };
+    logIncident: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["IncidentToLog"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
     getLadder: {
         parameters: {
             query?: never;
@@ -3151,6 +3576,48 @@ export interface operations {
             };
         };
     };
+    strikeMeter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                meter: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MeterFoundWrong"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Touched"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
     previewRun: {
         parameters: {
             query?: never;
@@ -3172,6 +3639,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Preview"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    getRest: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rest"];
                 };
             };
             404: {
@@ -3296,6 +3792,116 @@ export interface operations {
             };
         };
     };
+    correctRun: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                run: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Correction"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    runHistory: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                run: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HistoryRow"][];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    remarkOnRun: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                run: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RemarkToAdd"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
     takeBackRun: {
         parameters: {
             query?: never;
@@ -3386,6 +3992,47 @@ export interface operations {
             };
         };
     };
+    finishSteps: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StepsToFinish"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Logged"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
     tickCaution: {
         parameters: {
             query?: never;
@@ -3437,6 +4084,52 @@ export interface operations {
                 };
             };
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    getTone: {
+        parameters: {
+            query: {
+                /** @description Frequency, hertz. */
+                hz: number;
+                /** @description Peak against full scale, dBFS. */
+                level: number;
+                /** @description `sine`, `burst`, `counted` or `steps`. */
+                shape: string;
+                /** @description Of counted cycles: how many. */
+                cycles?: number;
+                /** @description Of steps: levels below that of the tone, decibels, with commas between. */
+                levels?: string;
+                /** @description Length of a file; of steps, of each of them. */
+                seconds?: number;
+                /** @description Sampling rate, hertz. */
+                rate?: number;
+                /** @description 16 or 24 bit. */
+                bits?: number;
+                /** @description To be played over and over: the end joins the start. */
+                loop?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "audio/wav": number[];
+                };
+            };
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -14,6 +14,7 @@ export const setOf = (rung: Rung): Schemas["PlannedRung"] => ({
   rest_v: rung.set.rest_v ?? null,
   extra_drive_db: rung.set.extra_drive_db ?? null,
   charger_on: rung.set.charger_on ?? null,
+  bank: rung.set.bank ?? null,
   modes: rung.set.modes,
   made_of: rung.set.made_of ?? null,
 });

@@ -7,11 +7,19 @@ import { useKeys } from "@/ui/use-keys";
 import { AddLoadDialog } from "./add-load";
 import { ArmedStrip } from "./armed-strip";
 import { Cautions } from "./cautions";
+import { CorrectDialog } from "./correct-dialog";
 import { GatePanel } from "./gate-panel";
+import { HaltPanel } from "./halt-panel";
+import { HistoryDialog } from "./history-dialog";
+import { IncidentDialog } from "./incident-dialog";
 import { LadderView } from "./ladder-view";
 import { cellAt, lastLogged, MODES, moved, nextFree, type Ladder, type Mode, type Place } from "./place";
 import { RunAtHand } from "./run-at-hand";
+import { RestStrip } from "./rest-strip";
 import { RunHead } from "./run-head";
+import { ToneStrip } from "./tone-strip";
+
+type Brief = Schemas["RunBrief"];
 
 interface Props {
   sessionId: string;
@@ -42,6 +50,9 @@ export function Bench({ sessionId, view, channels }: Props) {
   const [setting, setSetting] = useState(false);
   const [adding, setAdding] = useState(false);
   const [happened, setHappened] = useState<string | null>(null);
+  const [wrong, setWrong] = useState(false);
+  const [correcting, setCorrecting] = useState<Brief | null>(null);
+  const [history, setHistory] = useState<Brief | null>(null);
   const line = useRef<HTMLInputElement>(null);
   const undo = useUndo();
   const here = cellAt(ladder, place);
@@ -56,6 +67,7 @@ export function Bench({ sessionId, view, channels }: Props) {
   const move = (down: number, right: number) => walk((from) => moved(ladder, from, down, right));
   const takeBack = () => void undo();
   const openSettings = () => setSetting(true);
+  const logged = here?.cell.runs.find((run) => run.used) ?? here?.cell.runs.at(-1) ?? null;
   useKeys({
     ArrowDown: () => move(1, 0),
     ArrowUp: () => move(-1, 0),
@@ -68,6 +80,9 @@ export function Bench({ sessionId, view, channels }: Props) {
     u: takeBack,
     "-": takeBack,
     l: () => setAdding(true),
+    x: () => setWrong(true),
+    e: () => setCorrecting(logged),
+    h: () => setHistory(logged),
   });
   if (!here) return null;
   const { rung, cell } = here;
@@ -91,6 +106,9 @@ export function Bench({ sessionId, view, channels }: Props) {
             }}
             onMoved={goTo}
           />
+          {!setting && <ToneStrip key={`${rung.key} tone ${cell.mode}`} rung={rung} cell={cell} />}
+          {ladder.logged > 0 && !view.halt && <RestStrip sessionId={sessionId} />}
+          {view.halt && <HaltPanel sessionId={sessionId} halt={view.halt} />}
           {!ready ? (
             <Cautions sessionId={sessionId} cautions={view.cautions} />
           ) : open ? (
@@ -104,6 +122,10 @@ export function Bench({ sessionId, view, channels }: Props) {
                 cell={cell}
                 line={line}
                 happened={cell.shut}
+                meters={view.meters}
+                steps={view.step_rows[`${rung.key} ${cell.mode}`] ?? []}
+                onCorrect={setCorrecting}
+                onHistory={setHistory}
                 onLogged={goTo}
                 onOnward={onward}
               />
@@ -121,6 +143,9 @@ export function Bench({ sessionId, view, channels }: Props) {
         <KeyBar />
       </main>
       <LadderView ladder={ladder} place={place} go={goTo} onAdd={() => setAdding(true)} />
+      {wrong && <IncidentDialog sessionId={sessionId} rung={rung} cell={cell} onClose={() => setWrong(false)} />}
+      {correcting && <CorrectDialog sessionId={sessionId} run={correcting} onClose={() => setCorrecting(null)} />}
+      {history && <HistoryDialog sessionId={sessionId} runId={history.id} onClose={() => setHistory(null)} />}
       {adding && (
         <AddLoadDialog
           sessionId={sessionId}
@@ -164,7 +189,8 @@ function KeyBar() {
     ["R", "run again"],
     ["S", "set the rung"],
     ["U", "undo"],
-    ["L", "add a load"],
+    ["O", "tone"],
+    ["X", "something went wrong"],
     ["?", "all keys"],
   ];
   return (

@@ -1,4 +1,5 @@
-import { Undo2 } from "lucide-react";
+import { History, Pencil, Undo2 } from "lucide-react";
+import type { ReactNode } from "react";
 import { api, data, type Schemas } from "@/api/client";
 import { useWrite } from "@/api/queries";
 import { useNotice } from "@/ui/notice";
@@ -7,7 +8,17 @@ import type { Cell } from "./place";
 type Brief = Schemas["RunBrief"];
 
 /** Everything logged in this place, as read: all are kept, one is used. */
-export function Repeats({ sessionId, cell }: { sessionId: string; cell: Cell }) {
+export function Repeats({
+  sessionId,
+  cell,
+  onCorrect,
+  onHistory,
+}: {
+  sessionId: string;
+  cell: Cell;
+  onCorrect: (run: Brief) => void;
+  onHistory: (run: Brief) => void;
+}) {
   const { tell } = useNotice();
   const takeBack = useWrite((run: Brief) =>
     data(
@@ -35,16 +46,28 @@ export function Repeats({ sessionId, cell }: { sessionId: string; cell: Cell }) 
             <b className="num w-[76px] text-[15px] font-semibold">{run.total}</b>
             <span className="num min-w-0 flex-1 truncate text-ink2">{run.line}</span>
             <span className="text-sm text-ink2">{run.ungated ? "ungated" : run.used ? "used" : "kept"}</span>
-            <button
-              type="button"
-              className="flex items-center gap-1 rounded px-1.5 py-0.5 text-sm font-semibold hover:bg-hair"
-              onClick={() => onTakeBack(run)}
-            >
-              <Undo2 size={14} aria-hidden /> Take back
-            </button>
+            <span className="flex">
+              <RowButton onClick={() => onCorrect(run)}>
+                <Pencil size={14} aria-hidden /> Correct
+              </RowButton>
+              <RowButton onClick={() => onHistory(run)}>
+                <History size={14} aria-hidden /> History
+              </RowButton>
+              <RowButton onClick={() => onTakeBack(run)}>
+                <Undo2 size={14} aria-hidden /> Take back
+              </RowButton>
+            </span>
           </li>
         ))}
       </ul>
     </section>
+  );
+}
+
+function RowButton({ onClick, children }: { onClick: () => void; children: ReactNode }) {
+  return (
+    <button type="button" className="flex items-center gap-1 rounded px-1.5 py-0.5 text-sm font-semibold hover:bg-hair" onClick={onClick}>
+      {children}
+    </button>
   );
 }

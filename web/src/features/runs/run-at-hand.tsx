@@ -1,16 +1,25 @@
 import { useRef, useState, type RefObject } from "react";
 import { api, data, type Schemas } from "@/api/client";
 import { useRun, useWrite } from "@/api/queries";
-import { Flag, type FlagLook } from "@/ui/flag";
+import { Flag } from "@/ui/flag";
 import { useNotice } from "@/ui/notice";
+import { Checks } from "./checks";
 import { EntryLine } from "./entry-line";
 import { Outcome } from "./outcome";
 import type { Cell, Place, Rung } from "./place";
 import { Repeats } from "./repeats";
+import { StepsTable, useFinishSteps } from "./steps-table";
 import { Understood } from "./understood";
 import { usePreview } from "./use-preview";
 
-const LOOKS: Record<Schemas["Severity"], FlagLook> = { stop: "stop", doubt: "doubt", note: "note" };
+const LOGGED: Record<Exclude<Schemas["About"], "run">, string> = {
+  step: "The step is kept; Enter on an empty line makes the steps a run.",
+  idle: "The idle draw is kept with the session.",
+  rest: "The rest voltage is kept.",
+};
+
+const loggedRun = (label: string, mode: string, ungated: boolean) =>
+  `${label}, ${mode} logged${ungated ? ", out of the verdict until there is a reason" : ""}.`;
 
 /** The run at hand: the line, what it comes to, and Enter. */
 export function RunAtHand({
@@ -19,6 +28,10 @@ export function RunAtHand({
   cell,
   line: input,
   happened,
+  meters,
+  steps,
+  onCorrect,
+  onHistory,
   onLogged,
   onOnward,
 }: {
@@ -28,6 +41,12 @@ export function RunAtHand({
   line: RefObject<HTMLInputElement | null>;
   /** Past a gate without a reason. */
   happened: boolean;
+  /** Meters of the bench, by their ids. */
+  meters: string[];
+  /** Level steps typed here and in no run yet. */
+  steps: Schemas["StepLine"][];
+  onCorrect: (run: Schemas["RunBrief"]) => void;
+  onHistory: (run: Schemas["RunBrief"]) => void;
   onLogged: (next: Place | null) => void;
   onOnward: () => void;
 }) {
@@ -53,7 +72,22 @@ export function RunAtHand({
     setTried(null);
     if (next !== line) key.current = crypto.randomUUID();
   };
+  const finish = useFinishSteps(sessionId);
   const enter = () => {
+    if (line.trim() === "" && steps.length > 0) {
+      if (finish.isPending) return;
+      finish.mutate(
+        { rung: rung.key, mode: cell.mode, happened },
+        {
+          onSuccess: (done) => {
+            tell({ says: `${String(steps.length)} steps are one run now.`, look: "plain", undo: true });
+            onLogged(done.next ?? null);
+          },
+          onError: (refusal) => setTried(refusal.message),
+        },
+      );
+      return;
+    }
     if (line.trim() === "") return onOnward();
     if (log.isPending) return;
     log.mutate(
@@ -61,14 +95,14 @@ export function RunAtHand({
       {
         onSuccess: (done) => {
           tell({
-            says: `${rung.label}, ${cell.mode} logged${done.ungated ? ", out of the verdict until there is a reason" : ""}.`,
+            says: done.about === "run" ? loggedRun(rung.label, cell.mode, done.ungated) : LOGGED[done.about],
             look: "plain",
             undo: true,
           });
           setLine("");
           setTried(null);
           key.current = crypto.randomUUID();
-          onLogged(done.next ?? null);
+          if (done.about === "run") onLogged(done.next ?? null);
         },
         onError: (refusal) => setTried(refusal.message),
       },
@@ -104,15 +138,15 @@ export function RunAtHand({
       />
       {line === "" && used && <p className="-mt-4 text-[13.5px] text-ink2">Logged already; type again to repeat it.</p>}
       <Outcome figures={figures} />
-      <div className="mt-3 grid gap-1.5">
-        {figures &&
-          shown?.checks.map((check) => (
-            <Flag key={check.code} look={LOOKS[check.severity]} title={check.title}>
-              {check.says}
-            </Flag>
-          ))}
-      </div>
-      <Repeats sessionId={sessionId} cell={cell} />
+      <StepsTable sessionId={sessionId} rung={rung} cell={cell} rows={steps} happened={happened} onLogged={onLogged} />
+      <Checks
+        sessionId={sessionId}
+        checks={figures ? (shown?.checks ?? []) : []}
+        runId={line.trim() === "" ? used?.id : undefined}
+        meters={meters}
+        onCorrect={() => used && onCorrect(used)}
+      />
+      <Repeats sessionId={sessionId} cell={cell} onCorrect={onCorrect} onHistory={onHistory} />
     </>
   );
 }

@@ -99,11 +99,12 @@ function SetLine({ rung, cell, onOpen }: { rung: Rung; cell: Cell; onOpen: () =>
     set.load_measured_ohm == null ? "load not measured" : `load ${String(set.load_measured_ohm)} Ω`,
     `${String(set.tone_hz)} Hz`,
     set.charger_on == null ? "charger not noted" : set.charger_on ? "charger on" : "charger off",
+    set.bank == null ? null : `bank ${set.bank}`,
     `${String(cell.extra_drive_db)} dB extra drive`,
   ];
   return (
     <div className="mt-2 flex flex-wrap items-center gap-x-3 text-[13px] text-ink2">
-      <span>{words.join(" · ")}</span>
+      <span>{words.filter((word) => word !== null).join(" · ")}</span>
       <button
         type="button"
         className="flex items-center gap-1.5 rounded px-1 py-0.5 font-semibold text-ink underline underline-offset-3 hover:bg-hair"

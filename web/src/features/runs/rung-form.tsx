@@ -14,6 +14,7 @@ interface Fields {
   load: string;
   tone: string;
   drive: string;
+  bank: string;
   charger: "" | "on" | "off";
 }
 
@@ -22,6 +23,7 @@ const PATHS: Record<string, keyof Fields> = {
   "set.load_measured_ohm": "load",
   "set.tone_hz": "tone",
   "set.extra_drive_db": "drive",
+  "set.bank": "bank",
 };
 
 /** What is set once for a rung and kept. Enter goes from field to field and saves behind the last; Esc leaves it as it was. */
@@ -48,6 +50,7 @@ export function RungForm({
       load: writeNumber(set.load_measured_ohm),
       tone: writeNumber(set.tone_hz),
       drive: writeNumber(set.extra_drive_db),
+      bank: set.bank ?? "",
       charger: set.charger_on == null ? "" : set.charger_on ? "on" : "off",
     },
   });
@@ -80,6 +83,7 @@ export function RungForm({
         load_measured_ohm: read.load,
         rest_v: read.rest,
         extra_drive_db: read.drive,
+        bank: fields.bank.trim() === "" ? null : fields.bank.trim(),
         charger_on: fields.charger === "" ? null : fields.charger === "on",
         modes: set.modes,
         made_of: set.made_of ?? null,
@@ -114,11 +118,12 @@ export function RungForm({
       onKeyDown={onKeyDown}
       onSubmit={(event: FormEvent<HTMLFormElement>) => void submit(event)}
     >
-      <div className="grid grid-cols-2 gap-2.5 sm:grid-cols-5">
+      <div className="grid grid-cols-2 gap-2.5 sm:grid-cols-3 xl:grid-cols-6">
         <TextField label="Rest voltage" unit="V" inputMode="decimal" error={error("rest")} {...register("rest")} />
         <TextField label="Load, measured" unit="Ω" inputMode="decimal" error={error("load")} {...register("load")} />
         <TextField label="Tone" unit="Hz" inputMode="decimal" error={error("tone")} {...register("tone")} />
         <TextField label="Extra drive" unit="dB" inputMode="decimal" placeholder="by mode" error={error("drive")} {...register("drive")} />
+        <TextField label="Bank" placeholder="the one" error={error("bank")} {...register("bank")} />
         <ChoiceField label="Charger" {...register("charger")}>
           <option value="">not noted</option>
           <option value="off">off</option>
@@ -137,7 +142,7 @@ export function RungForm({
         <Button className="py-1.5" onClick={() => onDone(null)}>
           Leave it
         </Button>
-        <span className="text-sm text-ink2">Rest voltage, charger and drive carry over to the rungs below.</span>
+        <span className="text-sm text-ink2">Rest voltage, bank, charger and drive carry over to the rungs below.</span>
       </div>
     </form>
   );

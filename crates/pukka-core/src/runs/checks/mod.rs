@@ -49,6 +49,8 @@ pub struct Check {
     pub says: String,
     /// What to look at, or to do.
     pub remedy: String,
+    /// Readings that may be struck to settle it, where striking helps.
+    pub strikes: Vec<String>,
 }
 
 /// What a rule found.
@@ -82,7 +84,21 @@ impl Found {
             title: self.title.into(),
             says: self.says,
             remedy: self.remedy,
+            strikes: strikes(self.code).iter().map(|name| (*name).to_owned()).collect(),
         }
+    }
+}
+
+/// Readings that a check stands on, and that can be kept out of it one by one.
+const fn strikes(code: &str) -> &'static [&'static str] {
+    match code.as_bytes() {
+        b"over-unity" | b"class-ceiling" | b"efficiency-rises" | b"repeated-reading" => &["current_a"],
+        b"load-mismatch" => &["power_w", "volts_rms"],
+        b"voltage-rose" => &["rest_v", "end_v"],
+        b"sag-too-small" => &["rest_v", "end_v", "current_a"],
+        b"distortion-over-limit" => &["thd_ratio"],
+        b"hot" => &["temperature_c"],
+        _ => &[],
     }
 }
 
