@@ -18,6 +18,8 @@ pub mod amplifier;
 pub mod bench;
 pub mod claims;
 pub mod format;
+pub mod instruments;
+pub mod live;
 pub mod model;
 pub mod plan;
 pub mod problem;
