@@ -15,6 +15,8 @@ mod files;
 pub mod gates;
 pub mod idempotency;
 pub mod incidents;
+pub mod links;
+pub mod lives;
 mod lock;
 mod migrations;
 pub mod photos;

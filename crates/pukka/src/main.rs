@@ -1,4 +1,4 @@
-//! `pukka serve`, `pukka demo`, `pukka claims`, `pukka plan`, `pukka openapi`.
+//! `pukka serve`, `pukka demo`, `pukka claims`, `pukka plan`, `pukka bench-sim`, `pukka openapi`.
 
 use std::net::SocketAddr;
 use std::path::PathBuf;
@@ -6,7 +6,9 @@ use std::path::PathBuf;
 use anyhow::Context;
 use clap::{Parser, Subcommand};
 use pukka::clock::Clock;
-use pukka::serve::{Settings, bind, launch, until_told};
+use pukka::serve::{self, bind, launch, until_told};
+use pukka::stand_in::{Settings, start};
+use pukka_sim::scpi::Role;
 
 /// Bench-test car audio amplifiers, and judge their makers' claims.
 #[derive(Debug, Parser)]
@@ -27,6 +29,9 @@ enum What {
         /// Throw the demo's data away and start over.
         #[arg(long)]
         fresh: bool,
+        /// How much faster than life its stand-in bench runs.
+        #[arg(long, default_value_t = 1.0)]
+        speed: f64,
     },
     /// Read a spec table from a text file into claim lines; `-` reads standard input.
     Claims {
@@ -43,6 +48,24 @@ enum What {
         /// As JSON, for other programs.
         #[arg(long)]
         json: bool,
+    },
+    /// Run the stand-in bench: an amplifier, a supply, loads and meters, as SCPI instruments on loopback ports.
+    BenchSim {
+        /// The amplifier: honest, generous, weak-supply, regulated, weak-channel, fragile, protective, headroom.
+        #[arg(long, default_value = "honest")]
+        amplifier: String,
+        /// Load of each output, ohms.
+        #[arg(long, default_value_t = 4.0)]
+        load: f64,
+        /// First of its five ports: generator, analyser, voltmeter, ammeter, and the bench itself.
+        #[arg(long, default_value_t = 5025)]
+        port: u16,
+        /// How much faster than life.
+        #[arg(long, default_value_t = 1.0)]
+        speed: f64,
+        /// The same seed and the same script give the same session.
+        #[arg(long, default_value_t = 1)]
+        seed: u64,
     },
     /// Print the description of the HTTP interface.
     Openapi,
@@ -67,8 +90,8 @@ fn main() -> anyhow::Result<()> {
         .with_writer(std::io::stderr)
         .init();
     match Command::parse().what {
-        What::Serve(place) => serve(place, None),
-        What::Demo { place, fresh } => serve(place, Some(fresh)),
+        What::Serve(place) => host(place, None, 1.0),
+        What::Demo { place, fresh, speed } => host(place, Some(fresh), speed),
         What::Claims { file, json } => pukka::cli::claims(&file, json),
         What::Plan { file, json } => {
             if !pukka::cli::plan(&file, json)? {
@@ -76,6 +99,7 @@ fn main() -> anyhow::Result<()> {
             }
             Ok(())
         }
+        What::BenchSim { amplifier, load, port, speed, seed } => bench_sim(&Settings { amplifier, load_ohm: load, port, speed, seed }),
         What::Openapi => {
             println!("{}", pukka::http::openapi().to_pretty_json()?);
             Ok(())
@@ -83,7 +107,19 @@ fn main() -> anyhow::Result<()> {
     }
 }
 
-fn serve(place: Place, demo: Option<bool>) -> anyhow::Result<()> {
+fn bench_sim(settings: &Settings) -> anyhow::Result<()> {
+    let runtime = tokio::runtime::Builder::new_multi_thread().enable_all().build()?;
+    runtime.block_on(async {
+        let (_running, ports) = start(settings).await?;
+        for role in Role::ALL {
+            println!("{} at {}", role.word(), ports.of(role));
+        }
+        until_told().await;
+        Ok(())
+    })
+}
+
+fn host(place: Place, demo: Option<bool>, speed: f64) -> anyhow::Result<()> {
     let data = match place.data {
         Some(folder) => folder,
         None => default_folder(if demo.is_some() { "demo" } else { "bench" })?,
@@ -91,7 +127,7 @@ fn serve(place: Place, demo: Option<bool>) -> anyhow::Result<()> {
     if demo == Some(true) {
         pukka::demo::start_over(&data)?;
     }
-    let settings = Settings { data, clock: place.now.map_or(Clock::System, Clock::Stopped), demo: demo.is_some() };
+    let settings = serve::Settings { data, clock: place.now.map_or(Clock::System, Clock::Stopped), demo: demo.is_some(), speed };
     let runtime = tokio::runtime::Builder::new_multi_thread().enable_all().build()?;
     runtime.block_on(async {
         let listener = bind(place.listen).await?;

@@ -10,7 +10,8 @@ use pukka_store::Store;
 use tokio::net::TcpListener;
 
 use crate::clock::Clock;
-use crate::{demo, http};
+use crate::live::Driving;
+use crate::{demo, http, stand_in};
 
 /// What a server is started with.
 #[derive(Debug, Clone)]
@@ -21,6 +22,8 @@ pub struct Settings {
     pub clock: Clock,
     /// Fill an empty folder with the Ferry Lane bench.
     pub demo: bool,
+    /// How much faster than life the demo's stand-in bench runs.
+    pub speed: f64,
 }
 
 /// The port of the bench, when it is free.
@@ -47,7 +50,7 @@ pub async fn bind(address: Option<SocketAddr>) -> anyhow::Result<TcpListener> {
 /// # Errors
 /// When the data folder or the listener cannot be used.
 pub async fn launch(settings: Settings, listener: TcpListener, stop: impl Future<Output = ()> + Send + 'static) -> anyhow::Result<()> {
-    let Settings { data, clock, demo } = settings;
+    let Settings { data, clock, demo, speed } = settings;
     let store = tokio::task::spawn_blocking(move || -> anyhow::Result<Store> {
         let store = Store::open(&data)?;
         if demo {
@@ -56,8 +59,17 @@ pub async fn launch(settings: Settings, listener: TcpListener, stop: impl Future
         Ok(store)
     })
     .await??;
-    let app = http::app(http::State { store: Arc::new(store), clock });
-    axum::serve(listener, app).with_graceful_shutdown(stop).await?;
+    let store = Arc::new(store);
+    let stand_in = if demo { Some(stand_in::link(&store, clock, speed).await?) } else { None };
+    let driving = Driving::start(&store, clock);
+    let ending = driving.clone();
+    let app = http::app(http::State { store, clock, driving, stand_in });
+    let told = async move {
+        stop.await;
+        // The level first; then open streams, which the server would wait for.
+        ending.end().await;
+    };
+    axum::serve(listener, app).with_graceful_shutdown(told).await?;
     Ok(())
 }
 

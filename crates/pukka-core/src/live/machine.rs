@@ -75,7 +75,8 @@ impl Live {
 
     /// Ends it from outside.
     pub fn stop(&mut self, why: Stop) -> Action {
-        self.over(Ended::Stopped { why })
+        let done = why == Stop::Key && self.rules.method == Method::Watch && self.found.best.is_some();
+        self.over(if done { Ended::Done } else { Ended::Stopped { why } })
     }
 
     fn over(&mut self, ended: Ended) -> Action {
@@ -90,6 +91,10 @@ impl Live {
         }
         if let Some(why) = self.must_stop(round) {
             return self.stop(why);
+        }
+        if self.rules.method == Method::Watch {
+            self.keep_best(round);
+            return Action::Hold;
         }
         if round.t_ms < self.changed_ms + self.rules.settle_ms || round.level_db != Some(self.level_db) {
             return Action::Hold;
@@ -132,6 +137,8 @@ impl Live {
     fn keep_best(&mut self, round: &Round) {
         let counts = match self.rules.method {
             Method::Burst => true,
+            // Without an analyser that reads distortion the one who drives minds it.
+            Method::Watch => round.thd_ratio.is_none_or(|thd| thd <= self.rules.limit),
             _ => round.thd_ratio.is_some_and(|thd| thd <= self.rules.limit),
         };
         if counts && self.found.best.as_ref().is_none_or(|best| round.total_w() > best.total_w()) {
@@ -140,9 +147,10 @@ impl Live {
     }
 
     fn raise(&mut self, to_db: f64, t_ms: u64) -> Action {
-        self.level_db = to_db;
+        // A sum of tenths is kept a number of tenths: it is sent, shown and compared.
+        self.level_db = (to_db * 1e3).round() / 1e3;
         self.changed_ms = t_ms;
-        Action::Level(to_db)
+        Action::Level(self.level_db)
     }
 
     fn after_ramp(&mut self, settled: &[Round], t_ms: u64) -> Action {

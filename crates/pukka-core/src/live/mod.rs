@@ -29,6 +29,8 @@ pub enum Method {
         /// The levels.
         levels_db: Vec<f64>,
     },
+    /// There is no generator: somebody else raises the level, and the best reading is taken until it is stopped.
+    Watch,
 }
 
 /// What a run is driven by.

@@ -125,6 +125,17 @@ fn without_a_figure_for_distortion_it_does_not_go_on() {
     assert_eq!(live.round(&HONEST.round(9_000, START_DB)), Action::Hold, "and after its end it asks for nothing");
 }
 
+#[test]
+fn watching_takes_the_best_until_it_is_stopped() {
+    let (mut live, _) = Live::start(rules(Mode::Certified, Method::Watch));
+    for (t, level) in [(1, -20.0), (2, -10.0), (3, -5.0), (4, 0.0), (5, -30.0)] {
+        let round = Round { level_db: None, ..HONEST.round(t * 100, level) };
+        assert_eq!(live.round(&round), Action::Hold);
+    }
+    assert_eq!(live.stop(Stop::Key), Action::End(Ended::Done));
+    assert_eq!(live.found().best.as_ref().unwrap().t_ms, 300, "at 0 dB it was past the limit");
+}
+
 proptest! {
     #[test]
     fn the_level_never_leaps(clips_db in -30.0f64..5.0, noise in 0.0f64..1e-3, sag in 0.0f64..0.5) {

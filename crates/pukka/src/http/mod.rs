@@ -8,10 +8,13 @@ mod body;
 mod claims;
 mod error;
 mod guard;
+mod instruments;
+mod live;
 mod paste;
 mod photos;
 mod sense;
 mod sheet;
+mod stand_in;
 mod tones;
 mod undo;
 mod verdict;
@@ -24,6 +27,7 @@ use axum::http::{HeaderValue, header};
 use axum::response::IntoResponse;
 use axum::routing::get;
 use axum::{Json, Router, middleware};
+use pukka_sim::serve::Running;
 use pukka_store::{Store, StoreError};
 use tower_http::compression::CompressionLayer;
 use tower_http::set_header::SetResponseHeaderLayer;
@@ -35,14 +39,19 @@ pub use error::ApiError;
 
 use crate::assets;
 use crate::clock::Clock;
+use crate::live::Driving;
 
 /// What every handler may use.
-#[derive(Debug, Clone)]
+#[derive(Clone)]
 pub struct State {
     /// The records.
     pub store: Arc<Store>,
     /// The clock.
     pub clock: Clock,
+    /// Instruments, and the run that is driven.
+    pub driving: Driving,
+    /// The stand-in bench, in the demo.
+    pub stand_in: Option<Running>,
 }
 
 impl State {
@@ -102,6 +111,15 @@ fn api() -> OpenApiRouter<State> {
         .routes(routes!(bench::incidents::log))
         .routes(routes!(bench::incidents::list))
         .routes(routes!(tones::wav_file))
+        .routes(routes!(instruments::list))
+        .routes(routes!(instruments::set, instruments::remove))
+        .routes(routes!(instruments::attempt))
+        .routes(routes!(live::start))
+        .routes(routes!(live::stop))
+        .routes(routes!(live::get))
+        .routes(routes!(live::events))
+        .routes(routes!(live::ramp))
+        .routes(routes!(stand_in::get, stand_in::change))
         .routes(routes!(verdict::get))
         .routes(routes!(sheet::get))
         .routes(routes!(sheet::csv))

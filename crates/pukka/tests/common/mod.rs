@@ -44,7 +44,7 @@ impl Answer {
 impl Bench {
     pub fn start() -> Self {
         let data = TempDir::new().unwrap();
-        let settings = Settings { data: data.path().to_owned(), clock: Clock::System, demo: false };
+        let settings = Settings { data: data.path().to_owned(), clock: Clock::System, demo: false, speed: 1.0 };
         let (stop, told) = tokio::sync::oneshot::channel::<()>();
         let (tell, told_where) = mpsc::channel();
         let thread = std::thread::spawn(move || {

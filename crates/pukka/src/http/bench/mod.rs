@@ -18,12 +18,12 @@ use pukka_store::sessions::{SessionRow, load};
 use super::{ApiError, State};
 
 /// The session with this id.
-pub(super) async fn session(state: &State, id: &str) -> Result<SessionRow, ApiError> {
+pub async fn session(state: &State, id: &str) -> Result<SessionRow, ApiError> {
     let id = id.to_owned();
     state.records(move |store| store.read(|tx| load(tx, &id))).await
 }
 
 /// The rung with this key, or 404.
-pub(super) fn rung(session: &Session, key: &str) -> Result<Rung, ApiError> {
+pub fn rung(session: &Session, key: &str) -> Result<Rung, ApiError> {
     find(session, key).ok_or_else(|| ApiError::not_found("rung", key))
 }

@@ -1,0 +1,189 @@
+//! Links to instruments: where they are, how they are spoken to, and a line tried by hand.
+
+use axum::Json;
+use axum::extract::{Path, State as Ask};
+use axum::http::StatusCode;
+use pukka_core::instruments::{GENERIC, Profile, Role};
+use pukka_core::problem::{Problem, check_text, under};
+use pukka_store::links::{self, LinkRow};
+use serde::{Deserialize, Serialize};
+
+use super::body::{Body, sound};
+use super::error::ProblemBody;
+use super::writing::Writing;
+use super::{ApiError, State};
+use crate::instruments::LinkState;
+
+/// A link as it is set up, and what it is doing.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct LinkView {
+    /// What the instrument does.
+    pub role: Role,
+    /// The same in words.
+    pub words: String,
+    /// Host and port; nothing when no link is set up.
+    pub address: Option<String>,
+    /// Its profile, as TOML.
+    pub profile: Option<String>,
+    /// Which meter of the bench it is.
+    pub meter: Option<String>,
+    /// What it is doing.
+    pub state: Option<LinkState>,
+    /// Lines worth trying, by what they ask.
+    pub lines: Vec<TriedLine>,
+}
+
+/// A line of a profile.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct TriedLine {
+    /// What it asks.
+    pub asks: String,
+    /// The line.
+    pub line: String,
+}
+
+/// Every task, and the profile that ships with the program.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct InstrumentsView {
+    /// A row a task.
+    pub links: Vec<LinkView>,
+    /// The profile that ships with the program.
+    pub generic: String,
+}
+
+/// A link to set up.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct LinkToSet {
+    /// Host and port.
+    pub address: String,
+    /// Its profile, as TOML.
+    pub profile: String,
+    /// Which meter of the bench it is.
+    pub meter: Option<String>,
+}
+
+/// A line to try.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct LineToTry {
+    /// The line; one that ends with a question mark is answered.
+    pub line: String,
+}
+
+/// What came of a line.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct RawReply {
+    /// The answer as it came; nothing of a line that asks nothing.
+    pub reply: Option<String>,
+    /// Why none came.
+    pub fault: Option<String>,
+    /// How long it took, milliseconds.
+    pub took_ms: f64,
+}
+
+fn role(word: &str) -> Result<Role, ApiError> {
+    Role::parse(word).ok_or_else(|| ApiError::not_found("instrument", word))
+}
+
+/// Every link.
+#[utoipa::path(get, operation_id = "listInstruments", path = "/instruments", responses((status = 200, body = InstrumentsView)))]
+pub async fn list(Ask(state): Ask<State>) -> Result<Json<InstrumentsView>, ApiError> {
+    let rows = state.records(|store| store.read(links::list)).await?;
+    let view = |role: Role| {
+        let row = rows.iter().find(|row| row.role == role);
+        let profile = row.and_then(|row| Profile::read(&row.profile, role).ok());
+        LinkView {
+            role,
+            words: role.words().into(),
+            address: row.map(|row| row.address.clone()),
+            profile: row.map(|row| row.profile.clone()),
+            meter: row.and_then(|row| row.meter.clone()),
+            state: state.driving.links.get(role).map(|link| link.state()),
+            lines: profile.map(|profile| lines(&profile, role)).unwrap_or_default(),
+        }
+    };
+    Ok(Json(InstrumentsView { links: Role::ALL.map(view).into(), generic: GENERIC.into() }))
+}
+
+fn lines(profile: &Profile, role: Role) -> Vec<TriedLine> {
+    let line = |asks: &str, line: &str| TriedLine { asks: asks.into(), line: line.replace("{output}", "1") };
+    let mut lines = vec![line("who is there", &profile.identify), line("the oldest error", &profile.error)];
+    let reads = role.reads().iter().filter_map(|quantity| Some((quantity.word(), profile.read.get(quantity.word())?)));
+    lines.extend(reads.map(|(word, how)| line(word, &how.query)));
+    if let Some(generator) = profile.generator.as_ref().filter(|_| role == Role::Generator) {
+        lines.extend(generator.zero.iter().map(|zero| line("zero", zero)));
+    }
+    lines
+}
+
+/// Sets a link up, or anew: it connects by itself.
+#[utoipa::path(put, operation_id = "setInstrument", path = "/instruments/{role}", params(("role" = String, Path)), request_body = LinkToSet,
+    responses((status = 204), (status = 404, body = ProblemBody, content_type = "application/problem+json"),
+              (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
+pub async fn set(
+    Ask(state): Ask<State>,
+    Path(word): Path<String>,
+    writing: Writing,
+    body: Body<LinkToSet>,
+) -> Result<StatusCode, ApiError> {
+    let role = role(&word)?;
+    let LinkToSet { address, profile, meter } = body.value;
+    let mut problems = Vec::new();
+    check_text(&mut problems, "address", &address, true, 200);
+    check_text(&mut problems, "meter", meter.as_deref().unwrap_or_default(), false, 40);
+    let port = address.rsplit_once(':').and_then(|(host, port)| (!host.is_empty()).then(|| port.parse::<u16>().ok())?);
+    if port.is_none_or(|port| port == 0) {
+        problems.push(Problem::new("address", "An address is a host and a port: 192.168.1.20:5025."));
+    }
+    if let Err(found) = Profile::read(&profile, role) {
+        problems.extend(under("profile", found));
+    }
+    sound(problems)?;
+    let author = writing.author(&body.raw);
+    let row = LinkRow { role, address: address.trim().to_owned(), profile, meter: meter.filter(|id| !id.is_empty()) };
+    let kept = row.clone();
+    state.records(move |store| store.write(move |tx| links::save(tx, &author, &kept))).await?;
+    state.driving.links.open(&row);
+    Ok(StatusCode::NO_CONTENT)
+}
+
+/// Takes a link away.
+#[utoipa::path(delete, operation_id = "removeInstrument", path = "/instruments/{role}", params(("role" = String, Path)),
+    responses((status = 204), (status = 404, body = ProblemBody, content_type = "application/problem+json")))]
+pub async fn remove(Ask(state): Ask<State>, Path(word): Path<String>, _writing: Writing) -> Result<StatusCode, ApiError> {
+    let role = role(&word)?;
+    state.records(move |store| store.write(move |tx| links::remove(tx, role))).await?;
+    state.driving.links.close(role);
+    Ok(StatusCode::NO_CONTENT)
+}
+
+/// Sends a line and shows the raw reply.
+#[utoipa::path(post, operation_id = "tryInstrument", path = "/instruments/{role}/try", params(("role" = String, Path)), request_body = LineToTry,
+    responses((status = 200, body = RawReply), (status = 404, body = ProblemBody, content_type = "application/problem+json"),
+              (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
+pub async fn attempt(
+    Ask(state): Ask<State>,
+    Path(word): Path<String>,
+    _writing: Writing,
+    body: Body<LineToTry>,
+) -> Result<Json<RawReply>, ApiError> {
+    let role = role(&word)?;
+    let line = body.value.line;
+    let mut problems = Vec::new();
+    check_text(&mut problems, "line", &line, true, 500);
+    if line.contains(['\n', '\r']) {
+        problems.push(Problem::new("line", "One line at a time."));
+    }
+    sound(problems)?;
+    let link = state.driving.links.get(role).ok_or_else(|| ApiError::not_found("link to the", role.word()))?;
+    let started = std::time::Instant::now();
+    // A query is the header's question mark, wherever its parameters end.
+    let asks = line.split_whitespace().next().is_some_and(|header| header.ends_with('?')) || line.trim_end().ends_with('?');
+    let (reply, fault) = if asks {
+        link.ask(line).await.map_or_else(|fault| (None, Some(fault.to_string())), |reply| (Some(reply), None))
+    } else {
+        (None, link.tell(vec![line]).await.err().map(|fault| fault.to_string()))
+    };
+    Ok(Json(RawReply { reply, fault, took_ms: started.elapsed().as_secs_f64() * 1e3 }))
+}

@@ -1,0 +1,112 @@
+//! The stand-in bench of the demo: which amplifier is on it, and what is wrong with it.
+
+use axum::Json;
+use axum::extract::State as Ask;
+use axum::http::StatusCode;
+use pukka_core::problem::Problem;
+use pukka_sim::character::{ALL, find};
+use pukka_sim::scpi::Role;
+use pukka_sim::serve::Running;
+use serde::{Deserialize, Serialize};
+
+use super::body::Body;
+use super::error::ProblemBody;
+use super::writing::Writing;
+use super::{ApiError, State};
+
+/// An amplifier that can be put on it.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct StandInAmplifier {
+    /// Short word for it.
+    pub key: String,
+    /// What it is called.
+    pub name: String,
+    /// What it teaches.
+    pub teaches: String,
+    /// How many outputs it has.
+    pub outputs: usize,
+}
+
+/// The stand-in bench as it stands.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct StandInView {
+    /// There is none outside the demo.
+    pub there: bool,
+    /// Amplifiers that can be put on it.
+    pub amplifiers: Vec<StandInAmplifier>,
+    /// The one on it.
+    pub amplifier: Option<String>,
+    /// What it is doing: `ON`, `OVERCURRENT`, `OVERHEAT`, `FUSE`, `DEAD`.
+    pub state: Option<String>,
+    /// Heatsink, °C.
+    pub heatsink_c: Option<f64>,
+}
+
+/// What to change; what is left out stays.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct StandInChange {
+    /// Puts another amplifier on it, cold.
+    #[serde(default)]
+    pub amplifier: Option<String>,
+    /// A charger on the bank.
+    #[serde(default)]
+    pub charger_on: Option<bool>,
+    /// The clamp is off by this factor; 1 for none.
+    #[serde(default)]
+    pub clamp_factor: Option<f64>,
+    /// The load switch stands one step lower than it says.
+    #[serde(default)]
+    pub load_switch_wrong: Option<bool>,
+    /// A fault of one instrument: `voltmeter,GARBAGE`; kinds are DROP, STALL, GARBAGE, UNITS, OVERLOAD, HALF, NONE.
+    #[serde(default)]
+    pub fault: Option<String>,
+}
+
+/// Does a line on the bench's own port.
+pub(super) fn tell(stand_in: &Running, line: &str) -> Result<(), ApiError> {
+    let answer = stand_in.ask(Role::Bench, &format!("*CLS;{line};SYST:ERR?")).unwrap_or_default();
+    if answer.starts_with("0,") { Ok(()) } else { Err(ApiError::invalid(vec![Problem::new("stand-in", format!("It refused {line}: {answer}"))])) }
+}
+
+/// The stand-in bench.
+#[utoipa::path(get, operation_id = "getStandIn", path = "/stand-in", responses((status = 200, body = StandInView)))]
+pub async fn get(Ask(state): Ask<State>) -> Json<StandInView> {
+    let amplifiers = ALL.iter().map(|character| StandInAmplifier {
+        key: character.key.into(),
+        name: character.name.into(),
+        teaches: character.teaches.into(),
+        outputs: character.outputs.len(),
+    });
+    let ask = |line: &str| state.stand_in.as_ref().and_then(|stand_in| stand_in.ask(Role::Bench, line));
+    let key = |answer: String| answer.split(',').next().unwrap_or_default().trim_matches('"').to_owned();
+    Json(StandInView {
+        there: state.stand_in.is_some(),
+        amplifiers: if state.stand_in.is_some() { amplifiers.collect() } else { Vec::new() },
+        amplifier: ask("SIM:AMPL?").map(key),
+        state: ask("SIM:STAT?"),
+        heatsink_c: ask("SIM:TEMP?").and_then(|answer| answer.parse().ok()),
+    })
+}
+
+/// Changes the stand-in bench.
+#[utoipa::path(put, operation_id = "changeStandIn", path = "/stand-in", request_body = StandInChange,
+    responses((status = 204), (status = 404, body = ProblemBody, content_type = "application/problem+json"),
+              (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
+pub async fn change(Ask(state): Ask<State>, _writing: Writing, body: Body<StandInChange>) -> Result<StatusCode, ApiError> {
+    let stand_in = state.stand_in.as_ref().ok_or_else(|| ApiError::not_found("stand-in bench", "demo"))?;
+    let StandInChange { amplifier, charger_on, clamp_factor, load_switch_wrong, fault } = body.value;
+    let on = |yes: bool| if yes { "ON" } else { "OFF" };
+    let lines = [
+        amplifier.map(|key| find(&key).map(|c| format!("SIM:AMPL \"{}\"", c.key)).ok_or(key)),
+        charger_on.map(|yes| Ok(format!("SIM:CHAR {}", on(yes)))),
+        clamp_factor.map(|factor| Ok(format!("SIM:CLAM {factor}"))),
+        load_switch_wrong.map(|yes| Ok(format!("SIM:SWIT {}", on(yes)))),
+        fault.map(|fault| if fault.contains([';', '\n']) { Err(fault) } else { Ok(format!("SIM:FAUL {fault}")) }),
+    ];
+    for line in lines.into_iter().flatten() {
+        let line = line.map_err(|word| ApiError::invalid(vec![Problem::new("stand-in", format!("“{word}” is not known."))]))?;
+        tell(stand_in, &line)?;
+    }
+    Ok(StatusCode::NO_CONTENT)
+}

@@ -1,0 +1,112 @@
+//! What a live run leaves in the records: the run, as far as it got.
+
+use std::sync::Arc;
+
+use pukka_core::live::{Ended, Found, Stop, readings};
+use pukka_core::plan::ladder::{find, run_at};
+use pukka_core::plan::rungs::Rung;
+use pukka_core::runs::entry::Readings;
+use pukka_core::session::{Incident, Method, Mode, Run, Session};
+use pukka_core::units::Volts;
+use pukka_store::{Author, Store, StoreError, lives, new_id, runs, sessions};
+
+use crate::clock::Clock;
+
+/// How it came out.
+pub struct Outcome {
+    pub ended: Ended,
+    pub found: Found,
+    pub rest_v: Option<f64>,
+    pub meter: Option<String>,
+}
+
+/// Keeps the run, and writes down how it ended. Answers the run's id, when there was something to keep.
+pub async fn finish(
+    store: &Arc<Store>,
+    author: &Author,
+    seq: i64,
+    session: &Session,
+    rung: &Rung,
+    mode: Mode,
+    outcome: Outcome,
+) -> Result<Option<String>, StoreError> {
+    let run = made(author, session, rung, mode, &outcome);
+    let (store, author, ended) = (Arc::clone(store), author.clone(), outcome.ended);
+    tokio::task::spawn_blocking(move || {
+        store.write(move |tx| {
+            let id = lives::session_of(tx, seq)?;
+            let at = author.at.to_string();
+            let run_id = match run {
+                Some(run) => Some(runs::log(tx, &author, &id, &run, &ended.says(), false)?.id),
+                None => {
+                    pukka_store::arming::disarm(tx, &author, &id, "the live run gave nothing to log")?;
+                    None
+                }
+            };
+            let outcome = serde_json::to_string(&ended).map_err(|why| StoreError::Unreadable { what: "live run", why })?;
+            lives::ended(tx, seq, &at, &outcome, &ended.says(), run_id.as_deref())?;
+            Ok(run_id)
+        })
+    })
+    .await
+    .map_err(|_| StoreError::Broken)?
+}
+
+fn made(author: &Author, session: &Session, rung: &Rung, mode: Mode, outcome: &Outcome) -> Option<Run> {
+    let Outcome { ended, found, rest_v, meter } = outcome;
+    let protected = matches!(ended, Ended::Stopped { why: Stop::Protection });
+    let stepped = !found.steps.is_empty();
+    let mut read = match (&found.best, stepped) {
+        (Some(best), false) => readings(best),
+        (None, false) if !protected => return None,
+        _ => Readings::default(),
+    };
+    for output in &mut read.outputs {
+        output.meter = meter.clone().filter(|id| session.bench.meters.iter().any(|known| known.id == *id));
+    }
+    read.rest_v = rest_v.and_then(|volts| Volts::new((volts * 1e3).round() / 1e3).ok());
+    let done = matches!(ended, Ended::Done);
+    read.note = (!done).then(|| ended.says());
+    let run = run_at(session, rung, mode, read, new_id(), author.at, Some(author.who.clone()));
+    Some(Run {
+        method: if stepped { Some(Method::Steps) } else { run.method },
+        steps: found.steps.clone(),
+        incomplete: !done,
+        incident: protected.then_some(Incident::Protection),
+        ..run
+    })
+}
+
+/// What a program that went away left behind: samples without a run. The best of them is kept, marked incomplete.
+pub fn finish_interrupted(store: &Arc<Store>, clock: Clock) {
+    let left = match store.read(lives::interrupted) {
+        Ok(left) => left,
+        Err(error) => {
+            tracing::error!(%error, "interrupted live runs could not be read");
+            return;
+        }
+    };
+    for one in left.into_iter().filter(|one| !one.ended) {
+        let author = Author { who: "local".into(), tab: "live".into(), at: clock.now(), key: None, batch: None };
+        let done = store.write(move |tx| {
+            let session = sessions::load(tx, &one.session_id)?.session;
+            let rounds = lives::rounds(tx, one.seq, None)?;
+            let limit = if one.place.mode == Mode::Clipping { session.policy.clipping_end_thd_ratio } else { session.policy.thd_limit_ratio };
+            let inside = rounds.into_iter().map(|(_, round)| round).filter(|round| round.thd_ratio.is_none_or(|thd| thd <= limit.get()));
+            let best = inside.max_by(|a, b| a.total_w().total_cmp(&b.total_w()));
+            let ended = Ended::Stopped { why: Stop::Exit };
+            let outcome = Outcome { ended: ended.clone(), found: Found { best, steps: Vec::new() }, rest_v: None, meter: None };
+            let run = find(&session, &one.place.rung).and_then(|rung| made(&author, &session, &rung, one.place.mode, &outcome));
+            let run = run.map(|run| Run { at: one.started_at.parse().unwrap_or(run.at), ..run });
+            let run_id = match run {
+                // It was armed as it began: its gates were judged then.
+                Some(run) => Some(runs::log(tx, &author, &one.session_id, &run, "interrupted", true)?.id),
+                None => None,
+            };
+            lives::ended(tx, one.seq, &author.at.to_string(), "interrupted", &ended.says(), run_id.as_deref())
+        });
+        if let Err(error) = done {
+            tracing::error!(%error, "an interrupted live run could not be finished");
+        }
+    }
+}

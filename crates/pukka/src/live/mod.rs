@@ -1,0 +1,154 @@
+//! Runs that Pukka drives: it raises the level, reads, keeps and stops; the browser only looks on.
+
+mod driver;
+mod log;
+mod meters;
+mod samples;
+
+use std::sync::{Arc, Mutex, PoisonError};
+
+use pukka_core::instruments::Role;
+use pukka_core::live::{Ended, Method, Round, Stop};
+use pukka_core::plan::ladder::Place;
+use pukka_store::{Store, lives};
+use serde::{Deserialize, Serialize};
+use tokio::sync::{broadcast, mpsc, watch};
+
+use crate::clock::Clock;
+use crate::instruments::Links;
+
+pub use driver::CannotStart;
+
+/// How far a live run is.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct LiveState {
+    /// Its number.
+    pub seq: i64,
+    /// Its session.
+    pub session_id: String,
+    /// Which run it is.
+    pub place: Place,
+    /// "1 Ω, certified".
+    pub title: String,
+    /// How it is driven.
+    pub method: Method,
+    /// Distortion that ends it.
+    pub limit_ratio: f64,
+    /// What it is doing, in a sentence.
+    pub says: String,
+    /// Level it is at, dB; nothing with the level down.
+    pub level_db: Option<f64>,
+    /// How it ended.
+    pub ended: Option<Ended>,
+    /// The run it became.
+    pub run_id: Option<String>,
+    /// The level may still be up, and nobody can take it away: cut the supply by hand.
+    pub alarm: bool,
+}
+
+/// A round as it was kept.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct KeptRound {
+    /// Of which live run.
+    pub seq: i64,
+    /// Its number in that run.
+    pub n: u64,
+    /// What was read.
+    pub round: Round,
+}
+
+/// Rounds that wait for a browser at the most; one that is further behind reads them from the records.
+const WAITING: usize = 1_024;
+
+/// The instruments, and the live run there is.
+#[derive(Clone)]
+pub struct Driving {
+    /// Links to instruments.
+    pub links: Links,
+    store: Arc<Store>,
+    clock: Clock,
+    state: watch::Sender<Option<LiveState>>,
+    kept: broadcast::Sender<KeptRound>,
+    stop: Arc<Mutex<Option<mpsc::Sender<Stop>>>>,
+    over: watch::Sender<bool>,
+}
+
+impl Driving {
+    /// Opens the links that are set up, and puts right what an ended program left behind.
+    pub fn start(store: &Arc<Store>, clock: Clock) -> Self {
+        let for_zero = Arc::clone(store);
+        let on_zero = Arc::new(move || {
+            let store = Arc::clone(&for_zero);
+            // Whoever takes the level away does not wait for the disk.
+            tokio::task::spawn_blocking(move || {
+                let at = clock.now().to_string();
+                if let Err(error) = store.write(move |tx| lives::zeroed(tx, &at)) {
+                    tracing::error!(%error, "that the level is down could not be written");
+                }
+            });
+        });
+        let links = Links::new(on_zero);
+        match store.read(pukka_store::links::list) {
+            Ok(rows) => rows.iter().for_each(|row| links.open(row)),
+            Err(error) => tracing::error!(%error, "the links could not be read"),
+        }
+        log::finish_interrupted(store, clock);
+        Self {
+            links,
+            store: Arc::clone(store),
+            clock,
+            state: watch::Sender::new(None),
+            kept: broadcast::Sender::new(WAITING),
+            stop: Arc::new(Mutex::new(None)),
+            over: watch::Sender::new(false),
+        }
+    }
+
+    /// How far the live run is, the last one when none is under way.
+    #[must_use]
+    pub fn state(&self) -> Option<LiveState> {
+        self.state.borrow().clone()
+    }
+
+    /// Its changes.
+    #[must_use]
+    pub fn states(&self) -> watch::Receiver<Option<LiveState>> {
+        self.state.subscribe()
+    }
+
+    /// Rounds, each as soon as it is kept.
+    #[must_use]
+    pub fn rounds(&self) -> broadcast::Receiver<KeptRound> {
+        self.kept.subscribe()
+    }
+
+    /// Whether the program is being ended: streams end then.
+    #[must_use]
+    pub fn ending(&self) -> watch::Receiver<bool> {
+        self.over.subscribe()
+    }
+
+    /// Stops the live run. The level is taken away at once, also when none is under way.
+    pub async fn stop(&self, why: Stop) {
+        let under_way = self.stop.lock().unwrap_or_else(PoisonError::into_inner).clone();
+        if let Some(stop) = under_way {
+            // A full channel is one that was asked to stop already.
+            let _ = stop.try_send(why);
+        }
+        if let Some(generator) = self.links.get(Role::Generator)
+            && let Err(fault) = generator.zero().await
+        {
+            tracing::warn!(%fault, "the generator could not be set to zero");
+        }
+    }
+
+    /// Ends everything: the level goes down, streams end.
+    pub async fn end(&self) {
+        self.stop(Stop::Exit).await;
+        let mut states = self.states();
+        let down = states.wait_for(|state| state.as_ref().is_none_or(|state| state.ended.is_some()));
+        // A disk that hangs does not keep the program.
+        let _ = tokio::time::timeout(std::time::Duration::from_secs(3), down).await;
+        self.over.send_replace(true);
+    }
+}
