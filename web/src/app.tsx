@@ -6,6 +6,7 @@ import { ClaimsPage } from "./features/claims/claims-page";
 import { EditAmplifierPage, NewAmplifierPage } from "./features/claims/amplifier-pages";
 import { BenchesPage } from "./features/benches/benches-page";
 import { IncidentsPage } from "./features/incidents/incidents-page";
+import { InstrumentsPage } from "./features/instruments/instruments-page";
 import { PlanPage } from "./features/plan/plan-page";
 import { RunsPage } from "./features/runs/runs-page";
 import { SheetPage } from "./features/sheet/sheet-page";
@@ -20,6 +21,7 @@ const router = createBrowserRouter([
     children: [
       { index: true, element: <ShelfPage /> },
       { path: "benches", element: <BenchesPage /> },
+      { path: "instruments", element: <InstrumentsPage /> },
       { path: "incidents", element: <IncidentsPage /> },
       { path: "amplifiers/new", element: <NewAmplifierPage /> },
       {

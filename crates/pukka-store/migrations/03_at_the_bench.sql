@@ -5,6 +5,7 @@ ALTER TABLE run ADD COLUMN cycles TEXT;
 ALTER TABLE run ADD COLUMN hold TEXT;
 ALTER TABLE run ADD COLUMN supply_also TEXT NOT NULL DEFAULT '[]';
 ALTER TABLE run ADD COLUMN bank TEXT;
+ALTER TABLE run ADD COLUMN evidence TEXT;
 ALTER TABLE rung ADD COLUMN bank TEXT;
 
 -- A reading struck, a check accepted: rows beside the run, which stays as it was read. The newest row of a kind and a word says

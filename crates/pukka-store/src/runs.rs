@@ -33,6 +33,7 @@ const TABLE: Table = Table {
         ("rest_v", Kind::Real),
         ("charger_on", Kind::Bool),
         ("bank", Kind::Text),
+        ("evidence", Kind::Json),
         ("steps", Kind::Json),
         ("cycles", Kind::Json),
         ("hold", Kind::Json),

@@ -15,6 +15,10 @@ export const useAmplifier = (id: string) =>
 
 export const useBenches = () => useQuery({ queryKey: ["benches"], queryFn: () => data(api.GET("/api/benches")) });
 
+/** The links change by themselves: a meter is switched on, a cable falls out. */
+export const useInstruments = () =>
+  useQuery({ queryKey: ["instruments"], queryFn: () => data(api.GET("/api/instruments")), refetchInterval: 2_000 });
+
 export const usePhotos = (amplifierId: string) =>
   useQuery({
     queryKey: ["photos", amplifierId],

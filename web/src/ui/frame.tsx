@@ -2,6 +2,7 @@ import { Moon, Sun } from "lucide-react";
 import { useEffect, useState } from "react";
 import { NavLink, Outlet, useLocation } from "react-router";
 import { useShelf } from "@/api/queries";
+import { LiveBanner } from "@/features/live/live-banner";
 import { KeysDialog } from "./keys-dialog";
 import { Kbd } from "./kbd";
 import { NoticeBar, NoticeProvider } from "./notice";
@@ -38,6 +39,7 @@ function Inner() {
   return (
     <div className="flex min-h-screen flex-col">
       <Top openKeys={() => setKeysOpen(true)} />
+      <LiveBanner />
       <Outlet />
       <NoticeBar onUndo={() => void undo()} />
       <KeysDialog open={keysOpen} onClose={() => setKeysOpen(false)} />

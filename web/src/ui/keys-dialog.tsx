@@ -56,6 +56,8 @@ const GROUPS: { title: string; keys: [string[], string][] }[] = [
       [["E"], "correct the line that was logged here"],
       [["H"], "its history"],
       [["O"], "play the tone of this run, or stop it"],
+      [["D"], "let Pukka drive the run, where instruments are linked"],
+      [["Esc"], "stop a live run, always"],
       [["X"], "something went wrong: protection, fuse, smoke, died"],
       [["G"], "give a reason for a gated run"],
       [["A"], "arm a run past an open gate, or disarm it"],

@@ -19,6 +19,7 @@ use crate::session::{LevelStep, Mode, Policy};
 /// How it is to be run.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(tag = "kind", rename_all = "kebab-case")]
+#[schema(as = LiveMethod)]
 pub enum Method {
     /// The level rises slowly to the distortion that ends it.
     Ramp,

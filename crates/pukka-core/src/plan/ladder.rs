@@ -45,6 +45,8 @@ pub struct RunBrief {
     pub used: bool,
     /// It was run past a gate without a reason, and stays out of the verdict.
     pub ungated: bool,
+    /// Pukka drove it, and its ramp was kept.
+    pub driven: bool,
     /// Checks on it.
     pub checks: Vec<Check>,
 }
@@ -249,6 +251,7 @@ pub fn run_at(session: &Session, rung: &Rung, mode: Mode, readings: Readings, id
         hold: readings.hold,
         supply_also: readings.supply_also,
         bank: rung.set.bank.clone(),
+        evidence: None,
         struck: Vec::new(),
         accepted: Vec::new(),
         supersedes: None,
@@ -335,6 +338,7 @@ fn cell(known: &Known, look: &Look, rung: &Rung, mode: Mode, runs: &[&Run], scal
                 total: total_words(session, run),
                 used: used.is_some_and(|used| used.id == run.id),
                 ungated: run.ungated,
+                driven: run.evidence.as_ref().is_some_and(|evidence| evidence["ramp"] == true),
                 checks: checks.iter().filter(|check| check.runs.contains(&run.id)).cloned().collect(),
             })
             .collect(),

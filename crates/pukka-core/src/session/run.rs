@@ -152,6 +152,9 @@ pub struct Run {
     /// What other meters on the supply said.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub supply_also: Vec<SupplyReading>,
+    /// What it can be looked at again by: `ramp`, when its readings were kept as it was driven.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub evidence: Option<Value>,
     /// Which bank fed it, when the bench has several.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub bank: Option<String>,

@@ -71,6 +71,7 @@ fn made(author: &Author, session: &Session, rung: &Rung, mode: Mode, outcome: &O
     Some(Run {
         method: if stepped { Some(Method::Steps) } else { run.method },
         steps: found.steps.clone(),
+        evidence: Some(serde_json::json!({ "ramp": true })),
         incomplete: !done,
         incident: protected.then_some(Incident::Protection),
         ..run

@@ -249,6 +249,112 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/instruments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every link. */
+        get: operations["listInstruments"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/instruments/{role}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Sets a link up, or anew: it connects by itself. */
+        put: operations["setInstrument"];
+        post?: never;
+        /** Takes a link away. */
+        delete: operations["removeInstrument"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/instruments/{role}/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sends a line and shows the raw reply. */
+        post: operations["tryInstrument"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/live": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The live run there is, or was. */
+        get: operations["getLive"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/live/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Events as they come: `state` for a change of the run, `round` for readings, each after it was kept. A browser that was away
+         *     says with Last-Event-ID what it has seen, and gets what it missed.
+         */
+        get: operations["liveEvents"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/live/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Stops the live run, and takes the generator's level away whether or not one is under way. */
+        post: operations["stopLive"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/loads": {
         parameters: {
             query?: never;
@@ -399,6 +505,23 @@ export interface paths {
         get: operations["getLadder"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sessions/{id}/live": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Starts a live run: gates are judged, the run is armed, the level rises. */
+        post: operations["startLive"];
         delete?: never;
         options?: never;
         head?: never;
@@ -558,6 +681,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sessions/{id}/runs/{run}/ramp": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The rounds of a run that was driven, to be looked at again. */
+        get: operations["getRamp"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sessions/{id}/runs/{run}/remarks": {
         parameters: {
             query?: never;
@@ -670,6 +810,24 @@ export interface paths {
         /** The verdict of a session. */
         get: operations["getVerdict"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stand-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The stand-in bench. */
+        get: operations["getStandIn"];
+        /** Changes the stand-in bench. */
+        put: operations["changeStandIn"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1141,6 +1299,22 @@ export interface components {
             /** @description Its wiring, in words. */
             wiring: string;
         };
+        /** @description How it ended. */
+        Ended: {
+            /** @enum {string} */
+            kind: "done";
+        } | {
+            /** @enum {string} */
+            kind: "top";
+        } | {
+            /** @enum {string} */
+            kind: "nothing-clean";
+        } | {
+            /** @enum {string} */
+            kind: "stopped";
+            /** @description Why. */
+            why: components["schemas"]["Stop"];
+        };
         /** @description What to expect of a rung. */
         Expected: {
             /** @description Where it is from. */
@@ -1408,6 +1582,28 @@ export interface components {
         Inside: {
             rail_capacitor_v?: components["schemas"]["Volts"] | null;
         };
+        /** @description Every task, and the profile that ships with the program. */
+        InstrumentsView: {
+            /** @description The profile that ships with the program. */
+            generic: string;
+            /** @description A row a task. */
+            links: components["schemas"]["LinkView"][];
+        };
+        /** @description A round as it was kept. */
+        KeptRound: {
+            /**
+             * Format: int64
+             * @description Its number in that run.
+             */
+            n: number;
+            /** @description What was read. */
+            round: components["schemas"]["Round"];
+            /**
+             * Format: int64
+             * @description Of which live run.
+             */
+            seq: number;
+        };
         /**
          * Format: double
          * @description A weight.
@@ -1552,6 +1748,116 @@ export interface components {
             /** @description What was read at the outputs. */
             outputs: components["schemas"]["OutputReading"][];
             thd_ratio?: components["schemas"]["Ratio"] | null;
+        };
+        /** @description A line to try. */
+        LineToTry: {
+            /** @description The line; one that ends with a question mark is answered. */
+            line: string;
+        };
+        /** @description What a link is doing. */
+        LinkState: {
+            /** @enum {string} */
+            kind: "connecting";
+        } | {
+            /** @description Who it says it is. */
+            idn: string;
+            /** @enum {string} */
+            kind: "ready";
+        } | {
+            /** @enum {string} */
+            kind: "faulty";
+            /** @description Why. */
+            says: string;
+        };
+        /** @description A link to set up. */
+        LinkToSet: {
+            /** @description Host and port. */
+            address: string;
+            /** @description Which meter of the bench it is. */
+            meter?: string | null;
+            /** @description Its profile, as TOML. */
+            profile: string;
+        };
+        /** @description A link as it is set up, and what it is doing. */
+        LinkView: {
+            /** @description Host and port; nothing when no link is set up. */
+            address?: string | null;
+            /** @description Lines worth trying, by what they ask. */
+            lines: components["schemas"]["TriedLine"][];
+            /** @description Which meter of the bench it is. */
+            meter?: string | null;
+            /** @description Its profile, as TOML. */
+            profile?: string | null;
+            /** @description What the instrument does. */
+            role: components["schemas"]["Role"];
+            state?: components["schemas"]["LinkState"] | null;
+            /** @description The same in words. */
+            words: string;
+        };
+        /** @description How it is to be run. */
+        LiveMethod: {
+            /** @enum {string} */
+            kind: "ramp";
+        } | {
+            /** @enum {string} */
+            kind: "burst";
+        } | {
+            /** @enum {string} */
+            kind: "steps";
+            /** @description The levels. */
+            levels_db: number[];
+        } | {
+            /** @enum {string} */
+            kind: "watch";
+        };
+        /** @description How far a live run is. */
+        LiveState: {
+            /** @description The level may still be up, and nobody can take it away: cut the supply by hand. */
+            alarm: boolean;
+            ended?: components["schemas"]["Ended"] | null;
+            /**
+             * Format: double
+             * @description Level it is at, dB; nothing with the level down.
+             */
+            level_db?: number | null;
+            /**
+             * Format: double
+             * @description Distortion that ends it.
+             */
+            limit_ratio: number;
+            /** @description How it is driven. */
+            method: components["schemas"]["LiveMethod"];
+            /** @description Which run it is. */
+            place: components["schemas"]["Place"];
+            /** @description The run it became. */
+            run_id?: string | null;
+            /** @description What it is doing, in a sentence. */
+            says: string;
+            /**
+             * Format: int64
+             * @description Its number.
+             */
+            seq: number;
+            /** @description Its session. */
+            session_id: string;
+            /** @description "1 Ω, certified". */
+            title: string;
+        };
+        /** @description A live run to start. */
+        LiveToStart: {
+            /** @description How it is driven. */
+            method: components["schemas"]["LiveMethod"];
+            /** @description Which run. */
+            place: components["schemas"]["Place"];
+            /**
+             * Format: int32
+             * @description Rounds a second; 20 when it is left out.
+             */
+            rounds_per_s?: number | null;
+        };
+        /** @description The live run there is, or was. */
+        LiveView: {
+            live?: components["schemas"]["LiveState"] | null;
         };
         /** @description How the loads of a rung are made, and what they take. */
         LoadBank: {
@@ -1934,11 +2240,28 @@ export interface components {
          * @enum {string}
          */
         Quantity: "power" | "voltage" | "current" | "resistance" | "supply_voltage";
+        /** @description The rounds of a run that was driven. */
+        Ramp: {
+            /** @description The oldest first; none of a run that was logged by hand. */
+            rounds: components["schemas"]["Round"][];
+        };
         /**
          * Format: double
          * @description A fraction, never a percentage: 1 % is 0.01.
          */
         Ratio: number;
+        /** @description What came of a line. */
+        RawReply: {
+            /** @description Why none came. */
+            fault?: string | null;
+            /** @description The answer as it came; nothing of a line that asks nothing. */
+            reply?: string | null;
+            /**
+             * Format: double
+             * @description How long it took, milliseconds.
+             */
+            took_ms: number;
+        };
         /**
          * @description What a remark does.
          * @enum {string}
@@ -1970,6 +2293,41 @@ export interface components {
              */
             wait_s: number;
         };
+        /**
+         * @description What an instrument does on the bench.
+         * @enum {string}
+         */
+        Role: "generator" | "analyser" | "voltmeter" | "ammeter";
+        /** @description One round of readings: what every meter showed at about the same moment. */
+        Round: {
+            /**
+             * Format: double
+             * @description Level it was read at, dB; nothing with the level down.
+             */
+            level_db?: number | null;
+            /** @description Watts of each output. */
+            power_w: number[];
+            /**
+             * Format: double
+             * @description Supply amps.
+             */
+            supply_a?: number | null;
+            /**
+             * Format: double
+             * @description Supply volts.
+             */
+            supply_v?: number | null;
+            /**
+             * Format: int64
+             * @description Since the start, milliseconds, by a clock that never goes back.
+             */
+            t_ms: number;
+            /**
+             * Format: double
+             * @description Distortion of the worst output, a fraction.
+             */
+            thd_ratio?: number | null;
+        };
         /** @description One run in a cell. */
         RunBrief: {
             /**
@@ -1979,6 +2337,8 @@ export interface components {
             at: string;
             /** @description Checks on it. */
             checks: components["schemas"]["Check"][];
+            /** @description Pukka drove it, and its ramp was kept. */
+            driven: boolean;
             /** @description Its id. */
             id: string;
             /** @description What was read, as a line that can be typed again. */
@@ -2213,6 +2573,49 @@ export interface components {
          * @description A section of a conductor.
          */
         SquareMillimetres: number;
+        /** @description An amplifier that can be put on it. */
+        StandInAmplifier: {
+            /** @description Short word for it. */
+            key: string;
+            /** @description What it is called. */
+            name: string;
+            /** @description How many outputs it has. */
+            outputs: number;
+            /** @description What it teaches. */
+            teaches: string;
+        };
+        /** @description What to change; what is left out stays. */
+        StandInChange: {
+            /** @description Puts another amplifier on it, cold. */
+            amplifier?: string | null;
+            /** @description A charger on the bank. */
+            charger_on?: boolean | null;
+            /**
+             * Format: double
+             * @description The clamp is off by this factor; 1 for none.
+             */
+            clamp_factor?: number | null;
+            /** @description A fault of one instrument: `voltmeter,GARBAGE`; kinds are DROP, STALL, GARBAGE, UNITS, OVERLOAD, HALF, NONE. */
+            fault?: string | null;
+            /** @description The load switch stands one step lower than it says. */
+            load_switch_wrong?: boolean | null;
+        };
+        /** @description The stand-in bench as it stands. */
+        StandInView: {
+            /** @description The one on it. */
+            amplifier?: string | null;
+            /** @description Amplifiers that can be put on it. */
+            amplifiers: components["schemas"]["StandInAmplifier"][];
+            /**
+             * Format: double
+             * @description Heatsink, °C.
+             */
+            heatsink_c?: number | null;
+            /** @description What it is doing: `ON`, `OVERCURRENT`, `OVERHEAT`, `FUSE`, `DEAD`. */
+            state?: string | null;
+            /** @description There is none outside the demo. */
+            there: boolean;
+        };
         /**
          * @description In what state it came.
          * @enum {string}
@@ -2233,6 +2636,44 @@ export interface components {
             mode: components["schemas"]["Mode"];
             /** @description Key of the rung. */
             rung: string;
+        };
+        /** @description Why it was stopped. */
+        Stop: {
+            /** @enum {string} */
+            kind: "key";
+        } | {
+            /** @enum {string} */
+            kind: "supply-low";
+        } | {
+            /** @enum {string} */
+            kind: "protection";
+        } | {
+            /** @enum {string} */
+            kind: "load-bank";
+        } | {
+            /** @enum {string} */
+            kind: "too-long";
+        } | {
+            /** @enum {string} */
+            kind: "link-lost";
+            /** @description Which. */
+            role: components["schemas"]["Role"];
+        } | {
+            /** @enum {string} */
+            kind: "bad-reading";
+            /** @description Whose. */
+            role: components["schemas"]["Role"];
+            /** @description What it said. */
+            says: string;
+        } | {
+            /** @enum {string} */
+            kind: "generator-lost";
+        } | {
+            /** @enum {string} */
+            kind: "disk";
+        } | {
+            /** @enum {string} */
+            kind: "exit";
         };
         /**
          * @description How a phrase is set.
@@ -2340,6 +2781,13 @@ export interface components {
         Touched: {
             /** @description Runs. */
             runs: number;
+        };
+        /** @description A line of a profile. */
+        TriedLine: {
+            /** @description What it asks. */
+            asks: string;
+            /** @description The line. */
+            line: string;
         };
         /** @description A line that is being typed. */
         TypedLine: {
@@ -3127,6 +3575,187 @@ export interface operations {
             };
         };
     };
+    listInstruments: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InstrumentsView"];
+                };
+            };
+        };
+    };
+    setInstrument: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                role: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LinkToSet"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    removeInstrument: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                role: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    tryInstrument: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                role: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LineToTry"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RawReply"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    getLive: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LiveView"];
+                };
+            };
+        };
+    };
+    liveEvents: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/event-stream": string;
+                };
+            };
+        };
+    };
+    stopLive: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     tryLoads: {
         parameters: {
             query?: never;
@@ -3535,6 +4164,47 @@ export interface operations {
             };
         };
     };
+    startLive: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LiveToStart"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LiveState"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
     findLoads: {
         parameters: {
             query?: never;
@@ -3862,6 +4532,28 @@ export interface operations {
             };
         };
     };
+    getRamp: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                run: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Ramp"];
+                };
+            };
+        };
+    };
     remarkOnRun: {
         parameters: {
             query?: never;
@@ -4084,6 +4776,62 @@ export interface operations {
                 };
             };
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    getStandIn: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StandInView"];
+                };
+            };
+        };
+    };
+    changeStandIn: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StandInChange"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -4,6 +4,10 @@ import { useSearchParams } from "react-router";
 import type { Schemas } from "@/api/client";
 import { useUndo } from "@/ui/use-undo";
 import { useKeys } from "@/ui/use-keys";
+import { LivePanel } from "@/features/live/live-panel";
+import { RampDialog } from "@/features/live/ramp-dialog";
+import { StartLive } from "@/features/live/start-live";
+import { isRunning, useLive } from "@/features/live/use-live";
 import { AddLoadDialog } from "./add-load";
 import { ArmedStrip } from "./armed-strip";
 import { Cautions } from "./cautions";
@@ -13,7 +17,7 @@ import { HaltPanel } from "./halt-panel";
 import { HistoryDialog } from "./history-dialog";
 import { IncidentDialog } from "./incident-dialog";
 import { LadderView } from "./ladder-view";
-import { cellAt, lastLogged, MODES, moved, nextFree, type Ladder, type Mode, type Place } from "./place";
+import { cellAt, lastLogged, MODES, moved, nextFree, samePlace, type Ladder, type Mode, type Place } from "./place";
 import { RunAtHand } from "./run-at-hand";
 import { RestStrip } from "./rest-strip";
 import { RunHead } from "./run-head";
@@ -52,9 +56,11 @@ export function Bench({ sessionId, view, channels }: Props) {
   const [happened, setHappened] = useState<string | null>(null);
   const [wrong, setWrong] = useState(false);
   const [correcting, setCorrecting] = useState<Brief | null>(null);
+  const [ramp, setRamp] = useState<Brief | null>(null);
   const [history, setHistory] = useState<Brief | null>(null);
   const line = useRef<HTMLInputElement>(null);
   const undo = useUndo();
+  const seen = useLive();
   const here = cellAt(ladder, place);
   const walk = (next: (from: Place) => Place | null) => {
     step(next);
@@ -86,6 +92,9 @@ export function Bench({ sessionId, view, channels }: Props) {
   });
   if (!here) return null;
   const { rung, cell } = here;
+  // The run that is driven, or was just driven, at this place.
+  const driven = seen.live?.session_id === sessionId && samePlace(seen.live.place, place);
+  const running = driven && isRunning(seen);
   const ready = view.cautions_read || ladder.logged > 0;
   const open = !cell.shut || happened === `${rung.key} ${cell.mode}`;
   return (
@@ -106,14 +115,16 @@ export function Bench({ sessionId, view, channels }: Props) {
             }}
             onMoved={goTo}
           />
-          {!setting && <ToneStrip key={`${rung.key} tone ${cell.mode}`} rung={rung} cell={cell} />}
-          {ladder.logged > 0 && !view.halt && <RestStrip sessionId={sessionId} />}
+          {!setting && !running && <ToneStrip key={`${rung.key} tone ${cell.mode}`} rung={rung} cell={cell} />}
+          {ladder.logged > 0 && !view.halt && !running && <RestStrip sessionId={sessionId} />}
           {view.halt && <HaltPanel sessionId={sessionId} halt={view.halt} />}
-          {!ready ? (
+          {driven && <LivePanel seen={seen} />}
+          {running ? null : !ready ? (
             <Cautions sessionId={sessionId} cautions={view.cautions} />
           ) : open ? (
             <>
               {!cell.shut && <ArmedStrip sessionId={sessionId} rung={rung} cell={cell} armed={view.armed} />}
+              <StartLive sessionId={sessionId} rung={rung} cell={cell} />
               {cell.mind.length > 0 && <Mind says={cell.mind} />}
               <RunAtHand
                 key={`${rung.key} ${cell.mode}`}
@@ -126,6 +137,7 @@ export function Bench({ sessionId, view, channels }: Props) {
                 steps={view.step_rows[`${rung.key} ${cell.mode}`] ?? []}
                 onCorrect={setCorrecting}
                 onHistory={setHistory}
+                onRamp={setRamp}
                 onLogged={goTo}
                 onOnward={onward}
               />
@@ -145,6 +157,7 @@ export function Bench({ sessionId, view, channels }: Props) {
       <LadderView ladder={ladder} place={place} go={goTo} onAdd={() => setAdding(true)} />
       {wrong && <IncidentDialog sessionId={sessionId} rung={rung} cell={cell} onClose={() => setWrong(false)} />}
       {correcting && <CorrectDialog sessionId={sessionId} run={correcting} onClose={() => setCorrecting(null)} />}
+      {ramp && <RampDialog sessionId={sessionId} runId={ramp.id} onClose={() => setRamp(null)} />}
       {history && <HistoryDialog sessionId={sessionId} runId={history.id} onClose={() => setHistory(null)} />}
       {adding && (
         <AddLoadDialog

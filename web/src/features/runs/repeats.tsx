@@ -1,4 +1,4 @@
-import { History, Pencil, Undo2 } from "lucide-react";
+import { Activity, History, Pencil, Undo2 } from "lucide-react";
 import type { ReactNode } from "react";
 import { api, data, type Schemas } from "@/api/client";
 import { useWrite } from "@/api/queries";
@@ -13,11 +13,13 @@ export function Repeats({
   cell,
   onCorrect,
   onHistory,
+  onRamp,
 }: {
   sessionId: string;
   cell: Cell;
   onCorrect: (run: Brief) => void;
   onHistory: (run: Brief) => void;
+  onRamp: (run: Brief) => void;
 }) {
   const { tell } = useNotice();
   const takeBack = useWrite((run: Brief) =>
@@ -50,6 +52,11 @@ export function Repeats({
               <RowButton onClick={() => onCorrect(run)}>
                 <Pencil size={14} aria-hidden /> Correct
               </RowButton>
+              {run.driven && (
+                <RowButton onClick={() => onRamp(run)}>
+                  <Activity size={14} aria-hidden /> Ramp
+                </RowButton>
+              )}
               <RowButton onClick={() => onHistory(run)}>
                 <History size={14} aria-hidden /> History
               </RowButton>

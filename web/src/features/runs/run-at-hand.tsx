@@ -32,6 +32,7 @@ export function RunAtHand({
   steps,
   onCorrect,
   onHistory,
+  onRamp,
   onLogged,
   onOnward,
 }: {
@@ -47,6 +48,7 @@ export function RunAtHand({
   steps: Schemas["StepLine"][];
   onCorrect: (run: Schemas["RunBrief"]) => void;
   onHistory: (run: Schemas["RunBrief"]) => void;
+  onRamp: (run: Schemas["RunBrief"]) => void;
   onLogged: (next: Place | null) => void;
   onOnward: () => void;
 }) {
@@ -146,7 +148,7 @@ export function RunAtHand({
         meters={meters}
         onCorrect={() => used && onCorrect(used)}
       />
-      <Repeats sessionId={sessionId} cell={cell} onCorrect={onCorrect} onHistory={onHistory} />
+      <Repeats sessionId={sessionId} cell={cell} onCorrect={onCorrect} onHistory={onHistory} onRamp={onRamp} />
     </>
   );
 }
