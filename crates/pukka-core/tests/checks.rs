@@ -52,33 +52,45 @@ fn only(session: &Session) -> Check {
 
 /// A class D amplifier on 5 mΩ of bank: nothing to say of it.
 fn ordinary() -> Session {
-    session("D", SupplyType::Unregulated, &[
-        ("a", Wiring::Mono, 4.0, Mode::Certified, &[300.0], 14.6, 14.47, 26.3),
-        ("b", Wiring::Mono, 4.0, Mode::Clipping, &[380.0], 14.6, 14.42, 35.1),
-        ("c", Wiring::Mono, 4.0, Mode::Dynamic, &[320.0], 14.6, 14.55, 9.2),
-        ("d", Wiring::Mono, 2.0, Mode::Certified, &[540.0], 14.6, 14.35, 49.9),
-        ("e", Wiring::Mono, 2.0, Mode::Clipping, &[690.0], 14.6, 14.25, 69.2),
-        ("f", Wiring::Mono, 1.0, Mode::Certified, &[900.0], 14.6, 14.1, 95.4),
-    ])
+    session(
+        "D",
+        SupplyType::Unregulated,
+        &[
+            ("a", Wiring::Mono, 4.0, Mode::Certified, &[300.0], 14.6, 14.47, 26.3),
+            ("b", Wiring::Mono, 4.0, Mode::Clipping, &[380.0], 14.6, 14.42, 35.1),
+            ("c", Wiring::Mono, 4.0, Mode::Dynamic, &[320.0], 14.6, 14.55, 9.2),
+            ("d", Wiring::Mono, 2.0, Mode::Certified, &[540.0], 14.6, 14.35, 49.9),
+            ("e", Wiring::Mono, 2.0, Mode::Clipping, &[690.0], 14.6, 14.25, 69.2),
+            ("f", Wiring::Mono, 1.0, Mode::Certified, &[900.0], 14.6, 14.1, 95.4),
+        ],
+    )
 }
 
 #[test]
 fn three_ordinary_sessions_stay_quiet() {
     assert_eq!(fired(&ordinary()), []);
     // A regulated class AB amplifier: two channels and the pair bridged.
-    let ab = session("AB", SupplyType::Regulated, &[
-        ("a", BOTH, 4.0, Mode::Certified, &[75.0, 74.0], 14.2, 14.05, 18.5),
-        ("b", BOTH, 2.0, Mode::Certified, &[118.0, 117.0], 14.2, 13.95, 33.1),
-        ("c", BRIDGED, 4.0, Mode::Certified, &[231.0], 14.2, 13.94, 32.8),
-        ("d", BOTH, 4.0, Mode::Dynamic, &[88.0, 86.0], 14.2, 14.1, 8.8),
-    ]);
+    let ab = session(
+        "AB",
+        SupplyType::Regulated,
+        &[
+            ("a", BOTH, 4.0, Mode::Certified, &[75.0, 74.0], 14.2, 14.05, 18.5),
+            ("b", BOTH, 2.0, Mode::Certified, &[118.0, 117.0], 14.2, 13.95, 33.1),
+            ("c", BRIDGED, 4.0, Mode::Certified, &[231.0], 14.2, 13.94, 32.8),
+            ("d", BOTH, 4.0, Mode::Dynamic, &[88.0, 86.0], 14.2, 14.1, 8.8),
+        ],
+    );
     assert_eq!(fired(&ab), []);
     // A small class D amplifier of unknown supply, on a bench whose supply holds 13.8 V with hardly any sag.
-    let small = session("D", SupplyType::Unknown, &[
-        ("a", BOTH, 4.0, Mode::Certified, &[41.0, 40.0], 13.8, 13.76, 8.1),
-        ("b", BOTH, 2.0, Mode::Certified, &[70.0, 69.0], 13.8, 13.72, 14.6),
-        ("c", BOTH, 2.0, Mode::Clipping, &[90.0, 89.0], 13.8, 13.70, 19.9),
-    ]);
+    let small = session(
+        "D",
+        SupplyType::Unknown,
+        &[
+            ("a", BOTH, 4.0, Mode::Certified, &[41.0, 40.0], 13.8, 13.76, 8.1),
+            ("b", BOTH, 2.0, Mode::Certified, &[70.0, 69.0], 13.8, 13.72, 14.6),
+            ("c", BOTH, 2.0, Mode::Clipping, &[90.0, 89.0], 13.8, 13.70, 19.9),
+        ],
+    );
     assert_eq!(fired(&small), []);
 }
 
@@ -100,7 +112,11 @@ fn more_power_than_halving_the_load_allows() {
     let check = only(&session);
     assert_eq!((check.code.as_str(), check.severity), ("power-step", Severity::Doubt));
     assert_eq!(check.runs, ["a", "d"]);
-    assert!(check.says.starts_with("From 4\u{202f}Ω to 2\u{202f}Ω the power grew 2.07 ×, from 300 to 621 W; the loads allow 2.00 ×"), "{}", check.says);
+    assert!(
+        check.says.starts_with("From 4\u{202f}Ω to 2\u{202f}Ω the power grew 2.07 ×, from 300 to 621 W; the loads allow 2.00 ×"),
+        "{}",
+        check.says
+    );
     at(&mut session, 773.0, 72.0);
     assert_eq!(only(&session).severity, Severity::Doubt);
     at(&mut session, 776.0, 72.0);
@@ -130,10 +146,14 @@ fn efficiency_that_rises_at_the_lower_load() {
 #[test]
 fn equivalents_that_disagree() {
     let rows = |bridged: f64, amps: f64| {
-        session("D", SupplyType::Unregulated, &[
-            ("a", BOTH, 2.0, Mode::Certified, &[100.0, 100.0], 14.4, 14.2, 18.0),
-            ("b", BRIDGED, 4.0, Mode::Certified, &[bridged], 14.4, 14.2, amps),
-        ])
+        session(
+            "D",
+            SupplyType::Unregulated,
+            &[
+                ("a", BOTH, 2.0, Mode::Certified, &[100.0, 100.0], 14.4, 14.2, 18.0),
+                ("b", BRIDGED, 4.0, Mode::Certified, &[bridged], 14.4, 14.2, amps),
+            ],
+        )
     };
     assert_eq!(fired(&rows(219.0, 19.7)), [], "9.5 % apart");
     let check = only(&rows(225.0, 20.2));

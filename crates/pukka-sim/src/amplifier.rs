@@ -200,7 +200,8 @@ impl Amplifier {
         self.quiet_s = if input_peak_v > 1e-4 { 0.0 } else { self.quiet_s + TICK_S };
         // The fourth power fits the opening times of a blade fuse between 135 and 350 %.
         let over = self.input_a / c.fuse_a;
-        self.fuse_heat = if over > 1.1 { self.fuse_heat + (over.powi(4) - 1.1f64.powi(4)) * TICK_S } else { (self.fuse_heat - TICK_S).max(0.0) };
+        self.fuse_heat =
+            if over > 1.1 { self.fuse_heat + (over.powi(4) - 1.1f64.powi(4)) * TICK_S } else { (self.fuse_heat - TICK_S).max(0.0) };
         match self.state {
             State::On | State::OverHeat | State::Dead if self.fuse_heat > 20.0 => self.state = State::FuseOpen,
             State::On if c.dies_a.is_some_and(|most| peak_a > most) => {

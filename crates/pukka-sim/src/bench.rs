@@ -2,13 +2,13 @@
 
 use std::f64::consts::TAU;
 
+use crate::TICK_S;
 use crate::amplifier::{AMBIENT_C, Amplifier, Budget, State};
 use crate::character::{ALL, Character};
 use crate::meters::Meter;
 use crate::noise::normal;
 use crate::spectrum::{CYCLES, SAMPLES, distortion};
 use crate::supply::{Supply, SupplyKind};
-use crate::TICK_S;
 
 /// What the generator plays.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -194,7 +194,10 @@ impl Bench {
     /// What it shows of the last burst of an output, watts.
     #[must_use]
     pub fn reads_burst_w(&self, output: usize) -> f64 {
-        let error = self.power.get(output).map_or(1.0, |meter| if meter.averaged() > 0.0 { meter.shows(self.seed, self.tick) / meter.averaged() } else { 1.0 });
+        let error = self
+            .power
+            .get(output)
+            .map_or(1.0, |meter| if meter.averaged() > 0.0 { meter.shows(self.seed, self.tick) / meter.averaged() } else { 1.0 });
         self.burst.get(output).copied().unwrap_or_default() * error
     }
 

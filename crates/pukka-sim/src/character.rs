@@ -83,7 +83,14 @@ const MONO: Character = Character {
 /// Every one there is.
 pub const ALL: [Character; 8] = [
     MONO,
-    Character { key: "generous", name: "Quillmoor Mono 300", teaches: "gives more than it was rated for", ratio: 3.1, fuse_a: 50.0, ..MONO },
+    Character {
+        key: "generous",
+        name: "Quillmoor Mono 300",
+        teaches: "gives more than it was rated for",
+        ratio: 3.1,
+        fuse_a: 50.0,
+        ..MONO
+    },
     Character {
         key: "weak-supply",
         name: "Copley Strand S500",

@@ -38,15 +38,8 @@ pub struct Interrupted {
 /// [`StoreError`].
 pub fn begin(tx: &Transaction, author: &Author, session_id: &str, place: &Place, method: &str) -> Result<Begun, StoreError> {
     let id = new_id();
-    tx.prepare_cached("INSERT INTO live_run (id, session_id, rung, mode, method, started_at, who) VALUES (?, ?, ?, ?, ?, ?, ?)")?.execute((
-        &id,
-        session_id,
-        &place.rung,
-        place.mode.word(),
-        method,
-        author.at.to_string(),
-        &author.who,
-    ))?;
+    tx.prepare_cached("INSERT INTO live_run (id, session_id, rung, mode, method, started_at, who) VALUES (?, ?, ?, ?, ?, ?, ?)")?
+        .execute((&id, session_id, &place.rung, place.mode.word(), method, author.at.to_string(), &author.who))?;
     Ok(Begun { seq: tx.last_insert_rowid(), id })
 }
 
@@ -112,7 +105,8 @@ const SAMPLES: u64 = 32;
 /// [`StoreError`].
 pub fn rounds(tx: &Connection, seq: i64, after: Option<u64>) -> Result<Vec<(u64, Round)>, StoreError> {
     let first = after.map_or(0, |n| (n + 1) * SAMPLES);
-    let mut statement = tx.prepare_cached("SELECT n, t_ms, quantity, value, level_db FROM live_sample WHERE live_id = ? AND n >= ? ORDER BY n")?;
+    let mut statement =
+        tx.prepare_cached("SELECT n, t_ms, quantity, value, level_db FROM live_sample WHERE live_id = ? AND n >= ? ORDER BY n")?;
     let mut found = statement.query((seq, i64::try_from(first).unwrap_or(i64::MAX)))?;
     let mut rounds: Vec<(u64, Round)> = Vec::new();
     while let Some(row) = found.next()? {

@@ -57,8 +57,10 @@ pub struct Row {
 /// [`StoreError::NotFound`] when the session has no such run.
 pub fn add(tx: &Transaction, author: &Author, session_id: &str, run_id: &str, remark: &Remark) -> Result<(), StoreError> {
     let amplifier_id = sessions::amplifier_of(tx, session_id)?;
-    let here: Option<i64> =
-        tx.prepare_cached("SELECT 1 FROM run WHERE id = ? AND session_id = ?")?.query_row([run_id, session_id], |row| row.get(0)).optional()?;
+    let here: Option<i64> = tx
+        .prepare_cached("SELECT 1 FROM run WHERE id = ? AND session_id = ?")?
+        .query_row([run_id, session_id], |row| row.get(0))
+        .optional()?;
     here.ok_or_else(|| StoreError::NotFound { what: "run", id: run_id.to_owned() })?;
     set(tx, author, run_id, remark, true)?;
     let says = match remark.kind {
@@ -97,11 +99,8 @@ pub fn list(tx: &Connection, run_id: &str) -> Result<Vec<Row>, StoreError> {
     let mut statement = tx.prepare_cached("SELECT at, who, kind, what, reason, stands FROM run_remark WHERE run_id = ? ORDER BY seq")?;
     let rows = statement.query_map([run_id], |row| {
         let kind: String = row.get(2)?;
-        let remark = Remark {
-            kind: if kind == Kind::Strike.word() { Kind::Strike } else { Kind::Accept },
-            what: row.get(3)?,
-            reason: row.get(4)?,
-        };
+        let remark =
+            Remark { kind: if kind == Kind::Strike.word() { Kind::Strike } else { Kind::Accept }, what: row.get(3)?, reason: row.get(4)? };
         Ok(Row { at: row.get(0)?, who: row.get(1)?, remark, stands: row.get(5)? })
     })?;
     Ok(rows.collect::<Result<_, _>>()?)
@@ -144,6 +143,7 @@ pub struct Standing {
 /// [`StoreError`].
 pub fn standings(tx: &Connection, run_id: &str) -> Result<Vec<Standing>, StoreError> {
     let mut statement = tx.prepare_cached("SELECT at, who, stands, reason FROM run_standing WHERE run_id = ? ORDER BY seq")?;
-    let rows = statement.query_map([run_id], |row| Ok(Standing { at: row.get(0)?, who: row.get(1)?, stands: row.get(2)?, reason: row.get(3)? }))?;
+    let rows = statement
+        .query_map([run_id], |row| Ok(Standing { at: row.get(0)?, who: row.get(1)?, stands: row.get(2)?, reason: row.get(3)? }))?;
     Ok(rows.collect::<Result<_, _>>()?)
 }

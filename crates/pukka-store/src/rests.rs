@@ -23,7 +23,13 @@ pub fn add(tx: &Transaction, author: &Author, session_id: &str, volts: Volts) ->
     ))?;
     let id = tx.last_insert_rowid().to_string();
     let says = format!("read {} V at rest", pukka_core::format::volts(volts.get()));
-    acts::record(tx, author, &Change::of(Entity::RestReading, &id, &amplifier_id, 1, says), None::<&Value>, Some(&json!({ "volts": volts })))
+    acts::record(
+        tx,
+        author,
+        &Change::of(Entity::RestReading, &id, &amplifier_id, 1, says),
+        None::<&Value>,
+        Some(&json!({ "volts": volts })),
+    )
 }
 
 /// The newest rest voltages of a session, the oldest of them first: more than a rest needs.

@@ -103,7 +103,8 @@ pub fn log_steps(tx: &Transaction, author: &Author, session_id: &str, run: &Run,
         return Err(StoreError::NotFound { what: "level step", id: place.rung });
     }
     let entry = rows.iter().map(|row| row.entry.as_str()).collect::<Vec<_>>().join(" | ");
-    let stepped = Run { method: Some(Method::Steps), outputs: Vec::new(), steps: rows.into_iter().map(|row| row.step).collect(), ..run.clone() };
+    let stepped =
+        Run { method: Some(Method::Steps), outputs: Vec::new(), steps: rows.into_iter().map(|row| row.step).collect(), ..run.clone() };
     let logged = log(tx, author, session_id, &stepped, &entry, happened)?;
     steps::used(tx, session_id, &place, &logged.id)?;
     Ok(logged)

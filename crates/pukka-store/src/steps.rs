@@ -24,23 +24,22 @@ pub struct StepRow {
 ///
 /// # Errors
 /// [`StoreError`].
-pub fn add(tx: &Transaction, author: &Author, session_id: &str, place: &Place, step: &LevelStep, entry: &str) -> Result<String, StoreError> {
+pub fn add(
+    tx: &Transaction,
+    author: &Author,
+    session_id: &str,
+    place: &Place,
+    step: &LevelStep,
+    entry: &str,
+) -> Result<String, StoreError> {
     let amplifier_id = sessions::amplifier_of(tx, session_id)?;
     for old in list(tx, session_id, place)?.iter().filter(|old| (old.step.level_db.get() - step.level_db.get()).abs() < 1e-9) {
         set_dropped(tx, &old.id, Some(&author.at.to_string()))?;
     }
     let id = new_id();
     let body = serde_json::to_string(step).map_err(|why| StoreError::Unreadable { what: "step", why })?;
-    tx.prepare_cached("INSERT INTO step_row (id, session_id, rung, mode, at, who, entry, body) VALUES (?, ?, ?, ?, ?, ?, ?, ?)")?.execute((
-        &id,
-        session_id,
-        &place.rung,
-        place.mode.word(),
-        author.at.to_string(),
-        &author.who,
-        entry,
-        body,
-    ))?;
+    tx.prepare_cached("INSERT INTO step_row (id, session_id, rung, mode, at, who, entry, body) VALUES (?, ?, ?, ?, ?, ?, ?, ?)")?
+        .execute((&id, session_id, &place.rung, place.mode.word(), author.at.to_string(), &author.who, entry, body))?;
     let says = format!("logged the step at {} dB", pukka_core::format::as_read(step.level_db.get()));
     acts::record(tx, author, &Change::of(Entity::Step, &id, &amplifier_id, 1, says), None::<&Value>, Some(&json!({ "entry": entry })))?;
     sessions::touch(tx, author, session_id)?;
@@ -77,8 +76,10 @@ pub fn of_session(tx: &Connection, session_id: &str) -> Result<Vec<(Place, StepR
 
 /// Marks the rows of a place as part of a run.
 pub(crate) fn used(tx: &Transaction, session_id: &str, place: &Place, run_id: &str) -> Result<(), StoreError> {
-    tx.prepare_cached("UPDATE step_row SET run_id = ? WHERE session_id = ? AND rung = ? AND mode = ? AND run_id IS NULL AND dropped_at IS NULL")?
-        .execute((run_id, session_id, &place.rung, place.mode.word()))?;
+    tx.prepare_cached(
+        "UPDATE step_row SET run_id = ? WHERE session_id = ? AND rung = ? AND mode = ? AND run_id IS NULL AND dropped_at IS NULL",
+    )?
+    .execute((run_id, session_id, &place.rung, place.mode.word()))?;
     Ok(())
 }
 

@@ -3,47 +3,17 @@
 #![allow(clippy::unwrap_used, reason = "a test that cannot set itself up has failed")]
 
 mod common;
+#[path = "common/program.rs"]
+mod program;
 
-use std::io::{BufRead, BufReader};
-use std::path::Path;
-use std::process::{Child, Command, Stdio};
+use std::process::Command;
 use std::sync::atomic::{AtomicUsize, Ordering};
 use std::sync::{Arc, Mutex};
 use std::time::{Duration, Instant};
 
 use common::{claim, mono};
+use program::Program;
 use serde_json::{Value, json};
-
-struct Program {
-    child: Child,
-    url: String,
-}
-
-impl Program {
-    fn start(data: &Path) -> Self {
-        let mut child = Command::new(env!("CARGO_BIN_EXE_pukka"))
-            .args(["serve", "--listen", "127.0.0.1:0", "--data"])
-            .arg(data)
-            .stdout(Stdio::piped())
-            .spawn()
-            .unwrap();
-        let mut line = String::new();
-        BufReader::new(child.stdout.take().unwrap()).read_line(&mut line).unwrap();
-        Self { url: line.trim().trim_start_matches("Pukka is at ").to_owned(), child }
-    }
-
-    fn post(&self, path: &str, body: &Value) -> Value {
-        common::agent().post(&format!("{}{path}", self.url)).send_json(body).unwrap().body_mut().read_json().unwrap()
-    }
-}
-
-impl Drop for Program {
-    fn drop(&mut self) {
-        // Already killed is killed too.
-        let _ = self.child.kill();
-        let _ = self.child.wait();
-    }
-}
 
 #[test]
 fn every_acknowledged_run_is_there_after_a_hard_kill() {

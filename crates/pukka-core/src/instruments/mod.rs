@@ -293,7 +293,10 @@ mod tests {
         let generator = Profile::read(GENERIC, Role::Generator).unwrap().generator.unwrap();
         let filled = fill(&generator.level, Filling { hz: 40.0, level_db: -12.5, shape: "SIN", output: 1 });
         assert_eq!(filled, "LEV -12.5");
-        assert_eq!(fill("FREQ {hz};FUNC {shape};X {output}", Filling { hz: 1_000.0, level_db: 0.0, shape: "SIN", output: 2 }), "FREQ 1000;FUNC SIN;X 2");
+        assert_eq!(
+            fill("FREQ {hz};FUNC {shape};X {output}", Filling { hz: 1_000.0, level_db: 0.0, shape: "SIN", output: 2 }),
+            "FREQ 1000;FUNC SIN;X 2"
+        );
     }
 
     #[test]

@@ -116,9 +116,12 @@ impl Live {
     fn must_stop(&self, round: &Round) -> Option<Stop> {
         let total_w = round.total_w();
         let best = self.found.best.as_ref();
-        // At a level no lower than that of the best, the power does not fall away by itself.
-        let fell = best.is_some_and(|best| {
-            best.total_w() > SPEAKS_W && total_w < COLLAPSED * best.total_w() && round.level_db >= best.level_db && round.t_ms >= self.changed_ms + self.rules.settle_ms
+        // At a level no lower than that of the best, the power does not fall away by itself; where nobody knows the level it may.
+        let fell = best.filter(|_| round.level_db.is_some()).is_some_and(|best| {
+            best.total_w() > SPEAKS_W
+                && total_w < COLLAPSED * best.total_w()
+                && round.level_db >= best.level_db
+                && round.t_ms >= self.changed_ms + self.rules.settle_ms
         });
         if round.supply_v.is_some_and(|volts| volts < self.rules.supply_stop_v) {
             Some(Stop::SupplyLow)

@@ -111,7 +111,11 @@ fn a_burst_ends_where_a_decibel_more_gives_hardly_more() {
 fn level_steps_are_a_row_each_and_end_past_the_limit() {
     let method = Method::Steps { levels_db: vec![-6.0, -5.0, -4.0, -3.0, -2.0, -1.0, 0.0] };
     let (levels, ended, found) = HONEST.drive(rules(Mode::Certified, method));
-    assert_eq!((ended, levels.as_slice()), (Ended::Done, [-6.0, -5.0, -4.0, -3.0].as_slice()), "−3 dB is past the limit, so −2 is not asked for");
+    assert_eq!(
+        (ended, levels.as_slice()),
+        (Ended::Done, [-6.0, -5.0, -4.0, -3.0].as_slice()),
+        "−3 dB is past the limit, so −2 is not asked for"
+    );
     assert_eq!(found.steps.len(), 4);
     assert!(found.steps.last().unwrap().thd_ratio.unwrap().get() > 0.01 && found.steps[2].thd_ratio.unwrap().get() < 0.01);
 }

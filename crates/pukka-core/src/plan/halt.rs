@@ -35,7 +35,8 @@ pub fn halt(session: &Session) -> Option<Halt> {
 /// What happened in a run, in a sentence.
 #[must_use]
 pub fn says(run: &Run, incident: Incident) -> String {
-    let volts = run.end_volts().or(run.rest_v).map(|v| format!(", {}", format::with_unit(&format::volts(v.get()), "V"))).unwrap_or_default();
+    let volts =
+        run.end_volts().or(run.rest_v).map(|v| format!(", {}", format::with_unit(&format::volts(v.get()), "V"))).unwrap_or_default();
     let load = format::with_unit(&format::ohms(run.load_nominal_ohm.get()), "Ω");
     format!("{} at {load}, {}{volts}.", incident.words(), run.mode.word())
 }

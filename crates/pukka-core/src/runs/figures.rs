@@ -113,7 +113,10 @@ pub fn figures(session: &Session, run: &Run) -> Result<RunFigures, NoTotal> {
         input: numbers.input_w.map(|input| Figure::watts(input, draw_working(&total, "Draw", "Pin = V · I"))),
         efficiency: numbers.efficiency.map(|ratio| efficiency_figure(session, &total, ratio)),
         heat: numbers.heat_w.map(|heat| {
-            Figure::watts(heat, draw_working(&total, "Heat to shed", "Pheat = V · I − P").with("P", "power out, in total", total.total_w, "W"))
+            Figure::watts(
+                heat,
+                draw_working(&total, "Heat to shed", "Pheat = V · I − P").with("P", "power out, in total", total.total_w, "W"),
+            )
         }),
         sag: numbers.sag_v.map(|sag| sag_figure(run, &total, sag)),
         balance: total.balance_db().map(|db| balance_figure(&total, db)),
@@ -219,16 +222,10 @@ fn efficiency_figure(session: &Session, total: &Total, ratio: f64) -> Figure {
         let working = Working::new("Efficiency", "η, as read", source::METHOD).with("η", "efficiency as read", ratio * 100.0, "%");
         return Figure::percent(ratio, working.assuming("Read off a meter, not computed from amps."));
     };
-    let u = uncertainty::quadrature([
-        total.relative_u(),
-        uncertainty::supply_volts(session, volts),
-        uncertainty::amps(session, amps),
-    ]);
-    let working = draw_working(total, "Efficiency", "η = 100 · P / (V · I)").with("P", "power out, in total", total.total_w, "W").with_text(
-        "U",
-        "expanded uncertainty, k = 2",
-        format::with_unit(&format::fixed(200.0 * u * ratio, 1), "points"),
-    );
+    let u = uncertainty::quadrature([total.relative_u(), uncertainty::supply_volts(session, volts), uncertainty::amps(session, amps)]);
+    let working = draw_working(total, "Efficiency", "η = 100 · P / (V · I)")
+        .with("P", "power out, in total", total.total_w, "W")
+        .with_text("U", "expanded uncertainty, k = 2", format::with_unit(&format::fixed(200.0 * u * ratio, 1), "points"));
     Figure::percent(ratio, working).give_or_take(Some(200.0 * u * ratio))
 }
 

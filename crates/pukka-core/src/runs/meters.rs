@@ -80,7 +80,15 @@ fn strike_output(session: &Session, run: &Run, output: &mut OutputReading, meter
         return Some(Some(what));
     };
     let SecondReading { power_w, volts_rms, volts_peak, volts_pp, meter: other } = output.also.remove(at);
-    *output = OutputReading { name: output.name.take(), power_w, volts_rms, volts_peak, volts_pp, meter: other, also: std::mem::take(&mut output.also) };
+    *output = OutputReading {
+        name: output.name.take(),
+        power_w,
+        volts_rms,
+        volts_peak,
+        volts_pp,
+        meter: other,
+        also: std::mem::take(&mut output.also),
+    };
     Some(None)
 }
 
@@ -88,7 +96,11 @@ fn swap_supply(run: &mut Run, what: &str, meter: &str) -> bool {
     let holds = |second: &SupplyReading| if what == "end_v" { second.end_v.is_some() } else { second.current_a.is_some() };
     let Some(at) = run.supply_also.iter().position(|second| holds(second) && second.meter.as_deref() != Some(meter)) else { return false };
     let second = run.supply_also.remove(at);
-    if what == "end_v" { run.end_v = second.end_v } else { run.current_a = second.current_a }
+    if what == "end_v" {
+        run.end_v = second.end_v
+    } else {
+        run.current_a = second.current_a
+    }
     true
 }
 
@@ -120,7 +132,10 @@ mod tests {
     #[test]
     fn a_clamp_is_struck_and_its_watts_stand() {
         let mut session = examples::mono_1100();
-        session.bench.meters.push(serde_json::from_value(json!({ "id": "clamp", "quantity": "current", "reading_ratio": 0.02, "absolute": 0.0 })).unwrap());
+        session
+            .bench
+            .meters
+            .push(serde_json::from_value(json!({ "id": "clamp", "quantity": "current", "reading_ratio": 0.02, "absolute": 0.0 })).unwrap());
         let with_amps = session.standing_runs().filter(|run| run.amps().is_some()).count();
         let done = strike(&session, "clamp");
         assert_eq!(done.len(), with_amps);

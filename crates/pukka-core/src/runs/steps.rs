@@ -29,7 +29,8 @@ pub(super) fn total(session: &Session, run: &Run) -> Result<Total, NoTotal> {
     if rows.is_empty() {
         return Err(NoTotal::NothingRead);
     }
-    let highest = |rows: Vec<Row>| rows.into_iter().map(|row| row.total).max_by(|a, b| a.total_w.total_cmp(&b.total_w)).ok_or(NoTotal::NothingRead);
+    let highest =
+        |rows: Vec<Row>| rows.into_iter().map(|row| row.total).max_by(|a, b| a.total_w.total_cmp(&b.total_w)).ok_or(NoTotal::NothingRead);
     if !clean {
         return highest(rows);
     }
@@ -120,7 +121,8 @@ mod tests {
         let session = examples::mono_1100();
         let mut run = session.runs[2].clone();
         run.outputs.clear();
-        run.cycles = serde_json::from_value(json!({ "count": 20, "first": { "volts_peak": 42.0 }, "last": { "volts_peak": 40.0 } })).unwrap();
+        run.cycles =
+            serde_json::from_value(json!({ "count": 20, "first": { "volts_peak": 42.0 }, "last": { "volts_peak": 40.0 } })).unwrap();
         let found = total(&session, &run).unwrap();
         // 40² / (2 × R) and 42² / (2 × R), R as measured
         let load = run.load().get();

@@ -13,7 +13,7 @@ pub use gate::{Gate, GateCode, OwnerConsent, spoken};
 pub use plan::{Order, Plan, PlannedRung};
 pub use policy::{Policy, Repeats};
 pub use reading::{Cycles, Hold, LevelStep, MOST_STEPS, OutputReading, SecondReading, SupplyReading};
-pub use run::{Accepted, Incident, Method, MeterUse, Mode, Run};
+pub use run::{Accepted, Incident, MeterUse, Method, Mode, Run};
 
 use serde::{Deserialize, Serialize};
 use serde_json::{Map, Value};
@@ -151,7 +151,9 @@ impl Session {
 
     /// Runs that stand: not marked invalid, and not replaced by a correction that stands itself.
     pub fn standing_runs(&self) -> impl Iterator<Item = &Run> {
-        self.runs.iter().filter(|run| run.valid && !self.runs.iter().any(|other| other.valid && other.supersedes.as_deref() == Some(run.id.as_str())))
+        self.runs
+            .iter()
+            .filter(|run| run.valid && !self.runs.iter().any(|other| other.valid && other.supersedes.as_deref() == Some(run.id.as_str())))
     }
 }
 

@@ -4,8 +4,8 @@ use jiff::Timestamp;
 use serde::{Deserialize, Serialize};
 use serde_json::{Map, Value};
 
-use super::reading::{Cycles, Hold, LevelStep, OutputReading, SupplyReading, check_rows};
 use super::Session;
+use super::reading::{Cycles, Hold, LevelStep, OutputReading, SupplyReading, check_rows};
 use crate::amplifier::check_load;
 use crate::problem::{Problem, check_text};
 use crate::units::{Amps, Celsius, Decibels, Hertz, Ohms, Ratio, Volts};
@@ -233,7 +233,8 @@ impl Run {
         let mut add = |path: String, meter: Option<&String>| found.extend(meter.map(|meter| MeterUse { path, meter: meter.clone() }));
         let own = self.outputs.iter().enumerate().map(|(i, output)| (format!("outputs[{i}]"), output));
         let steps = self.steps.iter().enumerate();
-        let stepped = steps.flat_map(|(n, step)| step.outputs.iter().enumerate().map(move |(i, output)| (format!("steps[{n}].outputs[{i}]"), output)));
+        let stepped = steps
+            .flat_map(|(n, step)| step.outputs.iter().enumerate().map(move |(i, output)| (format!("steps[{n}].outputs[{i}]"), output)));
         for (at, output) in own.chain(stepped) {
             add(format!("{at}.meter"), output.meter.as_ref());
             for (i, second) in output.also.iter().enumerate() {

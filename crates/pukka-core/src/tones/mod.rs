@@ -98,7 +98,9 @@ impl Tone {
         let level = format!("{} dBFS", format::as_read(self.level_dbfs).replace('-', "−"));
         match &self.shape {
             Shape::Sine => format!("{hz} sine at {level}"),
-            Shape::Burst => format!("burst of {} cycles of {hz} every {} ms at {level}", self.burst().0, format::fixed(BURST_EVERY_S * 1e3, 0)),
+            Shape::Burst => {
+                format!("burst of {} cycles of {hz} every {} ms at {level}", self.burst().0, format::fixed(BURST_EVERY_S * 1e3, 0))
+            }
             Shape::Counted { cycles } => format!("{cycles} cycles of {hz} once a second at {level}"),
             Shape::Steps { levels_db, seconds } => {
                 format!("{} steps of {hz}, {} s each, from {level} down", levels_db.len(), format::as_read(*seconds))
@@ -176,7 +178,8 @@ impl Tone {
         let last = (10.0 / turn).floor() as u64;
         let count = (first..=last.max(first)).find_map(|turns| {
             let samples = turns as f64 * turn * f64::from(rate);
-            ((samples - samples.round()).abs() < 1e-6 * samples.max(1.0) && (samples - samples.round()).abs() < 1e-3).then_some(samples.round() as u64)
+            ((samples - samples.round()).abs() < 1e-6 * samples.max(1.0) && (samples - samples.round()).abs() < 1e-3)
+                .then_some(samples.round() as u64)
         })?;
         Some((0..count).map(|n| self.sample(n, rate)).collect())
     }

@@ -102,7 +102,9 @@ impl Instrument {
             return answer;
         }
         let answer = match header.to_ascii_uppercase().as_str() {
-            "*IDN?" => Ok(Some(format!("Ferry Lane,Stand-in {},SIM-{},{}", self.role.word(), self.role as u8 + 1, env!("CARGO_PKG_VERSION")))),
+            "*IDN?" => {
+                Ok(Some(format!("Ferry Lane,Stand-in {},SIM-{},{}", self.role.word(), self.role as u8 + 1, env!("CARGO_PKG_VERSION"))))
+            }
             "*RST" => {
                 if self.role == Role::Generator {
                     bench.generator.on = false;

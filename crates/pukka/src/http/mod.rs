@@ -69,7 +69,10 @@ const MOST_BYTES: usize = 64 * 1024;
 const POLICY: &str = "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; object-src 'none'; base-uri 'none'; form-action 'none'; frame-ancestors 'none'";
 
 #[derive(utoipa::OpenApi)]
-#[openapi(info(title = "Pukka", description = "Bench tests of car audio amplifiers, judged.", license(name = "MIT OR Apache-2.0")), components(schemas(crate::live::KeptRound)))]
+#[openapi(
+    info(title = "Pukka", description = "Bench tests of car audio amplifiers, judged.", license(name = "MIT OR Apache-2.0")),
+    components(schemas(crate::live::KeptRound))
+)]
 struct Described;
 
 fn api() -> OpenApiRouter<State> {

@@ -66,7 +66,11 @@ pub struct StandInChange {
 /// Does a line on the bench's own port.
 pub(super) fn tell(stand_in: &Running, line: &str) -> Result<(), ApiError> {
     let answer = stand_in.ask(Role::Bench, &format!("*CLS;{line};SYST:ERR?")).unwrap_or_default();
-    if answer.starts_with("0,") { Ok(()) } else { Err(ApiError::invalid(vec![Problem::new("stand-in", format!("It refused {line}: {answer}"))])) }
+    if answer.starts_with("0,") {
+        Ok(())
+    } else {
+        Err(ApiError::invalid(vec![Problem::new("stand-in", format!("It refused {line}: {answer}"))]))
+    }
 }
 
 /// The stand-in bench.

@@ -91,6 +91,7 @@ pub async fn wav_file(Query(wanted): Query<WantedTone>) -> Result<Response, ApiE
     });
     let bytes = made.await.map_err(|_| pukka_store::StoreError::Broken)?.map_err(|_| pukka_store::StoreError::Broken)?;
     let file = name.chars().map(|c| if c.is_ascii_alphanumeric() || c == '-' { c } else { '-' }).collect::<String>();
-    let headers = [(header::CONTENT_TYPE, "audio/wav".to_owned()), (header::CONTENT_DISPOSITION, format!("inline; filename=\"{file}.wav\""))];
+    let headers =
+        [(header::CONTENT_TYPE, "audio/wav".to_owned()), (header::CONTENT_DISPOSITION, format!("inline; filename=\"{file}.wav\""))];
     Ok((headers, bytes).into_response())
 }

@@ -67,7 +67,14 @@ impl Driving {
     ///
     /// # Errors
     /// [`CannotStart`].
-    pub async fn begin(&self, author: &Author, session_id: &str, place: Place, method: Method, every: Duration) -> Result<LiveState, CannotStart> {
+    pub async fn begin(
+        &self,
+        author: &Author,
+        session_id: &str,
+        place: Place,
+        method: Method,
+        every: Duration,
+    ) -> Result<LiveState, CannotStart> {
         let (stop, stops) = mpsc::channel(4);
         {
             let mut under_way = self.stop.lock().unwrap_or_else(PoisonError::into_inner);

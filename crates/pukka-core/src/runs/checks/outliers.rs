@@ -27,7 +27,8 @@ pub(super) fn check(session: &Session, seen: &[Seen], so_far: &[Check]) -> Vec<C
 const ENOUGH: usize = 3;
 
 fn sag_too_small(seen: &Seen, sags: &[(&str, Sag)]) -> Option<Found> {
-    let (sag_v, amps) = (seen.numbers.sag_v?, seen.numbers.total.as_ref().map_or_else(|_| seen.run.amps().map(|a| a.get()), |t| t.current_a)?);
+    let (sag_v, amps) =
+        (seen.numbers.sag_v?, seen.numbers.total.as_ref().map_or_else(|_| seen.run.amps().map(|a| a.get()), |t| t.current_a)?);
     let others: Vec<Sag> = sags.iter().filter(|(id, _)| *id != seen.run.id).map(|(_, sag)| *sag).collect();
     if others.len() < ENOUGH || sag_v < 0.0 {
         return None;
@@ -74,14 +75,19 @@ fn digit_slip(known: &Known, rungs: &[Rung], run: &Run) -> Option<Found> {
     // A burst's mean draw is no part of the prediction.
     let amps = run.amps().filter(|_| run.mode != Mode::Dynamic).map(|a| ("current_a", "A", a.get(), p.expected.current_a));
     let volts = run.end_volts().map(|v| ("end_v", "V supply", v.get(), p.expected.end_v));
-    outputs.chain([amps, volts]).flatten().filter(|(name, ..)| !run.is_struck(name)).find_map(|(_, unit, read, expected)| slip(unit, read, expected))
+    outputs
+        .chain([amps, volts])
+        .flatten()
+        .filter(|(name, ..)| !run.is_struck(name))
+        .find_map(|(_, unit, read, expected)| slip(unit, read, expected))
 }
 
 fn slip(unit: &str, read: f64, expected: f64) -> Option<Found> {
     if !more_than((read - expected).abs(), OFF * expected) {
         return None;
     }
-    let meant = [10.0, 100.0, 0.1, 0.01].into_iter().map(|by| read * by).find(|meant| at_least(NEAR * expected, (meant - expected).abs()))?;
+    let meant =
+        [10.0, 100.0, 0.1, 0.01].into_iter().map(|by| read * by).find(|meant| at_least(NEAR * expected, (meant - expected).abs()))?;
     let shown = |value: f64| format::with_unit(&format::significant(value, 4), unit);
     Some(Found::new(
         "digit-slip",

@@ -70,7 +70,8 @@ fn power_step(session: &Session, high: &Spoken, low: &Spoken) -> Option<Found> {
         step if more_than(step, most * STEP_SLACK) => Severity::Doubt,
         _ => return None,
     };
-    let by_supply = if (supply - 1.0).abs() > SLACK { format!(", times {} for the supply", format::fixed(supply, 3)) } else { String::new() };
+    let by_supply =
+        if (supply - 1.0).abs() > SLACK { format!(", times {} for the supply", format::fixed(supply, 3)) } else { String::new() };
     Some(Found::new(
         "power-step",
         severity,
@@ -131,7 +132,13 @@ fn equivalents_disagree(a: &Spoken, b: &Spoken) -> Option<Found> {
         "equivalents-disagree",
         Severity::Doubt,
         "Equivalents disagree.",
-        format!("{} into {} and {} into {} ask the same of every channel, yet {apart}.", a.wiring.words(), ohms(a), b.wiring.words(), ohms(b)),
+        format!(
+            "{} into {} and {} into {} ask the same of every channel, yet {apart}.",
+            a.wiring.words(),
+            ohms(a),
+            b.wiring.words(),
+            ohms(b)
+        ),
         "Look at the loads and at the wiring of both: one of them was not what it is called.",
     ))
 }

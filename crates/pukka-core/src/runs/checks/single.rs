@@ -12,18 +12,8 @@ use crate::units::more_than;
 type Rule = fn(&Session, &Seen) -> Option<Found>;
 
 /// In the order they are shown.
-const RULES: [Rule; 10] = [
-    over_unity,
-    distortion_over_limit,
-    load_mismatch,
-    class_ceiling,
-    voltage_rose,
-    meters_disagree,
-    fuse,
-    hot,
-    balance,
-    no_supply_volts,
-];
+const RULES: [Rule; 10] =
+    [over_unity, distortion_over_limit, load_mismatch, class_ceiling, voltage_rose, meters_disagree, fuse, hot, balance, no_supply_volts];
 
 /// Checks one run by itself.
 pub(super) fn check(session: &Session, seen: &Seen) -> Vec<Check> {

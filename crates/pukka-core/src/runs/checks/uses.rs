@@ -45,13 +45,20 @@ fn out_of_window(end_v: Option<f64>, used_for: &[&Claim]) -> Option<Found> {
             format::volts(off(&claim)),
             format::as_read(claim.reference_v())
         ),
-        if end_v < claim.reference_v() { "Start higher, so that it ends at the claim's." } else { "Start lower, so that it ends at the claim's." },
+        if end_v < claim.reference_v() {
+            "Start higher, so that it ends at the claim's."
+        } else {
+            "Start lower, so that it ends at the claim's."
+        },
     ))
 }
 
 fn bench_limited(session: &Session, run: &Run, end_v: Option<f64>, used_for: &[&Claim]) -> Option<Found> {
     let under = end_v.and_then(|end_v| {
-        let claim = used_for.iter().filter(|claim| more_than(claim.reference_v() - WINDOW_V, end_v)).max_by(|a, b| a.reference_v().total_cmp(&b.reference_v()))?;
+        let claim = used_for
+            .iter()
+            .filter(|claim| more_than(claim.reference_v() - WINDOW_V, end_v))
+            .max_by(|a, b| a.reference_v().total_cmp(&b.reference_v()))?;
         Some(format!(
             "It ended at {} V, more than 1.0 V under the claim's {} V.",
             format::volts(end_v),

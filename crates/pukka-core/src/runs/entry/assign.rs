@@ -279,11 +279,8 @@ fn with_choices(mut refusal: Refusal, parts: &[Part], index: usize, unit: Unit, 
     };
     let (symbol, _) = unit.words();
     let line_with = |digits: String| {
-        let joined: Vec<String> = parts
-            .iter()
-            .enumerate()
-            .map(|(i, part)| part.with_digits(if i == index { &digits } else { &part.digits }))
-            .collect();
+        let joined: Vec<String> =
+            parts.iter().enumerate().map(|(i, part)| part.with_digits(if i == index { &digits } else { &part.digits })).collect();
         format!("{}{}{}", &place.line[..place.start], joined.join("+"), &place.line[place.start + place.length..])
     };
     let digits = parts.get(index).map_or("", |part| part.digits.as_str());
@@ -307,14 +304,22 @@ fn store(taken: &[Taken], unit: Unit, readings: &mut Readings, asked: Asked) -> 
         Unit::SupplyVolts => {
             once(&mut readings.end_v, Volts::new(value)?, unit)?;
             for (value, meter) in also {
-                readings.supply_also.push(SupplyReading { end_v: Some(Volts::new(*value)?), current_a: None, meter: meter.map(str::to_owned) });
+                readings.supply_also.push(SupplyReading {
+                    end_v: Some(Volts::new(*value)?),
+                    current_a: None,
+                    meter: meter.map(str::to_owned),
+                });
             }
             Ok(())
         }
         Unit::Amps => {
             once(&mut readings.current_a, Amps::new(value)?, unit)?;
             for (value, meter) in also {
-                readings.supply_also.push(SupplyReading { end_v: None, current_a: Some(Amps::new(*value)?), meter: meter.map(str::to_owned) });
+                readings.supply_also.push(SupplyReading {
+                    end_v: None,
+                    current_a: Some(Amps::new(*value)?),
+                    meter: meter.map(str::to_owned),
+                });
             }
             Ok(())
         }
@@ -358,7 +363,8 @@ fn store_outputs(taken: &[Taken], unit: Unit, readings: &mut Readings, asked: As
         let there = if outputs == 1 { "one output".to_owned() } else { format!("{} outputs", format::count(outputs)) };
         return Err(Refusal::wrong(format!("{} readings for {there}.", taken.len())));
     }
-    let names: Vec<String> = taken.iter().enumerate().map(|(i, one)| one.part.name.clone().unwrap_or_else(|| (i + 1).to_string())).collect();
+    let names: Vec<String> =
+        taken.iter().enumerate().map(|(i, one)| one.part.name.clone().unwrap_or_else(|| (i + 1).to_string())).collect();
     if let Some(twice) = names.iter().enumerate().find(|(i, name)| names[..*i].contains(name)) {
         return Err(Refusal::wrong(format!("There are two outputs “{}”.", twice.1)));
     }

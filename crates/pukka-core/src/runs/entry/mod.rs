@@ -177,7 +177,12 @@ pub fn read(line: &str, asked: Asked) -> Entry {
     let (main, held) = figures[start..].find(">>").map_or((&figures[start..], None), |at| (&figures[start..start + at], Some(start + at)));
     let mut segments = Vec::new();
     if start > 0 {
-        segments.push(Segment { text: figures[..start].into(), kind: SegmentKind::Note, says: aside_words(aside).into(), choices: Vec::new() });
+        segments.push(Segment {
+            text: figures[..start].into(),
+            kind: SegmentKind::Note,
+            says: aside_words(aside).into(),
+            choices: Vec::new(),
+        });
     }
     let order: &[Unit] = if aside == About::Run { &RUN } else { &SUPPLY };
     let pieces = number::pieces(main);
@@ -254,7 +259,9 @@ fn missing(about: About, readings: &Readings) -> Option<String> {
         About::Idle | About::Rest => return None,
         _ if readings.seconds.is_some() => "Seconds belong behind a >>: what was read after holding.",
         About::Step if readings.cycles.is_some() || readings.hold.is_some() => "A row of level steps has no cycles and no hold.",
-        _ if readings.cycle_count.is_some() && readings.cycles.is_none() => "Of counted cycles the first and the last are read: 42.0>41.2vp.",
+        _ if readings.cycle_count.is_some() && readings.cycles.is_none() => {
+            "Of counted cycles the first and the last are read: 42.0>41.2vp."
+        }
         _ if no_output => "Type what was read at the output first: watts, or volts with vr, vp or vpp.",
         _ => return None,
     };

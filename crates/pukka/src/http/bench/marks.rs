@@ -187,7 +187,9 @@ pub async fn history(Ask(state): Ask<State>, Path((id, run)): Path<(String, Stri
     let chain = chain(&row.session, &run);
     let ids: Vec<String> = chain.iter().map(|run| run.id.clone()).collect();
     let remarks = state
-        .records(move |store| store.read(|tx| ids.iter().map(|id| Ok((remarks::list(tx, id)?, remarks::standings(tx, id)?))).collect::<Result<Vec<_>, _>>()))
+        .records(move |store| {
+            store.read(|tx| ids.iter().map(|id| Ok((remarks::list(tx, id)?, remarks::standings(tx, id)?))).collect::<Result<Vec<_>, _>>())
+        })
         .await?;
     let mut rows: Vec<HistoryRow> = chain.iter().map(|run| as_logged(run)).collect();
     for (remarks, standings) in remarks {

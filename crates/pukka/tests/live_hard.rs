@@ -1,0 +1,118 @@
+//! The real program driving a run, and then: killed hard, told to end, out of disk.
+
+#![allow(clippy::unwrap_used, reason = "a test that cannot set itself up has failed")]
+
+mod common;
+#[path = "common/peer.rs"]
+mod peer;
+#[path = "common/program.rs"]
+mod program;
+
+use std::io::{BufRead, BufReader, Write};
+use std::net::TcpStream;
+use std::process::{Command, Stdio};
+use std::sync::{Arc, Mutex};
+
+use common::{claim, mono};
+use peer::{Peers, until};
+use program::Program;
+use serde_json::{Value, json};
+
+/// A session ready to be driven.
+fn ready(program: &Program, peers: &Peers) -> String {
+    let mut amplifier = mono();
+    amplifier["provenance"] = json!("bought");
+    let made = program.post("/api/amplifiers", &amplifier);
+    program.post(&format!("/api/amplifiers/{}/claims", made["id"].as_str().unwrap()), &claim(4.0, 150.0));
+    peers.link_to(&program.url, &[]);
+    made["session_id"].as_str().unwrap().to_owned()
+}
+
+fn drive(program: &Program, session: &str, rounds_per_s: u32) {
+    let body = json!({ "place": { "rung": "mono@4@40", "mode": "certified" }, "method": { "kind": "ramp" }, "rounds_per_s": rounds_per_s });
+    let live = program.post(&format!("/api/sessions/{session}/live"), &body);
+    assert_eq!(live["title"], "4\u{202f}Ω, certified");
+}
+
+/// Listens to the stream as a browser does; what was shown was acknowledged.
+fn shown(program: &Program) -> Arc<Mutex<Vec<Value>>> {
+    let rounds = Arc::new(Mutex::new(Vec::new()));
+    let heard = Arc::clone(&rounds);
+    let host = program.url.trim_start_matches("http://").to_owned();
+    let mut stream = TcpStream::connect(&host).unwrap();
+    write!(stream, "GET /api/live/events HTTP/1.1\r\nHost: {host}\r\nAccept: text/event-stream\r\n\r\n").unwrap();
+    std::thread::spawn(move || {
+        for line in BufReader::new(stream).lines() {
+            // The program is killed under us.
+            let Ok(line) = line else { return };
+            if let Some(data) = line.strip_prefix("data: {\"seq\":") {
+                let kept: Value = serde_json::from_str(&format!("{{\"seq\":{data}")).unwrap();
+                heard.lock().unwrap().push(kept);
+            }
+        }
+    });
+    rounds
+}
+
+#[test]
+fn killed_hard_in_mid_ramp_no_sample_that_was_shown_is_lost_and_the_level_goes_to_zero_at_the_next_start() {
+    let (data, peers) = (tempfile::tempdir().unwrap(), Peers::start());
+    let mut program = Program::start(data.path());
+    let session = ready(&program, &peers);
+    let rounds = shown(&program);
+    drive(&program, &session, 100);
+    until("rounds were shown, and the level is up", || rounds.lock().unwrap().len() > 60 && peers.level_db() > -35.0);
+    program.child.kill().unwrap();
+    program.child.wait().unwrap();
+    let up = peers.level_db();
+    assert!(up > -35.0, "nobody was there to take it away: {up}");
+    let told = peers.generator().len();
+
+    let again = Program::start(data.path());
+    until("the level is down", || peers.level_db() <= -119.0);
+    assert_eq!(peers.generator()[told], "LEV -120", "before anything else");
+    let ladder = again.get(&format!("/api/sessions/{session}/ladder"));
+    let run = &ladder["ladder"]["rungs"][0]["cells"][0]["runs"][0];
+    let kept = again.get(&format!("/api/sessions/{session}/runs/{}/ramp", run["id"].as_str().unwrap()));
+    let kept = kept["rounds"].as_array().unwrap();
+    let shown = rounds.lock().unwrap();
+    for one in shown.iter() {
+        let n = usize::try_from(one["n"].as_u64().unwrap()).unwrap();
+        assert_eq!(kept[n]["t_ms"], one["round"]["t_ms"], "round {n} was shown and is not there");
+        assert_eq!(kept[n]["power_w"], one["round"]["power_w"]);
+    }
+    assert!(shown.len() > 60 && kept.len() >= shown.len());
+}
+
+#[test]
+fn told_to_end_it_takes_the_level_away_first() {
+    let (data, peers) = (tempfile::tempdir().unwrap(), Peers::start());
+    let mut program = Program::start(data.path());
+    let session = ready(&program, &peers);
+    let _rounds = shown(&program);
+    drive(&program, &session, 50);
+    until("the level is up", || peers.level_db() > -35.0);
+    assert!(Command::new("kill").arg(program.child.id().to_string()).status().unwrap().success());
+    assert!(program.child.wait().unwrap().success(), "and ends well, with a stream still open");
+    assert!(peers.level_db() <= -119.0, "{:?}", peers.generator().last());
+    let again = Program::start(data.path());
+    let ladder = again.get(&format!("/api/sessions/{session}/ladder"));
+    assert_eq!(ladder["ladder"]["rungs"][0]["cells"][0]["runs"].as_array().unwrap().len(), 1, "kept as far as it got");
+}
+
+#[test]
+fn a_full_disk_stops_the_run_and_says_so() {
+    let (data, peers) = (tempfile::tempdir().unwrap(), Peers::start());
+    // A file may grow to 1 MiB, and not be killed for trying: to the database that is a disk with no room.
+    let script = "trap '' XFSZ; ulimit -f 2048; exec \"$0\" serve --listen 127.0.0.1:0 --data \"$1\"";
+    let mut command = Command::new("sh");
+    command.args(["-c", script, env!("CARGO_BIN_EXE_pukka")]).arg(data.path()).stderr(Stdio::null());
+    let program = Program::run(&mut command);
+    let session = ready(&program, &peers);
+    drive(&program, &session, 200);
+    until("the run ended", || !program.get("/api/live")["live"]["ended"].is_null());
+    let live = program.get("/api/live")["live"].clone();
+    assert_eq!(live["ended"]["why"]["kind"], "disk", "{live}");
+    assert!(live["says"].as_str().unwrap().starts_with("Stopped: the readings could not be kept. Is the disk full?"), "{live}");
+    assert!(peers.level_db() <= -119.0);
+}
