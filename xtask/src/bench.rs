@@ -73,6 +73,7 @@ fn load(folder: &std::path::Path) -> anyhow::Result<()> {
     })?;
     report("a load out of 24", &mut times);
     println!("                   {looked_at} networks each, of 24 resistors of 6 kinds");
+    crate::bench_live::live(&running.url, &session, &rung)?;
     println!("memory after load  {:>9.1} MB resident", running.resident_mb()?);
     Ok(())
 }
@@ -87,7 +88,7 @@ fn timed(n: usize, mut work: impl FnMut(usize) -> anyhow::Result<()>) -> anyhow:
         .collect()
 }
 
-fn report(name: &str, times: &mut [f64]) {
+pub fn report(name: &str, times: &mut [f64]) {
     let p50 = median(times);
     let p99 = times[(times.len() * 99 / 100).min(times.len() - 1)];
     println!("{name:<18} {p50:>9.2} ms p50 {p99:>8.2} ms p99  (n = {})", times.len());

@@ -1,6 +1,7 @@
 //! `cargo xtask demo | build | test | types | shots | bench`: everything a fresh machine needs, in one place.
 
 mod bench;
+mod bench_live;
 mod build;
 mod chromium;
 mod shots;

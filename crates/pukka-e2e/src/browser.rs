@@ -292,7 +292,10 @@ impl Browser {
             "//*[self::button or self::a][translate(normalize-space(.), '\u{202f}', ' ')={words:?} or translate(@aria-label, '\u{202f}', ' ')={words:?}]"
         );
         let found = self.client.wait().at_most(PATIENCE).for_element(Locator::XPath(&path)).await;
-        Ok(found.with_context(|| format!("no button “{words}”"))?.click().await?)
+        let button = found.with_context(|| format!("no button “{words}”"))?;
+        // As a person would: out from under the bars that stand at the edges.
+        self.client.execute("arguments[0].scrollIntoView({ block: 'center' })", vec![serde_json::to_value(&button)?]).await?;
+        Ok(button.click().await?)
     }
 
     /// A picture of the page.

@@ -59,6 +59,14 @@ impl Server {
         Self::start("demo", Data::Own(Arc::new(TempDir::new()?)), &["--now", "2026-11-22T10:30:00Z"])
     }
 
+    /// Starts the demo, its stand-in bench so many times as fast as life.
+    ///
+    /// # Errors
+    /// When the program cannot be started.
+    pub fn demo_at_speed(times: u32) -> anyhow::Result<Self> {
+        Self::start("demo", Data::Own(Arc::new(TempDir::new()?)), &["--speed", &times.to_string()])
+    }
+
     /// Starts `pukka serve` on a folder.
     ///
     /// # Errors

@@ -18,7 +18,7 @@ enum Open {
 }
 
 /// Amplifier, place under it, what is opened, and what says that it is there.
-const VIEWS: [(&str, &str, Open, &str); 21] = [
+const VIEWS: [(&str, &str, Open, &str); 25] = [
     ("", "/", Open::Nothing, "On the shelf"),
     ("", "/", Open::Key('?'), "take back the last thing done"),
     ("", "/amplifiers/new", Open::Nothing, "Put it on the shelf"),
@@ -34,6 +34,10 @@ const VIEWS: [(&str, &str, Open, &str); 21] = [
     ("Tolland & Pike Mono 1100", "plan", Open::Click("2 Ω: more of it"), "Volts to set for the claim"),
     ("Tolland & Pike Mono 1100", "plan", Open::Key('s'), "Gain, in three steps"),
     ("", "/benches", Open::Nothing, "Which loads they make"),
+    ("", "/instruments", Open::Nothing, "The stand-in bench"),
+    ("", "/incidents", Open::Nothing, "Nothing went wrong yet."),
+    ("Tolland & Pike Mono 1100", "runs", Open::Key('x'), "Level to zero and the supply off first."),
+    ("Tolland & Pike Mono 1100", "runs?rung=mono%404%4040&mode=certified", Open::Key('h'), "History of a run"),
     ("Quillmoor Four-Ninety", "runs", Open::Nothing, "Before the first run"),
     ("Tolland & Pike Mono 1100", "runs", Open::Line("1068 13.96 x 124.6"), "is not a figure"),
     ("Tolland & Pike Mono 1100", "runs", Open::Key('s'), "Rest voltage"),

@@ -64,7 +64,7 @@ function Top({ openKeys }: { openKeys: () => void }) {
   const here = /^\/amplifiers\/([^/]+)\/(?:plan|runs|verdict|sheet)/.exec(pathname)?.[1];
   const bench = here ?? latest;
   return (
-    <header className="no-print flex h-[52px] flex-none items-center gap-4 bg-top px-5 text-top-ink">
+    <header className="no-print flex min-h-[52px] flex-none flex-wrap items-center gap-x-4 bg-top px-5 text-top-ink max-sm:py-1.5">
       <div className="text-xl font-extrabold" style={{ fontStretch: "118%" }}>
         Pukka
         <i className="ml-[3px] inline-block size-[10px] rounded-full border-[2.5px] border-[#e39a6b] align-[6px]" />

@@ -6,7 +6,7 @@ use super::expected::{Expected, expected};
 use super::gates::{GateFound, Look, gates};
 use super::known::{Known, Where};
 use super::predict::Prediction;
-use super::rungs::{Rung, RungId, Step, next_step, rungs, steps, words};
+use super::rungs::{Rung, RungId, Step, next_step, rungs, steps, words, is_logged};
 use super::view::minutes;
 use crate::bench::source_ohm;
 use crate::claims::Claim;
@@ -197,7 +197,7 @@ pub fn ladder(session: &Session) -> Ladder {
     let order: Vec<Place> = steps(session, &all).into_iter().filter_map(place).collect();
     Ladder {
         next: next_step(session, &all, None).and_then(place),
-        logged: shown.iter().flat_map(|rung| &rung.cells).filter(|cell| cell.planned && !cell.runs.is_empty()).count(),
+        logged: all.iter().map(|rung| rung.set.modes.iter().filter(|mode| is_logged(session, &rung.id, **mode)).count()).sum(),
         planned: order.len(),
         order,
         rungs: shown,

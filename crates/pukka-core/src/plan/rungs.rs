@@ -181,14 +181,17 @@ pub fn steps(session: &Session, rungs: &[Rung]) -> Vec<Step> {
     }
 }
 
+/// Whether something was read at a place: an incident alone is no reading.
+#[must_use]
+pub fn is_logged(session: &Session, id: &RungId, mode: Mode) -> bool {
+    session.standing_runs().any(|run| run.mode == mode && run.was_read() && id.is(&RungId::of(run)))
+}
+
 /// The next run without a reading: after `from`, round to the start; `None` when all are logged.
 #[must_use]
 pub fn next_step(session: &Session, rungs: &[Rung], from: Option<Step>) -> Option<Step> {
     let steps = steps(session, rungs);
-    let logged = |step: &&Step| {
-        let id = rungs.get(step.rung).map(|rung| &rung.id);
-        session.standing_runs().any(|run| run.mode == step.mode && run.was_read() && id.is_some_and(|id| id.is(&RungId::of(run))))
-    };
+    let logged = |step: &&Step| rungs.get(step.rung).is_some_and(|rung| is_logged(session, &rung.id, step.mode));
     let start = from.and_then(|from| steps.iter().position(|step| *step == from)).map_or(0, |at| at + 1);
     let (before, after) = steps.split_at(start.min(steps.len()));
     after.iter().chain(before).find(|step| !logged(step)).copied()

@@ -165,7 +165,7 @@ impl Looking {
         let after = self.seen.filter(|(known, _)| *known == seq).map(|(_, n)| n);
         let read = self.state.records(move |store| store.read(|tx| lives::rounds(tx, seq, after))).await;
         if let Ok(rounds) = read {
-            self.missed = rounds.into_iter().map(|(n, round)| KeptRound { seq, n, round }).collect();
+            self.missed = rounds.into_iter().map(|(n, round)| KeptRound { seq, n, round, kept_after_ms: 0.0 }).collect();
         }
     }
 

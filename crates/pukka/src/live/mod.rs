@@ -5,11 +5,14 @@ mod log;
 mod meters;
 mod samples;
 
+use std::collections::VecDeque;
 use std::sync::{Arc, Mutex, PoisonError};
+use std::time::Duration;
 
-use pukka_core::instruments::Role;
+use pukka_core::instruments::{Quantity, Role, read};
 use pukka_core::live::{Ended, Method, Round, Stop};
 use pukka_core::plan::ladder::Place;
+use pukka_core::plan::rest::RestReading;
 use pukka_store::{Store, lives};
 use serde::{Deserialize, Serialize};
 use tokio::sync::{broadcast, mpsc, watch};
@@ -55,6 +58,8 @@ pub struct KeptRound {
     pub n: u64,
     /// What was read.
     pub round: Round,
+    /// From its last reading to its commit, milliseconds.
+    pub kept_after_ms: f64,
 }
 
 /// Rounds that wait for a browser at the most; one that is further behind reads them from the records.
@@ -71,7 +76,12 @@ pub struct Driving {
     kept: broadcast::Sender<KeptRound>,
     stop: Arc<Mutex<Option<mpsc::Sender<Stop>>>>,
     over: watch::Sender<bool>,
+    rested: Arc<Mutex<VecDeque<RestReading>>>,
 }
+
+/// Every so often the voltmeter is read while nothing is driven, and so many readings are held.
+const REST_EVERY: Duration = Duration::from_secs(2);
+const RESTS: usize = 120;
 
 impl Driving {
     /// Opens the links that are set up, and puts right what an ended program left behind.
@@ -101,7 +111,54 @@ impl Driving {
             kept: broadcast::Sender::new(WAITING),
             stop: Arc::new(Mutex::new(None)),
             over: watch::Sender::new(false),
+            rested: Arc::default(),
         }
+        .resting()
+    }
+
+    /// Reads the supply between runs, where a voltmeter is linked.
+    fn resting(self) -> Self {
+        let driving = self.clone();
+        let mut over = self.ending();
+        tokio::spawn(async move {
+            let mut ticks = tokio::time::interval(REST_EVERY);
+            ticks.set_missed_tick_behavior(tokio::time::MissedTickBehavior::Delay);
+            loop {
+                // The answer holds a lock, and is let go at once.
+                let ended = async { drop(over.wait_for(|over| *over).await) };
+                tokio::select! {
+                    _ = ended => return,
+                    _ = ticks.tick() => {}
+                }
+                driving.read_rest().await;
+            }
+        });
+        self
+    }
+
+    async fn read_rest(&self) {
+        let Some(voltmeter) = self.links.get(Role::Voltmeter).filter(|link| link.state().is_ready() && !self.is_under_way()) else { return };
+        let Some(how) = voltmeter.profile.read.get(Quantity::SupplyV.word()) else { return };
+        let Ok(answer) = voltmeter.ask(how.query.clone()).await else { return };
+        // What is no reading says nothing of the supply; the link's own page shows what it said.
+        let Ok(volts) = read(Quantity::SupplyV, how, &answer) else { return };
+        let mut rested = self.rested.lock().unwrap_or_else(PoisonError::into_inner);
+        rested.push_back(RestReading { at: self.clock.now(), volts });
+        while rested.len() > RESTS {
+            rested.pop_front();
+        }
+    }
+
+    /// The supply between runs, as the voltmeter read it by itself.
+    #[must_use]
+    pub fn rested(&self) -> Vec<RestReading> {
+        self.rested.lock().unwrap_or_else(PoisonError::into_inner).iter().copied().collect()
+    }
+
+    /// Whether a run is driven now.
+    #[must_use]
+    pub fn is_under_way(&self) -> bool {
+        self.state.borrow().as_ref().is_some_and(|state| state.ended.is_none())
     }
 
     /// How far the live run is, the last one when none is under way.
@@ -148,7 +205,7 @@ impl Driving {
         let mut states = self.states();
         let down = states.wait_for(|state| state.as_ref().is_none_or(|state| state.ended.is_some()));
         // A disk that hangs does not keep the program.
-        let _ = tokio::time::timeout(std::time::Duration::from_secs(3), down).await;
+        let _ = tokio::time::timeout(Duration::from_secs(3), down).await;
         self.over.send_replace(true);
     }
 }

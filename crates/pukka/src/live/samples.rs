@@ -5,6 +5,7 @@ use std::sync::Arc;
 use pukka_core::live::Round;
 use pukka_store::{Store, lives};
 use tokio::sync::{broadcast, mpsc, oneshot};
+use tokio::time::Instant;
 
 use super::KeptRound;
 
@@ -15,7 +16,7 @@ const AT_ONCE: usize = 512;
 
 /// Where rounds are put; dropping it ends the task once all are kept.
 pub struct Samples {
-    put: mpsc::Sender<Round>,
+    put: mpsc::Sender<(Instant, Round)>,
     failed: oneshot::Receiver<String>,
     done: tokio::task::JoinHandle<()>,
 }
@@ -30,7 +31,7 @@ impl Samples {
 
     /// Puts a round on its way; false when the disk is too far behind.
     pub fn put(&self, round: Round) -> bool {
-        self.put.try_send(round).is_ok()
+        self.put.try_send((Instant::now(), round)).is_ok()
     }
 
     /// Waits until keeping fails.
@@ -53,14 +54,15 @@ impl Samples {
 async fn keep(
     store: Arc<Store>,
     seq: i64,
-    mut got: mpsc::Receiver<Round>,
+    mut got: mpsc::Receiver<(Instant, Round)>,
     kept: broadcast::Sender<KeptRound>,
     fail: oneshot::Sender<String>,
 ) {
     let mut next = 0u64;
     let mut batch = Vec::with_capacity(AT_ONCE);
     while got.recv_many(&mut batch, AT_ONCE).await > 0 {
-        let rounds: Vec<(u64, Round)> = (next..).zip(batch.drain(..)).collect();
+        let (read_at, rounds): (Vec<Instant>, Vec<Round>) = batch.drain(..).unzip();
+        let rounds: Vec<(u64, Round)> = (next..).zip(rounds).collect();
         next += rounds.len() as u64;
         let (writing, on_disk) = (Arc::clone(&store), rounds.clone());
         let written = tokio::task::spawn_blocking(move || writing.write(move |tx| lives::keep(tx, seq, &on_disk))).await;
@@ -75,9 +77,9 @@ async fn keep(
             let _ = fail.send(why);
             return;
         }
-        for (n, round) in rounds {
+        for (at, (n, round)) in read_at.into_iter().zip(rounds) {
             // Nobody may be looking on.
-            let _ = kept.send(KeptRound { seq, n, round });
+            let _ = kept.send(KeptRound { seq, n, round, kept_after_ms: at.elapsed().as_secs_f64() * 1e3 });
         }
     }
 }

@@ -1592,6 +1592,11 @@ export interface components {
         /** @description A round as it was kept. */
         KeptRound: {
             /**
+             * Format: double
+             * @description From its last reading to its commit, milliseconds.
+             */
+            kept_after_ms: number;
+            /**
              * Format: int64
              * @description Its number in that run.
              */

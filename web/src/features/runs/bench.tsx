@@ -73,7 +73,7 @@ export function Bench({ sessionId, view, channels }: Props) {
   const move = (down: number, right: number) => walk((from) => moved(ladder, from, down, right));
   const takeBack = () => void undo();
   const openSettings = () => setSetting(true);
-  const logged = here?.cell.runs.find((run) => run.used) ?? here?.cell.runs.at(-1) ?? null;
+  const logged = here?.cell.runs.at(-1) ?? null;
   useKeys({
     ArrowDown: () => move(1, 0),
     ArrowUp: () => move(-1, 0),

@@ -18,6 +18,9 @@ const LOGGED: Record<Exclude<Schemas["About"], "run">, string> = {
   rest: "The rest voltage is kept.",
 };
 
+/** A run that is kept out of use, or doubted, wants to be seen to as well. */
+const isDoubted = (run: Schemas["RunBrief"]) => run.checks.some((check) => !check.settled && check.severity !== "note");
+
 const loggedRun = (label: string, mode: string, ungated: boolean) =>
   `${label}, ${mode} logged${ungated ? ", out of the verdict until there is a reason" : ""}.`;
 
@@ -82,7 +85,7 @@ export function RunAtHand({
         { rung: rung.key, mode: cell.mode, happened },
         {
           onSuccess: (done) => {
-            tell({ says: `${String(steps.length)} steps are one run now.`, look: "plain", undo: true });
+            tell({ says: "The steps are one run now.", look: "plain", undo: true });
             onLogged(done.next ?? null);
           },
           onError: (refusal) => setTried(refusal.message),
@@ -148,6 +151,15 @@ export function RunAtHand({
         meters={meters}
         onCorrect={() => used && onCorrect(used)}
       />
+      {line.trim() === "" &&
+        cell.runs
+          .filter((run) => run.id !== used?.id && isDoubted(run))
+          .map((run) => (
+            <section key={run.id} aria-label={`About the run of ${run.total}`} className="mt-3">
+              <h3 className="text-[13px] font-[650] text-ink2">About the run of {run.total}, which is not the one used</h3>
+              <Checks sessionId={sessionId} checks={run.checks} runId={run.id} meters={meters} onCorrect={() => onCorrect(run)} />
+            </section>
+          ))}
       <Repeats sessionId={sessionId} cell={cell} onCorrect={onCorrect} onHistory={onHistory} onRamp={onRamp} />
     </>
   );

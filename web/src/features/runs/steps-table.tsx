@@ -28,7 +28,7 @@ export function StepsTable({
       { rung: rung.key, mode: cell.mode, happened },
       {
         onSuccess: (done) => {
-          tell({ says: `${String(rows.length)} steps are one run now.`, look: "plain", undo: true });
+          tell({ says: "The steps are one run now.", look: "plain", undo: true });
           onLogged(done.next ?? null);
         },
         onError: (error) => tell({ says: error.message, look: "stop" }),

@@ -13,6 +13,7 @@ use super::super::{ApiError, State};
     responses((status = 200, body = Rest), (status = 404, body = ProblemBody, content_type = "application/problem+json")))]
 pub async fn get(Ask(state): Ask<State>, Path(id): Path<String>) -> Result<Json<Rest>, ApiError> {
     let (row, readings) = state.records(move |store| store.read(|tx| Ok((sessions::load(tx, &id)?, rests::newest(tx, &id)?)))).await?;
+    let readings: Vec<_> = readings.into_iter().chain(state.driving.rested()).collect();
     let last = row.session.standing_runs().max_by_key(|run| run.at);
     Ok(Json(rest(&row.session.policy, last, &readings, state.clock.now())))
 }

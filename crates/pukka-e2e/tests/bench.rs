@@ -1,0 +1,184 @@
+//! At the bench: a whole live session on the stand-in, a stop by key in mid-ramp, a link lost and back; a stop settled, level
+//! steps, an incident.
+
+#![allow(clippy::unwrap_used, reason = "a test that cannot set itself up has failed")]
+
+use anyhow::Context as _;
+use pukka_e2e::{Browser, Keys, Server, journey};
+use serde_json::{Value, json};
+
+fn get(server: &Server, path: &str) -> anyhow::Result<Value> {
+    Ok(ureq::get(&format!("{}{path}", server.url)).call()?.body_mut().read_json()?)
+}
+
+fn stand_in(server: &Server, change: &Value) -> anyhow::Result<()> {
+    ureq::put(&format!("{}/api/stand-in", server.url)).send_json(change)?;
+    Ok(())
+}
+
+/// The runs of an amplifier of the demo, at a place of its ladder.
+async fn runs_of(b: &Browser, server: &Server, name: &str, place: &str) -> anyhow::Result<()> {
+    let shelf = get(server, "/api/amplifiers")?;
+    let all = shelf["amplifiers"].as_array().context("no shelf")?;
+    let id = all.iter().find(|item| item["summary"]["name"] == name).and_then(|item| item["id"].as_str()).context("not in the demo")?;
+    b.goto(&format!("{}/amplifiers/{id}/runs?{place}", server.url)).await?;
+    b.wait("#entry-line").await?;
+    Ok(())
+}
+
+const FOUR_CERTIFIED: &str = "rung=mono%404%4040&mode=certified";
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_whole_live_session_on_the_stand_in() {
+    journey(|b| async move {
+        let server = Server::demo_at_speed(20)?;
+        b.goto(&format!("{}/instruments", server.url)).await?;
+        b.see("The stand-in bench").await?;
+        b.until("all four are there", async || Ok(b.text().await?.matches("\nthere").count() == 4)).await?;
+        b.see("Stand-in analyser").await?;
+        runs_of(&b, &server, "Tolland & Pike Mono 1100", FOUR_CERTIFIED).await?;
+        b.see("Let Pukka run it").await?;
+        b.press_letter('d').await?;
+        b.see("Live: 4 Ω, certified").await?;
+        b.see("on to 1 % distortion.").await?;
+        b.see("Distortion, %, against watts").await?;
+        b.see_no("Live: 4 Ω, certified").await?;
+        b.see("Done.").await?;
+        b.see("Ramp").await?;
+        b.click("Ramp").await?;
+        b.see("rounds of readings, as they were kept.").await?;
+        b.press(Keys::Escape).await?;
+        // Clipping, then a burst: each its own way.
+        b.press(Keys::Right).await?;
+        b.see("4 Ω, clipping").await?;
+        b.press_letter('d').await?;
+        b.see("on to 3 % distortion.").await?;
+        b.see_no("Live: 4 Ω, clipping").await?;
+        b.press(Keys::Right).await?;
+        b.see("bursts, until a dB more gives hardly more").await?;
+        b.press_letter('d').await?;
+        b.see("Live: 4 Ω, dynamic").await?;
+        b.see_no("Live: 4 Ω, dynamic").await?;
+        b.see("Done.").await
+    })
+    .await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_key_stops_a_ramp_also_from_inside_a_dialog() {
+    journey(|b| async move {
+        let server = Server::demo_at_speed(1)?;
+        runs_of(&b, &server, "Tolland & Pike Mono 1100", FOUR_CERTIFIED).await?;
+        b.see("Let Pukka run it").await?;
+        b.press_letter('d').await?;
+        b.see("Live: 4 Ω, certified").await?;
+        b.press_letter('?').await?;
+        b.see("take back the last thing done in this tab").await?;
+        b.press(Keys::Escape).await?;
+        b.see_no("Live: 4 Ω, certified").await?;
+        let live = get(&server, "/api/live")?["live"].clone();
+        anyhow::ensure!(live["ended"]["why"]["kind"] == "key", "{live}");
+        let level: Value = ureq::post(&format!("{}/api/instruments/generator/try", server.url))
+            .send_json(json!({ "line": "OUTP?" }))?
+            .body_mut()
+            .read_json()?;
+        anyhow::ensure!(level["reply"] == "0", "{level}");
+        b.see("Stopped by hand.").await
+    })
+    .await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_link_is_lost_in_mid_ramp_and_comes_back() {
+    journey(|b| async move {
+        let server = Server::demo_at_speed(1)?;
+        runs_of(&b, &server, "Tolland & Pike Mono 1100", FOUR_CERTIFIED).await?;
+        b.see("Let Pukka run it").await?;
+        b.press_letter('d').await?;
+        b.see("Live: 4 Ω, certified").await?;
+        stand_in(&server, &json!({ "fault": "generator,DROP" }))?;
+        b.see("Cut the amplifier’s supply by hand, now.").await?;
+        b.goto(&format!("{}/instruments", server.url)).await?;
+        b.see("It is tried again by itself.").await?;
+        stand_in(&server, &json!({ "fault": "generator,NONE" }))?;
+        b.until("all four are there again", async || Ok(b.text().await?.matches("\nthere").count() == 4)).await?;
+        // A meter that answers rubbish stops the next run, and says so.
+        runs_of(&b, &server, "Tolland & Pike Mono 1100", FOUR_CERTIFIED).await?;
+        b.see("Let Pukka run it").await?;
+        b.press_letter('d').await?;
+        b.see("Live: 4 Ω, certified").await?;
+        stand_in(&server, &json!({ "fault": "analyser,GARBAGE" }))?;
+        b.see("answered “#?!”, which is no number").await
+    })
+    .await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_stop_is_settled_and_its_history_kept() {
+    journey(|b| async move {
+        let server = Server::demo()?;
+        runs_of(&b, &server, "Tolland & Pike Mono 1100", FOUR_CERTIFIED).await?;
+        b.type_text("450 14.38 30").await?;
+        b.see("More out than in.").await?;
+        b.press(Keys::Enter).await?;
+        b.see("4 Ω, certified logged.").await?;
+        b.press_letter('r').await?;
+        b.see("which cannot be").await?;
+        b.click("Strike the amps").await?;
+        b.see("Strike a reading").await?;
+        b.press(Keys::Enter).await?;
+        b.see("This cannot be left empty.").await?;
+        b.fill("Why", "clamp on the wrong lead").await?;
+        b.press(Keys::Enter).await?;
+        b.see("The amps are struck.").await?;
+        b.see_no("More out than in.").await?;
+        b.click("Undo").await?;
+        b.see("More out than in.").await?;
+        b.press_letter('e').await?;
+        b.see("Correct a line").await?;
+        b.fill("The line as it should be", "450 14.38 41.4").await?;
+        b.fill("Why", "30 was the range").await?;
+        b.press(Keys::Enter).await?;
+        b.see("Corrected. The old line stays in its history.").await?;
+        b.press_letter('h').await?;
+        b.see("History of a run").await?;
+        b.see("no longer struck: the amps").await?;
+        b.see("30 was the range").await
+    })
+    .await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn level_steps_rest_and_something_that_went_wrong() {
+    journey(|b| async move {
+        let server = Server::demo()?;
+        runs_of(&b, &server, "Tolland & Pike Mono 1100", FOUR_CERTIFIED).await?;
+        for line in ["-3db 300 14.5 27 0.25%", "-2db 400 14.4 38 0.25%", "-1db 460 14.3 44 4%"] {
+            b.type_text(line).await?;
+            b.see("dB, level of the generator").await?;
+            b.press(Keys::Enter).await?;
+            b.see("The step is kept").await?;
+        }
+        b.see("Level steps so far, in no run yet").await?;
+        b.press(Keys::Enter).await?;
+        b.see("The steps are one run now.").await?;
+        b.type_text("rest 14.52").await?;
+        b.press(Keys::Enter).await?;
+        b.see("The rest voltage is kept.").await?;
+
+        b.press_letter('x').await?;
+        b.see("Level to zero and the supply off first.").await?;
+        b.fill("What was seen, heard, smelt", "clicked off").await?;
+        b.click("Protection").await?;
+        b.see("The plan has stopped.").await?;
+        b.see("It went into protection at").await?;
+        b.click("Go on").await?;
+        b.see("This cannot be left empty.").await?;
+        b.fill("What was found, and done about it", "thermal, cooled down").await?;
+        b.press(Keys::Enter).await?;
+        b.see("The plan goes on.").await?;
+        b.click("Incidents").await?;
+        b.see("Went on: thermal, cooled down").await
+    })
+    .await;
+}
