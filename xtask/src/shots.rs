@@ -19,6 +19,12 @@ enum Act {
     Nothing,
     Type(&'static str),
     OpenFigure,
+    /// A ramp on the stand-in bench, near its top.
+    Live,
+    /// A stop, accepted with a reason.
+    Settled,
+    /// The amplifier protected itself.
+    Incident,
     Click(&'static [&'static str]),
     Paste,
 }
@@ -37,13 +43,10 @@ const fn shot(file: &'static str, amplifier: &'static str, place: &'static str) 
 const SHOTS: [Shot; 19] = [
     shot("shelf", "", ""),
     shot("claims", "Quillmoor Four-Ninety", "claims"),
-    Shot { act: Act::Click(&["Add a claim"]), ..shot("claim-form", "Quillmoor Four-Ninety", "claims") },
     Shot { act: Act::Paste, ..shot("paste", "Quillmoor Four-Ninety", "claims") },
-    shot("amplifier-form", "Tolland & Pike Mono 1100", "edit"),
     shot("plan", "Quillmoor Four-Ninety", "plan"),
     Shot { act: Act::Click(&["2 Ω: more of it"]), ..shot("plan-rung", "Tolland & Pike Mono 1100", "plan") },
     Shot { act: Act::Click(&["2 Ω: more of it", "Make the load"]), ..shot("loads", "Tolland & Pike Mono 1100", "plan") },
-    Shot { act: Act::Click(&["Prepare S"]), dark: true, ..shot("prepare-dark", "Tolland & Pike Mono 1100", "plan") },
     shot("bench", "", "benches"),
     Shot { act: Act::Type("1068 13.96 124.6"), ..shot("runs", "Tolland & Pike Mono 1100", "runs") },
     Shot { act: Act::Type("1068 13.96 124.6"), dark: true, ..shot("runs-dark", "Tolland & Pike Mono 1100", "runs") },
@@ -51,9 +54,12 @@ const SHOTS: [Shot; 19] = [
     shot("cautions", "Quillmoor Four-Ninety", "runs"),
     shot("gate", "Copley Strand S500", "runs?rung=mono@1.33@40&mode=certified"),
     shot("verdict", "Hartsedge Two", "verdict"),
-    Shot { dark: true, ..shot("verdict-short-dark", "Tolland & Pike Duo 200", "verdict") },
     Shot { act: Act::OpenFigure, ..shot("working", "Tolland & Pike Mono 1100", "verdict") },
     shot("sheet", "Hartsedge Two", "sheet"),
+    shot("instruments", "", "instruments"),
+    Shot { act: Act::Live, ..shot("live", "Tolland & Pike Mono 1100", "runs?rung=mono@2@40&mode=certified") },
+    Shot { act: Act::Settled, ..shot("settled", "Tolland & Pike Mono 1100", "runs?rung=mono@4@40&mode=clipping") },
+    Shot { act: Act::Incident, ..shot("incident", "Quillmoor Mono 300", "runs") },
 ];
 
 /// Makes the pictures.
@@ -98,6 +104,35 @@ async fn take(server: &Server, browser: &Browser, shot: &Shot) -> anyhow::Result
             browser.wait("[role=dialog] textarea").await?;
             browser.type_text(SPEC_TABLE).await?;
             browser.see("Add 4 claims").await?;
+        }
+        Act::Live => {
+            browser.see("Let Pukka run it").await?;
+            browser.press_letter('d').await?;
+            let url = format!("{}/api/live", server.url);
+            let near_top = async || -> anyhow::Result<bool> {
+                let live: serde_json::Value = ureq::get(&url).call()?.body_mut().read_json()?;
+                Ok(live["live"]["level_db"].as_f64().is_some_and(|db| db > -2.0))
+            };
+            browser.until("the ramp is near its top", near_top).await?;
+        }
+        Act::Settled => {
+            browser.wait("#entry-line").await?;
+            browser.type_text("470 14.33 31").await?;
+            browser.see("More out than in.").await?;
+            browser.press(Keys::Enter).await?;
+            browser.see("clipping logged.").await?;
+            browser.press_letter('r').await?;
+            browser.click("Accept it").await?;
+            browser.fill("Why", "amps by a shunt on another bench, checked").await?;
+            browser.press(Keys::Enter).await?;
+            browser.see("Accepted.").await?;
+        }
+        Act::Incident => {
+            browser.wait("#entry-line").await?;
+            browser.press_letter('x').await?;
+            browser.fill("What was seen, heard, smelt", "clicked off after 8 s at full level").await?;
+            browser.click("Protection").await?;
+            browser.see("The plan has stopped.").await?;
         }
         Act::OpenFigure => {
             browser.wait("section[aria-label*='Holds'] small button").await?.click().await?;

@@ -162,7 +162,7 @@ async fn level_steps_rest_and_something_that_went_wrong() {
         b.see("Level steps so far, in no run yet").await?;
         b.press(Keys::Enter).await?;
         b.see("The steps are one run now.").await?;
-        b.type_text("rest 14.52").await?;
+        b.type_text("14.52r").await?;
         b.press(Keys::Enter).await?;
         b.see("The rest voltage is kept.").await?;
 

@@ -35,7 +35,7 @@ const VIEWS: [(&str, &str, Open, &str); 25] = [
     ("Tolland & Pike Mono 1100", "plan", Open::Key('s'), "Gain, in three steps"),
     ("", "/benches", Open::Nothing, "Which loads they make"),
     ("", "/instruments", Open::Nothing, "The stand-in bench"),
-    ("", "/incidents", Open::Nothing, "Nothing went wrong yet."),
+    ("", "/incidents", Open::Nothing, "It died at 1.33"),
     ("Tolland & Pike Mono 1100", "runs", Open::Key('x'), "Level to zero and the supply off first."),
     ("Tolland & Pike Mono 1100", "runs?rung=mono%404%4040&mode=certified", Open::Key('h'), "History of a run"),
     ("Quillmoor Four-Ninety", "runs", Open::Nothing, "Before the first run"),

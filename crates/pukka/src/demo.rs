@@ -10,7 +10,8 @@ use pukka_store::{Author, Store, amplifiers, benches, sessions};
 use crate::clock::Clock;
 
 /// The sessions of the demo, the one last worked on last.
-const FILES: [(&str, &str); 10] = [
+const FILES: [(&str, &str); 11] = [
+    ("copley-strand-duo-150", include_str!("../demo/copley-strand-duo-150.json")),
     ("fennway-slim-75-2", include_str!("../demo/fennway-slim-75-2.json")),
     ("brackwater-60-6", include_str!("../demo/brackwater-60-6.json")),
     ("copley-strand-s500", include_str!("../demo/copley-strand-s500.json")),
@@ -96,6 +97,8 @@ pub fn start_over(folder: &Path) -> anyhow::Result<()> {
 mod tests {
     use std::collections::BTreeSet;
 
+    use pukka_core::runs::checks::check_session;
+    use pukka_core::session::{Incident, Method, Order};
     use pukka_core::verdict::summary::summary;
 
     #[test]
@@ -108,4 +111,43 @@ mod tests {
             assert!(words.contains(word), "no amplifier of the demo is {word}: {words:?}");
         }
     }
+
+    #[test]
+    fn the_demo_shows_every_check_every_method_a_death_and_one_not_tested() {
+        let sessions = super::sessions_of_the_demo().unwrap();
+        let fired: BTreeSet<String> = sessions.iter().flat_map(check_session).map(|check| check.code).collect();
+        let missing: Vec<&str> = EVERY_CHECK.into_iter().filter(|code| !fired.contains(*code)).collect();
+        assert!(missing.is_empty(), "no run of the demo shows {missing:?}");
+        let runs = || sessions.iter().flat_map(|session| &session.runs);
+        for method in [Method::Ramp, Method::Steps, Method::Eye] {
+            assert!(runs().any(|run| run.method == Some(method)), "{method:?}");
+        }
+        assert!(runs().any(|run| run.incident == Some(Incident::Died)), "nothing died");
+        assert!(runs().any(|run| run.cycles.is_some()) && runs().any(|run| run.hold.is_some()));
+        assert!(sessions.iter().any(|session| session.runs.is_empty()));
+        let orders: BTreeSet<bool> = sessions.iter().map(|session| session.plan.order == Order::Mode).collect();
+        assert_eq!(orders.len(), 2, "both orders");
+    }
+
+    const EVERY_CHECK: [&str; 19] = [
+        "over-unity",
+        "class-ceiling",
+        "efficiency-rises",
+        "power-step",
+        "equivalents-disagree",
+        "mode-order",
+        "load-mismatch",
+        "digit-slip",
+        "repeated-reading",
+        "sag-too-small",
+        "voltage-rose",
+        "no-supply-volts",
+        "out-of-window",
+        "bench-limited",
+        "meters-disagree",
+        "distortion-over-limit",
+        "balance",
+        "fuse",
+        "hot",
+    ];
 }

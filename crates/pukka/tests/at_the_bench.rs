@@ -80,7 +80,8 @@ fn every_form_of_the_line_comes_back_as_it_was_typed() {
     }
     let rested = hand.log("certified", "59.6vp 14.6r 14.38v 41.2a")["id"].clone();
     assert_eq!(hand.run(&rested)["figures"]["sag"]["text"], "0.22");
-    let refused = |mode: &str, line: &str| hand.bench.post(&hand.at("runs"), &json!({ "rung": "mono@4@40", "mode": mode, "line": line })).refusal();
+    let refused =
+        |mode: &str, line: &str| hand.bench.post(&hand.at("runs"), &json!({ "rung": "mono@4@40", "mode": mode, "line": line })).refusal();
     assert_eq!(refused("certified", "447@nobody").2, ["line"]);
     assert_eq!(refused("certified", "62>61vp").2, ["line"]);
     assert_eq!(refused("certified", "447 >> 440").2, ["line"]);

@@ -76,7 +76,7 @@ const GROUPS: { title: string; keys: [string[], string][] }[] = [
       [["42>41.2vp 20cy"], "first and last of counted cycles"],
       [[">> 30s 1040w"], "after holding it"],
       [["-5db 210 14.3 20 0.02%"], "a row of level steps; Enter on an empty line makes them a run"],
-      [["idle 14.6 1.4", "rest 14.55"], "draw without a tone; supply between runs"],
+      [["idle 14.6 1.4", "14.55r"], "draw without a tone; supply between runs"],
       [["# words"], "a note"],
       [["Enter"], "log it, and on to the next run"],
     ],

@@ -6,7 +6,7 @@ use super::expected::{Expected, expected};
 use super::gates::{GateFound, Look, gates};
 use super::known::{Known, Where};
 use super::predict::Prediction;
-use super::rungs::{Rung, RungId, Step, next_step, rungs, steps, words, is_logged};
+use super::rungs::{Rung, RungId, Step, is_logged, next_step, rungs, steps, words};
 use super::view::minutes;
 use crate::bench::source_ohm;
 use crate::claims::Claim;

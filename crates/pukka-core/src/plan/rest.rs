@@ -60,7 +60,7 @@ pub fn rest(policy: &Policy, last: Option<&Run>, readings: &[RestReading], now: 
         )),
         Some(_) => {}
         None => says.push(format!(
-            "Read the rest voltage twice, {} s apart, to see that it is steady: rest 14.55.",
+            "Read the rest voltage twice, {} s apart, to see that it is steady: 14.55r.",
             format::fixed(policy.rest_window_s, 0)
         )),
     }
@@ -123,7 +123,7 @@ mod tests {
     fn one_reading_or_an_old_one_does_not_tell() {
         assert_eq!(of(&[(55, 14.5)], 61).moved_v, None);
         assert_eq!(of(&[(20, 14.50), (55, 14.51)], 200).moved_v, None);
-        assert!(of(&[], 61).says[0].contains("rest 14.55"));
+        assert!(of(&[], 61).says[0].contains("14.55r"));
         assert_eq!(of(&[(-40, 14.5), (-5, 14.5), (30, 14.5)], 61).moved_v, None, "before the run does not count");
     }
 

@@ -137,7 +137,9 @@ impl Driving {
     }
 
     async fn read_rest(&self) {
-        let Some(voltmeter) = self.links.get(Role::Voltmeter).filter(|link| link.state().is_ready() && !self.is_under_way()) else { return };
+        let Some(voltmeter) = self.links.get(Role::Voltmeter).filter(|link| link.state().is_ready() && !self.is_under_way()) else {
+            return;
+        };
         let Some(how) = voltmeter.profile.read.get(Quantity::SupplyV.word()) else { return };
         let Ok(answer) = voltmeter.ask(how.query.clone()).await else { return };
         // What is no reading says nothing of the supply; the link's own page shows what it said.

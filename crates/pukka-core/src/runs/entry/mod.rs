@@ -104,6 +104,13 @@ pub struct Readings {
 }
 
 impl Readings {
+    /// Whether the supply at rest is all that was read: the line is about the supply between runs.
+    fn is_rest_alone(&self) -> bool {
+        let rest_v = self.rest_v;
+        let note = self.note.clone();
+        rest_v.is_some() && *self == Self { rest_v, note, ..Self::default() }
+    }
+
     /// The row of level steps that the line is; nothing when it has no level.
     #[must_use]
     pub fn step(&self) -> Option<LevelStep> {
@@ -211,7 +218,14 @@ pub fn read(line: &str, asked: Asked) -> Entry {
     if let Some(cycles) = &mut readings.cycles {
         cycles.count = readings.cycle_count.unwrap_or(USUAL_CYCLES);
     }
-    let about = if readings.level_db.is_some() && aside == About::Run { About::Step } else { aside };
+    let about = match aside {
+        About::Run if readings.level_db.is_some() => About::Step,
+        About::Run if readings.is_rest_alone() => {
+            readings.end_v = readings.rest_v.take();
+            About::Rest
+        }
+        other => other,
+    };
     let not_yet = blocking(&segments).or_else(|| missing(about, &readings)).or(hold_trouble);
     Entry { segments, about, readings, not_yet }
 }
@@ -254,7 +268,7 @@ fn missing(about: About, readings: &Readings) -> Option<String> {
     let no_output = readings.outputs.is_empty() && readings.cycles.is_none();
     let says = match about {
         About::Idle if readings.current_a.is_none() => "How many amps does it draw without a tone? idle 14.6 1.4",
-        About::Rest if readings.end_v.is_none() => "How many volts does the supply rest at? rest 14.55",
+        About::Rest if readings.end_v.is_none() => "How many volts does the supply rest at? 14.55r",
         About::Idle | About::Rest if !no_output || readings.hold.is_some() => "There is no tone: only volts and amps of the supply.",
         About::Idle | About::Rest => return None,
         _ if readings.seconds.is_some() => "Seconds belong behind a >>: what was read after holding.",

@@ -185,6 +185,9 @@ fn idle_and_rest_are_no_runs() {
     assert!(read("idle", MONO).not_yet.unwrap().contains("idle 14.6 1.4"));
     let rest = read("rest 14.55", MONO);
     assert_eq!((rest.about, rest.readings.end_v.map(Volts::get)), (About::Rest, Some(14.55)));
+    let rest = read("14,55r # fan on", MONO);
+    assert_eq!((rest.about, rest.readings.end_v.map(Volts::get), rest.not_yet), (About::Rest, Some(14.55), None));
+    assert_eq!(read("14.55r 300w", MONO).about, About::Run);
     assert!(read("rest 14.5 300w", MONO).not_yet.unwrap().starts_with("There is no tone"));
 }
 
