@@ -131,7 +131,7 @@ async fn take(server: &Server, browser: &Browser, shot: &Shot) -> anyhow::Result
             browser.wait("#entry-line").await?;
             browser.press_letter('x').await?;
             browser.fill("What was seen, heard, smelt", "clicked off after 8 s at full level").await?;
-            browser.click("Protection").await?;
+            browser.click("Protection 1").await?;
             browser.see("The plan has stopped.").await?;
         }
         Act::OpenFigure => {

@@ -169,7 +169,7 @@ async fn level_steps_rest_and_something_that_went_wrong() {
         b.press_letter('x').await?;
         b.see("Level to zero and the supply off first.").await?;
         b.fill("What was seen, heard, smelt", "clicked off").await?;
-        b.click("Protection").await?;
+        b.click("Protection 1").await?;
         b.see("The plan has stopped.").await?;
         b.see("It went into protection at").await?;
         b.click("Go on").await?;

@@ -201,7 +201,7 @@ fn reverse(tx: &Transaction, author: &Author, act: &Act) -> Result<(), StoreErro
             reverse_record::<Photo>(tx, author, act, &photos::TABLE, |revision, before| photos::put(tx, author, id, revision, before))
         }
         Entity::Remark => remarks::undo(tx, author, id, act.after.as_deref().unwrap_or_default()),
-        Entity::Step => steps::set_dropped(tx, id, Some(&author.at.to_string())),
+        Entity::Step => steps::undo(tx, id, &author.at.to_string()),
         Entity::RestReading => rests::set_dropped(tx, id, Some(&author.at.to_string())),
         // Logging has nothing before it, taking back has nothing after it.
         Entity::Run => {

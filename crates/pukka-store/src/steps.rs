@@ -89,6 +89,15 @@ pub(crate) fn release(tx: &Transaction, run_id: &str) -> Result<(), StoreError> 
     Ok(())
 }
 
+/// Takes a row back that was just typed; the one whose place it took is there again.
+pub(crate) fn undo(tx: &Transaction, id: &str, at: &str) -> Result<(), StoreError> {
+    tx.prepare_cached(
+        "UPDATE step_row SET dropped_at = NULL WHERE (session_id, rung, mode, dropped_at) = (SELECT session_id, rung, mode, at FROM step_row WHERE id = ?)",
+    )?
+    .execute([id])?;
+    set_dropped(tx, id, Some(at))
+}
+
 pub(crate) fn set_dropped(tx: &Transaction, id: &str, at: Option<&str>) -> Result<(), StoreError> {
     tx.prepare_cached("UPDATE step_row SET dropped_at = ? WHERE id = ?")?.execute((at, id))?;
     Ok(())

@@ -7,8 +7,11 @@ use std::time::Duration;
 use pukka_core::format;
 use pukka_core::instruments::{Filling, Role, fill};
 use pukka_core::live::{Action, Ended, Found, Live, Method, Round, Rules, Stop};
+use pukka_core::plan::gates::Look;
+use pukka_core::plan::known::Known;
 use pukka_core::plan::ladder::{Place, find};
 use pukka_core::plan::rungs::Rung;
+use pukka_core::runs::checks::check_session;
 use pukka_core::session::{Mode, Session};
 use pukka_store::{Author, StoreError, arming, lives, sessions};
 use thiserror::Error;
@@ -204,7 +207,9 @@ impl Driven {
         // A burst is read once every half second: it settles when a whole one was heard.
         let settle = if self.method == Method::Burst { settle.max(1_100) } else { settle };
         let most_db = playing.map_or(0.0, |playing| playing.most_db);
-        Rules::new(&self.session.policy, self.place.mode, self.method.clone(), most_db, settle)
+        let known = Known::of(&self.session, &check_session(&self.session));
+        let bears = Look::at(&known, &self.rung).build.and_then(|build| build.ten_second_w).map(|most| most.value);
+        Rules { most_output_w: bears, ..Rules::new(&self.session.policy, self.place.mode, self.method.clone(), most_db, settle) }
     }
 
     async fn run(self, stops: mpsc::Receiver<Stop>, every: Duration) {
