@@ -4,10 +4,12 @@ use std::io::Read as _;
 use std::path::Path;
 
 use anyhow::Context;
+use pukka_core::claims::Claim;
 use pukka_core::claims::paste::{PastedClaim, paste};
 use pukka_core::format;
 use pukka_core::plan::view::{PlannedRow, report};
 use pukka_core::session::Session;
+use pukka_core::verdict::ClaimVerdict;
 
 fn bytes_of(file: &Path) -> anyhow::Result<Vec<u8>> {
     let mut bytes = Vec::new();
@@ -42,20 +44,62 @@ pub fn claims(file: &Path, json: bool) -> anyhow::Result<()> {
     Ok(())
 }
 
-/// Reports the plan of a session file. Answers false when the file could not be read, with every path and why on standard error.
-///
-/// # Errors
-/// When the file cannot be opened.
-pub fn plan(file: &Path, json: bool) -> anyhow::Result<bool> {
-    let session = match Session::read(&bytes_of(file)?) {
-        Ok(session) => session,
+/// The session in a file; nothing when it could not be read, with every path and why on standard error.
+fn session_of(file: &Path) -> anyhow::Result<Option<Session>> {
+    match Session::read(&bytes_of(file)?) {
+        Ok(session) => Ok(Some(session)),
         Err(problems) => {
             for problem in problems {
                 eprintln!("{}: {}", if problem.path.is_empty() { "the file" } else { &problem.path }, problem.says);
             }
-            return Ok(false);
+            Ok(None)
         }
-    };
+    }
+}
+
+/// Judges a session file. Answers false when the file could not be read.
+///
+/// # Errors
+/// When the file cannot be opened.
+pub fn judge(file: &Path, json: bool) -> anyhow::Result<bool> {
+    let Some(session) = session_of(file)? else { return Ok(false) };
+    let judgement = pukka_core::verdict::judge(&session);
+    if json {
+        println!("{}", serde_json::to_string_pretty(&judgement)?);
+        return Ok(true);
+    }
+    let provisional = if judgement.provisional { ", provisional" } else { "" };
+    println!("{}: {}{provisional}", session.amplifier.name(), judgement.overall.word());
+    println!("{} of {} claims tested. {}", judgement.tested, judgement.claims_in_use, judgement.sentence);
+    for (claim, verdict) in session.claims.iter().zip(&judgement.claims) {
+        println!("{}", claim_words(claim, verdict));
+    }
+    for check in &judgement.checks {
+        let settled = if check.settled { " (settled)" } else { "" };
+        println!("{:?}: {}, {}: {} {}{settled}", check.severity, check.code, check.place, check.says, check.remedy);
+    }
+    Ok(true)
+}
+
+fn claim_words(claim: &Claim, verdict: &ClaimVerdict) -> String {
+    let shown =
+        |value: Option<f64>, unit: &str| value.map_or_else(|| format!("? {unit}"), |value| format::with_unit(&format::watts(value), unit));
+    format!(
+        "{:>8} at {:<8} {:<16} as read {}  from {}",
+        shown(verdict.claim_total_w, "W"),
+        claim.load_ohm.map_or_else(|| "no load".into(), |load| format::with_unit(&format::ohms(load.get()), "Ω")),
+        verdict.outcome.words(),
+        verdict.as_read_ratio.map_or_else(|| "?".to_owned(), |ratio| format::with_unit(&format::percent(ratio), "%")),
+        if verdict.runs.is_empty() { "no run".to_owned() } else { verdict.runs.join(", ") },
+    )
+}
+
+/// Reports the plan of a session file. Answers false when the file could not be read.
+///
+/// # Errors
+/// When the file cannot be opened.
+pub fn plan(file: &Path, json: bool) -> anyhow::Result<bool> {
+    let Some(session) = session_of(file)? else { return Ok(false) };
     let report = report(&session);
     if json {
         println!("{}", serde_json::to_string_pretty(&report)?);

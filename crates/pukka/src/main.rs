@@ -1,4 +1,4 @@
-//! `pukka serve`, `pukka demo`, `pukka claims`, `pukka plan`, `pukka bench-sim`, `pukka openapi`.
+//! `pukka serve`, `pukka demo`, `pukka claims`, `pukka plan`, `pukka judge`, `pukka bench-sim`, `pukka openapi`.
 
 use std::net::SocketAddr;
 use std::path::PathBuf;
@@ -43,6 +43,14 @@ enum What {
     },
     /// Say what each rung of a session file's plan will ask of the bench; `-` reads standard input.
     Plan {
+        /// The session file.
+        file: PathBuf,
+        /// As JSON, for other programs.
+        #[arg(long)]
+        json: bool,
+    },
+    /// Judge a session file by the rules; `-` reads standard input.
+    Judge {
         /// The session file.
         file: PathBuf,
         /// As JSON, for other programs.
@@ -95,6 +103,12 @@ fn main() -> anyhow::Result<()> {
         What::Claims { file, json } => pukka::cli::claims(&file, json),
         What::Plan { file, json } => {
             if !pukka::cli::plan(&file, json)? {
+                std::process::exit(2);
+            }
+            Ok(())
+        }
+        What::Judge { file, json } => {
+            if !pukka::cli::judge(&file, json)? {
                 std::process::exit(2);
             }
             Ok(())

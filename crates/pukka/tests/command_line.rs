@@ -98,3 +98,46 @@ fn a_file_that_cannot_be_read_ends_with_2_and_its_paths() {
     assert!(String::from_utf8_lossy(&output.stderr).starts_with("claims[0].load_ohm: "), "{}", String::from_utf8_lossy(&output.stderr));
     assert_eq!(pukka(&["plan", "-"], "not json").status.code(), Some(2));
 }
+
+#[test]
+fn a_session_file_is_judged_without_a_server() {
+    let session = pukka_core::session::examples::mono_1100();
+    let text = serde_json::to_string(&session).unwrap();
+    let output = pukka(&["judge", "-", "--json"], &text);
+    assert!(output.status.success(), "{}", String::from_utf8_lossy(&output.stderr));
+    let answer: Value = serde_json::from_slice(&output.stdout).unwrap();
+    let claim = &answer["claims"][0];
+    assert_eq!((&claim["id"], &claim["outcome"], &claim["basis"]), (&json!("c1"), &json!("holds-within"), &json!("uncertainty")));
+    for key in ["runs", "claims", "checks", "overall", "tested", "claims_in_use", "provisional", "sentence"] {
+        assert!(!answer[key].is_null(), "{key}");
+    }
+    let first = &answer["runs"][0];
+    for key in [
+        "total_w",
+        "best_w",
+        "per_output_w",
+        "bound",
+        "input_w",
+        "efficiency_ratio",
+        "heat_w",
+        "sag_v",
+        "balance_db",
+        "expanded_uncertainty_w",
+        "used_for",
+    ] {
+        assert!(first.as_object().unwrap().contains_key(key), "{key}");
+    }
+    let words = String::from_utf8(pukka(&["judge", "-"], &text).stdout).unwrap();
+    assert!(words.starts_with("Tolland & Pike Mono 1100: Pukka"), "{words}");
+    assert!(words.contains("3 of 3 claims tested."), "{words}");
+}
+
+#[test]
+fn a_file_that_cannot_be_judged_is_named_where_it_is_wrong() {
+    let mut session = serde_json::to_value(pukka_core::session::examples::mono_1100()).unwrap();
+    session["runs"][1]["load_nominal_ohm"] = json!(0);
+    let output = pukka(&["judge", "-"], &session.to_string());
+    assert_eq!(output.status.code(), Some(2));
+    assert!(String::from_utf8_lossy(&output.stderr).starts_with("runs[1].load_nominal_ohm: "));
+    assert!(output.stdout.is_empty());
+}

@@ -9,6 +9,7 @@ use crate::format;
 use crate::session::{Mode, Run, Session};
 use crate::units::at_least;
 use crate::verdict::band::{Band, Basis, Sample, band};
+use crate::verdict::choose::{measured, usable};
 use crate::working::{Figure, Working, source};
 
 /// The bare numbers of a run, where they can be given.
@@ -109,7 +110,7 @@ pub fn figures(session: &Session, run: &Run) -> Result<RunFigures, NoTotal> {
         claim: claim_w.map(|w| format::with_unit(&format::watts(w), "W")),
         claim_id: claim.map(|claim| claim.id.clone()),
         claim_met: claim_w.is_some_and(|claim_w| at_least(total.total_w, claim_w)),
-        at_reference: claim.and_then(|claim| at_reference(session, &total, claim)),
+        at_reference: claim.and_then(|claim| at_reference(session, run, &total, claim)),
         input: numbers.input_w.map(|input| Figure::watts(input, draw_working(&total, "Draw", "Pin = V · I"))),
         efficiency: numbers.efficiency.map(|ratio| efficiency_figure(session, &total, ratio)),
         heat: numbers.heat_w.map(|heat| {
@@ -251,10 +252,11 @@ fn balance_figure(total: &Total, db: f64) -> Figure {
     Figure::decibels(db, working)
 }
 
-fn at_reference(session: &Session, total: &Total, claim: &Claim) -> Option<AtReference> {
+fn at_reference(session: &Session, run: &Run, total: &Total, claim: &Claim) -> Option<AtReference> {
     total.end_v?;
     let reference_v = claim.reference_v();
-    let sample = Sample::of(total);
+    // A run that is still typed is not among those that stand, and is measured by them all the same.
+    let sample = Sample { measured: measured(&usable(session, &[]), run), ..Sample::of(total) };
     let band = band(session, sample, reference_v);
     let low = band_figure(sample, &band, reference_v, false);
     let single = at_least(band.low_w, band.high_w);

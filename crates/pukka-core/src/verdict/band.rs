@@ -7,7 +7,7 @@ use crate::amplifier::SupplyType;
 use crate::runs::power::Total;
 use crate::runs::uncertainty;
 use crate::session::Session;
-use crate::units::{SLACK, more_than};
+use crate::units::{SLACK, at_least, more_than};
 
 /// How far from the claim's voltage a run still speaks for it by its supply type alone.
 pub const WINDOW_V: f64 = 1.0;
@@ -21,6 +21,8 @@ pub enum Basis {
     Regulated,
     /// Unregulated, inside the window.
     Unregulated,
+    /// By an exponent that two runs measured.
+    Measured,
     /// Between regulated and unregulated.
     Between,
 }
@@ -33,6 +35,7 @@ impl Basis {
             Self::AsRead => &["No supply voltage was read: the power stands as read."],
             Self::Regulated => &["Regulated supply: its rails hold, e = 0."],
             Self::Unregulated => &["Unregulated supply: its rails follow the battery, e = 2."],
+            Self::Measured => &["The exponent was measured: two certified runs of this place, 1.0 V or more apart."],
             Self::Between => &["Regulated or not is not known, or the voltages are more than 1.0 V apart: e lies between 0 and 2."],
         }
     }
@@ -57,6 +60,33 @@ pub struct Band {
     pub basis: Basis,
 }
 
+/// An exponent that two runs of one place measured, and the voltages it was measured over.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Measured {
+    /// ln(P1/P2) / ln(V1/V2), from 0 to 2.
+    pub exponent: f64,
+    /// Lower end.
+    pub low_v: f64,
+    /// Upper end.
+    pub high_v: f64,
+}
+
+/// How far past the voltages it was measured over an exponent still speaks.
+const MEASURED_REACH_V: f64 = 0.5;
+
+impl Measured {
+    /// From two runs' power and supply volts.
+    #[must_use]
+    pub fn from(low: (f64, f64), high: (f64, f64)) -> Self {
+        let exponent = ((high.0 / low.0).ln() / (high.1 / low.1).ln()).clamp(0.0, 2.0);
+        Self { exponent, low_v: low.1, high_v: high.1 }
+    }
+
+    fn reaches(&self, reference_v: f64) -> bool {
+        at_least(reference_v, self.low_v - MEASURED_REACH_V) && at_least(self.high_v + MEASURED_REACH_V, reference_v)
+    }
+}
+
 /// What one run, or the mean of several, says: power, how sure of it, and at which supply voltage.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Sample {
@@ -66,13 +96,15 @@ pub struct Sample {
     pub relative_u: f64,
     /// Supply under load, volts.
     pub end_v: Option<f64>,
+    /// How its power follows the supply, where runs measured it.
+    pub measured: Option<Measured>,
 }
 
 impl Sample {
     /// Of one run.
     #[must_use]
     pub fn of(total: &Total) -> Self {
-        Self { power_w: total.total_w, relative_u: total.relative_u(), end_v: total.end_v }
+        Self { power_w: total.total_w, relative_u: total.relative_u(), end_v: total.end_v, measured: None }
     }
 }
 
@@ -85,6 +117,9 @@ pub fn band(session: &Session, sample: Sample, reference_v: f64) -> Band {
     let ratio = reference_v / end_v;
     let inside = !more_than((end_v - reference_v).abs(), WINDOW_V + SLACK);
     let u_v = uncertainty::supply_volts(session, end_v);
+    if let Some(measured) = sample.measured.filter(|measured| measured.reaches(reference_v)) {
+        return bounds(sample, ratio, u_v, (measured.exponent, measured.exponent), Basis::Measured);
+    }
     let (exponents, basis) = match (session.amplifier.supply_type, inside) {
         (SupplyType::Unregulated, true) => ((2.0, 2.0), Basis::Unregulated),
         (SupplyType::Regulated, true) => ((0.0, 0.0), Basis::Regulated),
@@ -131,6 +166,24 @@ mod tests {
         assert_eq!(of(SupplyType::Regulated, Some(12.9)), (447.0, q(12.9), Basis::Between));
         assert_eq!(of(SupplyType::Regulated, Some(16.0)), (447.0, 447.0, Basis::Regulated), "more volts do not help a regulated one");
         assert_eq!(of(SupplyType::Unregulated, None), (447.0, 447.0, Basis::AsRead));
+    }
+
+    #[test]
+    fn a_measured_exponent_overrides_the_supply_type_where_it_reaches() {
+        let session = examples::mono_1100();
+        // 400 W at 12.5 V and 484 W at 13.75 V: ln 1.21 / ln 1.1 = 2 · ln 1.1 / ln 1.1 = 2; 440 W would be 1.
+        let measured = Measured::from((400.0, 12.5), (440.0, 13.75));
+        assert!((measured.exponent - 1.0).abs() < 1e-12);
+        assert!((Measured::from((400.0, 12.5), (484.0, 13.75)).exponent - 2.0).abs() < 1e-12);
+        assert_eq!(Measured::from((400.0, 12.5), (900.0, 13.75)).exponent, 2.0, "never past 2");
+        assert_eq!(Measured::from((400.0, 12.5), (390.0, 13.75)).exponent, 0.0, "never below 0");
+        let sample = Sample { power_w: 440.0, relative_u: 0.0, end_v: Some(13.75), measured: Some(measured) };
+        let at = |reference_v: f64| band(&session, sample, reference_v);
+        assert!(
+            (at(14.25).low_w - 440.0 * 14.25 / 13.75).abs() < 1e-9 && at(14.25).basis == Basis::Measured,
+            "0.5 V past its span, exactly"
+        );
+        assert_eq!((at(14.26).basis, at(11.99).basis, at(12.0).basis), (Basis::Unregulated, Basis::Between, Basis::Measured));
     }
 
     #[test]

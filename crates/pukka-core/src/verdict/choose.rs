@@ -1,14 +1,16 @@
 //! Steps 1 and 3: which runs are usable, and which of them speak for a claim in a mode.
 
-use super::band::Sample;
+use super::band::{Measured, Sample};
 use crate::claims::Claim;
 use crate::runs::checks::{Check, Severity};
 use crate::runs::power::{Total, total};
 use crate::runs::uncertainty::quadrature;
 use crate::session::{Mode, Repeats, Run, Session};
 use crate::units::{Ohms, SLACK, at_least};
-use crate::wiring::{Relation, Wiring, relation};
+use crate::wiring::{Relation, Wiring, relation, same_load};
 
+/// How far apart two runs have to be to measure an exponent.
+const APART_V: f64 = 1.0;
 /// How much further from the claim's voltage than the nearest run another may be.
 const SAME_VOLTAGE_V: f64 = 0.5;
 
@@ -48,6 +50,8 @@ pub struct Chosen<'a> {
     pub equivalent: bool,
     /// They say only "at least so much".
     pub at_least: bool,
+    /// Made between two loads.
+    pub interpolated: bool,
 }
 
 /// Which run is looked for.
@@ -68,7 +72,7 @@ pub fn choose_for_claim<'a>(session: &'a Session, usable: &[Usable<'a>], claim: 
     let wanted = Wanted {
         place: claim.place()?,
         setting: claim.setting.as_deref(),
-        tone_hz: claim.tone_hz.map_or_else(|| session.amplifier.purpose.tone_hz(), |tone| tone.get()),
+        tone_hz: tone_of(session, claim),
         reference_v: Some(claim.reference_v()),
     };
     choose(session, usable, &wanted, mode)
@@ -89,7 +93,62 @@ pub fn choose<'a>(session: &'a Session, usable: &[Usable<'a>], wanted: &Wanted, 
     if let Some(reference_v) = wanted.reference_v {
         candidates = nearest_voltage(candidates, reference_v);
     }
-    pick(session, candidates, equivalent)
+    let mut chosen = pick(session, candidates, equivalent)?;
+    chosen.sample.measured = chosen.runs.first().and_then(|run| measured(usable, run));
+    Some(chosen)
+}
+
+/// The exponent that two certified runs of a run's own place measured, the pair furthest apart.
+pub fn measured(usable: &[Usable], like: &Run) -> Option<Measured> {
+    let same = |u: &&Usable| {
+        u.run.mode == Mode::Certified
+            && u.run.wiring == like.wiring
+            && u.run.setting == like.setting
+            && same_load(u.run.load_nominal_ohm.get(), like.load_nominal_ohm.get())
+            && (u.run.tone_hz.get() / like.tone_hz.get()).ln().abs() <= SLACK
+    };
+    let mut points: Vec<(&Usable, f64)> = usable.iter().filter(same).filter_map(|u| Some((u, u.end_v()?))).collect();
+    points.sort_by(|a, b| a.1.total_cmp(&b.1).then_with(|| a.0.run.at.cmp(&b.0.run.at)).then_with(|| a.0.run.id.cmp(&b.0.run.id)));
+    let (low, high) = (points.first()?, points.last()?);
+    at_least(high.1 - low.1, APART_V).then(|| Measured::from((low.0.total.total_w, low.1), (high.0.total.total_w, high.1)))
+}
+
+/// Step 4: between the nearest certified loads above and below, log P over log R, V over log R. Nothing is extrapolated.
+pub fn interpolate<'a>(session: &'a Session, usable: &[Usable<'a>], claim: &Claim) -> Option<Chosen<'a>> {
+    let (wiring, load) = claim.place()?;
+    let tone_hz = tone_of(session, claim);
+    let beside = |u: &&Usable<'a>| u.run.mode == Mode::Certified && u.run.setting == claim.setting && u.run.wiring == wiring;
+    let at_tone = nearest_tone(usable.iter().filter(beside).collect(), tone_hz);
+    let loads = || at_tone.iter().map(|u| u.run.load_nominal_ohm.get());
+    let above = loads().filter(|ohm| *ohm > load.get()).min_by(f64::total_cmp)?;
+    let below = loads().filter(|ohm| *ohm < load.get()).max_by(f64::total_cmp)?;
+    let at_tone: Vec<Usable<'a>> = at_tone.into_iter().cloned().collect();
+    let at = |ohm: f64| {
+        let place = (wiring, Ohms::new(ohm).ok()?);
+        let wanted = Wanted { place, setting: claim.setting.as_deref(), tone_hz, reference_v: Some(claim.reference_v()) };
+        choose(session, &at_tone, &wanted, Mode::Certified)
+    };
+    let (high, low) = (at(above)?, at(below)?);
+    let part = (load.get() / above).ln() / (below / above).ln();
+    let mix = |a: f64, b: f64| a + part * (b - a);
+    let (a, b) = (high.sample, low.sample);
+    let sample = Sample {
+        power_w: mix(a.power_w.ln(), b.power_w.ln()).exp(),
+        relative_u: a.relative_u.max(b.relative_u),
+        end_v: a.end_v.zip(b.end_v).map(|(a, b)| mix(a, b)),
+        measured: None,
+    };
+    (a.power_w > 0.0 && b.power_w > 0.0).then(|| Chosen {
+        at_least: high.at_least || low.at_least,
+        runs: high.runs.into_iter().chain(low.runs).collect(),
+        sample,
+        equivalent: false,
+        interpolated: true,
+    })
+}
+
+fn tone_of(session: &Session, claim: &Claim) -> f64 {
+    claim.tone_hz.map_or_else(|| session.amplifier.purpose.tone_hz(), |tone| tone.get())
 }
 
 /// Runs at the tone wanted, else at the tone nearest to it in log frequency.
@@ -111,7 +170,13 @@ fn nearest_voltage<'a, 'b>(candidates: Vec<&'b Usable<'a>>, reference_v: f64) ->
 /// Repeats, by the policy. The earliest breaks a tie, then the id, so that the order of the file never matters.
 pub fn pick<'a>(session: &Session, mut candidates: Vec<&Usable<'a>>, equivalent: bool) -> Option<Chosen<'a>> {
     candidates.sort_by(|a, b| a.run.at.cmp(&b.run.at).then_with(|| a.run.id.cmp(&b.run.id)));
-    let one = |u: &&Usable<'a>| Chosen { runs: vec![u.run], sample: Sample::of(&u.total), equivalent, at_least: u.total.at_least };
+    let one = |u: &&Usable<'a>| Chosen {
+        runs: vec![u.run],
+        sample: Sample::of(&u.total),
+        equivalent,
+        at_least: u.total.at_least,
+        interpolated: false,
+    };
     match session.policy.repeats {
         Repeats::First => candidates.first().map(one),
         Repeats::Best => {
@@ -143,9 +208,11 @@ fn mean<'a>(candidates: &[&Usable<'a>], equivalent: bool) -> Option<Chosen<'a>> 
             power_w,
             relative_u: quadrature([largest, spread]),
             end_v: (!volts.is_empty()).then(|| volts.iter().sum::<f64>() / volts.len() as f64),
+            measured: None,
         },
         equivalent,
         at_least: candidates.iter().any(|u| u.total.at_least),
+        interpolated: false,
     })
 }
 
@@ -160,7 +227,7 @@ pub fn best_for_max<'a, 'b>(usable: &'b [Usable<'a>], claim: &Claim) -> Option<(
                 relation((wiring, load), (u.run.wiring, u.run.load_nominal_ohm)).map(|found| found == Relation::Equivalent)
             }
             (Some(wiring), None) => (wiring == u.run.wiring).then_some(false),
-            (None, Some(load)) => crate::wiring::same_load(load.get(), u.run.load_nominal_ohm.get()).then_some(false),
+            (None, Some(load)) => same_load(load.get(), u.run.load_nominal_ohm.get()).then_some(false),
             (None, None) => Some(false),
         }
     };

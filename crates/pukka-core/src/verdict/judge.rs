@@ -3,7 +3,7 @@
 use serde::{Deserialize, Serialize};
 
 use super::band::{Basis, WINDOW_V, band};
-use super::choose::{Chosen, Usable, best_for_max, choose_for_claim, usable};
+use super::choose::{Chosen, Usable, best_for_max, choose_for_claim, interpolate, usable};
 use super::overall::{self, Overall};
 use super::sentence;
 use crate::amplifier::SupplyType;
@@ -289,7 +289,8 @@ fn judge_claim(session: &Session, usable: &[Usable], claim: &Claim) -> ClaimVerd
     if claim.place().is_none() {
         return ClaimVerdict::open(claim, Outcome::NotComparable);
     }
-    let mut verdict = match choose_for_claim(session, usable, claim, Mode::Certified) {
+    let certified = choose_for_claim(session, usable, claim, Mode::Certified).or_else(|| interpolate(session, usable, claim));
+    let mut verdict = match certified {
         Some(certified) => judge_certified(session, usable, claim, claim_w, &certified),
         None => judge_without_certified(session, usable, claim, claim_w),
     };
@@ -327,6 +328,7 @@ fn judge_certified(session: &Session, usable: &[Usable], claim: &Claim, claim_w:
         shortfall_db: power_db(sample.power_w / claim_w),
         high_ratio: Some(band.high_w / claim_w),
         equivalent: certified.equivalent,
+        interpolated: certified.interpolated,
         ..ClaimVerdict::open(claim, Outcome::NotTested)
     };
     if band.basis == Basis::AsRead {
