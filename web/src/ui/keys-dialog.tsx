@@ -55,6 +55,7 @@ const GROUPS: { title: string; keys: [string[], string][] }[] = [
       [["L"], "add a load"],
       [["E"], "correct the line that was logged here"],
       [["H"], "its history"],
+      [["M"], "a meter was wrong: strike it across the session"],
       [["O"], "play the tone of this run, or stop it"],
       [["D"], "let Pukka drive the run, where instruments are linked"],
       [["Esc"], "stop a live run, always"],

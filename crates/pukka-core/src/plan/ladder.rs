@@ -187,12 +187,17 @@ const CLAIM_AT: f64 = 0.8;
 /// Builds the ladder.
 #[must_use]
 pub fn ladder(session: &Session) -> Ladder {
+    ladder_checked(session, &check_session(session))
+}
+
+/// The same, when the session was checked already.
+#[must_use]
+pub fn ladder_checked(session: &Session, checks: &[Check]) -> Ladder {
     let all = rungs(session);
-    let checks = check_session(session);
-    let known = Known::of(session, &checks);
+    let known = Known::of(session, checks);
     let place = |step: Step| all.get(step.rung).map(|rung| Place { rung: rung.id.key(), mode: step.mode });
     let looks: Vec<Look> = all.iter().map(|rung| Look::at(&known, rung)).collect();
-    let mut shown: Vec<LadderRung> = all.iter().zip(&looks).map(|(rung, look)| ladder_rung(&known, look, rung, &checks)).collect();
+    let mut shown: Vec<LadderRung> = all.iter().zip(&looks).map(|(rung, look)| ladder_rung(&known, look, rung, checks)).collect();
     set_bars(session, &looks, &mut shown);
     let order: Vec<Place> = steps(session, &all).into_iter().filter_map(place).collect();
     Ladder {

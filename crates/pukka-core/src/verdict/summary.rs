@@ -7,7 +7,7 @@ use super::judge::{Outcome, judge};
 use super::overall::Overall;
 use crate::claims::headline;
 use crate::format;
-use crate::plan::ladder::ladder;
+use crate::plan::ladder::ladder_checked;
 use crate::runs::checks::Check;
 use crate::session::{Incident, Repeats, Run, Session};
 
@@ -90,7 +90,7 @@ pub fn death(session: &Session) -> Option<&Run> {
 #[must_use]
 pub fn summary(session: &Session) -> Summary {
     let judgement = judge(session);
-    let ladder = ladder(session);
+    let ladder = ladder_checked(session, &judgement.checks);
     let any_run = session.standing_runs().next().is_some();
     let claims = session.claims.iter().filter(|claim| claim.used).count();
     let unsettled = judgement.checks.iter().filter(|c| c.severity == crate::runs::checks::Severity::Stop && !c.settled).count();

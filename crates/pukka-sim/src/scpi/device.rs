@@ -5,6 +5,7 @@ use super::{DATA_TYPE, ILLEGAL_PARAMETER, MISSING_PARAMETER, OUT_OF_RANGE, OVERL
 use crate::amplifier::State;
 use crate::bench::{Bench, Shape};
 use crate::character::{ALL, find};
+use crate::supply::{Supply, SupplyKind};
 
 /// What an instrument is.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
@@ -243,6 +244,17 @@ fn control(bench: &mut Bench, faults: &mut Vec<(Role, Fault)>, header: &str, par
         return Ok(Some(reading(bench.load_ohm)));
     } else if matches("SIMulation:CHARger", header) {
         bench.supply.charger = switch(parameters)?;
+    } else if matches("SIMulation:SUPPly", header) {
+        let (word, rest) = text.split_once(',').unwrap_or((text, ""));
+        bench.supply = Supply::new(match word.trim().to_ascii_uppercase().as_str() {
+            "" => return Err(MISSING_PARAMETER),
+            "BANK" => SupplyKind::bank(),
+            "MAINS" => {
+                let (volts, amps) = rest.split_once(',').ok_or(MISSING_PARAMETER)?;
+                SupplyKind::mains(within(number(volts)?, 6.0, 20.0)?, within(number(amps)?, 1.0, 1_000.0)?)
+            }
+            _ => return Err(ILLEGAL_PARAMETER),
+        });
     } else if matches("SIMulation:STATe?", header) {
         return Ok(Some(state_word(bench.amplifier.state).into()));
     } else if matches("SIMulation:TEMPerature?", header) {
@@ -316,10 +328,22 @@ mod tests {
             (Role::Generator, "OUTP MAYBE", "-224"),
             (Role::Analyser, "MEAS:POW? (@9)", "-222"),
             (Role::Bench, "SIM:AMPL \"nobody\"", "-224"),
+            (Role::Bench, "SIM:SUPP MAINS", "-109"),
+            (Role::Bench, "SIM:SUPP COAL", "-224"),
         ] {
             let (answer, queue) = ask(role, &mut bench, line);
             assert!(answer.is_none() && queue.starts_with(error), "{line}: {answer:?} {queue}");
         }
+    }
+
+    #[test]
+    fn a_supply_with_a_limit_in_place_of_the_bank() {
+        let mut bench = Bench::new(1);
+        assert_eq!(ask(Role::Bench, &mut bench, "SIM:SUPP MAINS,13.8,20").1, "0,\"No error\"");
+        ask(Role::Generator, &mut bench, "LEV 0;OUTP ON");
+        bench.advance(1_500);
+        let volts: f64 = ask(Role::Voltmeter, &mut bench, "MEAS:VOLT?").0.unwrap().parse().unwrap();
+        assert!(volts < 13.0, "it folds at its limit: {volts}");
     }
 
     #[test]

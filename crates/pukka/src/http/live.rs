@@ -47,6 +47,8 @@ pub struct LiveView {
 pub struct Ramp {
     /// The oldest first; none of a run that was logged by hand.
     pub rounds: Vec<Round>,
+    /// Distortion that ended it.
+    pub limit_ratio: Option<f64>,
 }
 
 impl From<CannotStart> for ApiError {
@@ -100,7 +102,9 @@ pub async fn get(Ask(state): Ask<State>) -> Json<LiveView> {
 /// The rounds of a run that was driven, to be looked at again.
 #[utoipa::path(get, operation_id = "getRamp", path = "/sessions/{id}/runs/{run}/ramp", params(("id" = String, Path), ("run" = String, Path)),
     responses((status = 200, body = Ramp)))]
-pub async fn ramp(Ask(state): Ask<State>, Path((_, run)): Path<(String, String)>) -> Result<Json<Ramp>, ApiError> {
+pub async fn ramp(Ask(state): Ask<State>, Path((id, run)): Path<(String, String)>) -> Result<Json<Ramp>, ApiError> {
+    let row = super::bench::session(&state, &id).await?;
+    let limit_ratio = row.session.run(&run).and_then(|run| run.limit_ratio).map(|limit| limit.get());
     let read = move |store: &pukka_store::Store| {
         store.read(|tx| match lives::of_run(tx, &run)? {
             Some(seq) => lives::rounds(tx, seq, None),
@@ -108,7 +112,7 @@ pub async fn ramp(Ask(state): Ask<State>, Path((_, run)): Path<(String, String)>
         })
     };
     let rounds = state.records(read).await?;
-    Ok(Json(Ramp { rounds: rounds.into_iter().map(|(_, round)| round).collect() }))
+    Ok(Json(Ramp { rounds: rounds.into_iter().map(|(_, round)| round).collect(), limit_ratio }))
 }
 
 struct Looking {

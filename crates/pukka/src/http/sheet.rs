@@ -8,7 +8,7 @@ use pukka_core::format;
 use pukka_core::plan::ladder::line_of;
 use pukka_core::runs::figures;
 use pukka_core::runs::figures::claim_of;
-use pukka_core::session::{Run, Session, spoken};
+use pukka_core::session::{Mode, Run, Session, spoken};
 use pukka_core::working::Figure;
 use serde::{Deserialize, Serialize};
 
@@ -76,7 +76,7 @@ fn method(session: &Session) -> Vec<String> {
             "Certified: the most power with THD+N not above {} %, every output named driven.",
             percent(session.policy.thd_limit_ratio.get())
         ),
-        "Clipping: the same tone past the limit. Dynamic: a burst.".to_owned(),
+        format!("Clipping: the same tone past the limit{}. Dynamic: a burst.", driven_to(session)),
         format!(
             "Of repeats the {} is used. ± is the expanded uncertainty, k = 2.",
             match session.policy.repeats {
@@ -88,6 +88,12 @@ fn method(session: &Session) -> Vec<String> {
     ];
     lines.extend(spoken(&session.gates).into_iter().map(|words| format!("Gate opened, {words}")));
     lines
+}
+
+/// Clipping runs that Pukka drove end at a limit of their own, and the sheet says so.
+fn driven_to(session: &Session) -> String {
+    let limit = session.standing_runs().filter(|run| run.mode == Mode::Clipping).find_map(|run| run.limit_ratio);
+    limit.map_or_else(String::new, |limit| format!(", on to {} % where Pukka drove it", format::as_read(limit.get() * 100.0)))
 }
 
 fn row(session: &Session, run: &Run) -> SheetRow {

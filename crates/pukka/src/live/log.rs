@@ -72,6 +72,12 @@ fn made(author: &Author, session: &Session, rung: &Rung, mode: Mode, outcome: &O
         method: if stepped { Some(Method::Steps) } else { run.method },
         steps: found.steps.clone(),
         evidence: Some(serde_json::json!({ "ramp": true })),
+        // Where Pukka drives the ramp a clipping run has a limit too.
+        limit_ratio: if mode == Mode::Clipping && run.limit_ratio.is_none() {
+            Some(session.policy.clipping_end_thd_ratio)
+        } else {
+            run.limit_ratio
+        },
         incomplete: !done,
         incident: protected.then_some(Incident::Protection),
         ..run

@@ -2247,6 +2247,11 @@ export interface components {
         Quantity: "power" | "voltage" | "current" | "resistance" | "supply_voltage";
         /** @description The rounds of a run that was driven. */
         Ramp: {
+            /**
+             * Format: double
+             * @description Distortion that ended it.
+             */
+            limit_ratio?: number | null;
             /** @description The oldest first; none of a run that was logged by hand. */
             rounds: components["schemas"]["Round"][];
         };

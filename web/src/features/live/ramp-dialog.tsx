@@ -16,7 +16,7 @@ export function RampDialog({ sessionId, runId, onClose }: { sessionId: string; r
       {ramp && ramp.rounds.length > 0 && (
         <>
           <p className="mb-2 text-ink2">{ramp.rounds.length} rounds of readings, as they were kept.</p>
-          <RampPlots rounds={ramp.rounds} limit={0.01} />
+          <RampPlots rounds={ramp.rounds} limit={ramp.limit_ratio ?? 0.01} />
         </>
       )}
     </Dialog>

@@ -16,11 +16,13 @@ import { GatePanel } from "./gate-panel";
 import { HaltPanel } from "./halt-panel";
 import { HistoryDialog } from "./history-dialog";
 import { IncidentDialog } from "./incident-dialog";
+import { KeyBar } from "./key-bar";
 import { LadderView } from "./ladder-view";
 import { cellAt, lastLogged, MODES, moved, nextFree, samePlace, type Ladder, type Mode, type Place } from "./place";
 import { RunAtHand } from "./run-at-hand";
 import { RestStrip } from "./rest-strip";
 import { RunHead } from "./run-head";
+import { SettleDialog } from "./settle-dialog";
 import { ToneStrip } from "./tone-strip";
 
 type Brief = Schemas["RunBrief"];
@@ -56,6 +58,7 @@ export function Bench({ sessionId, view, channels }: Props) {
   const [happened, setHappened] = useState<string | null>(null);
   const [wrong, setWrong] = useState(false);
   const [correcting, setCorrecting] = useState<Brief | null>(null);
+  const [striking, setStriking] = useState(false);
   const [ramp, setRamp] = useState<Brief | null>(null);
   const [history, setHistory] = useState<Brief | null>(null);
   const line = useRef<HTMLInputElement>(null);
@@ -89,6 +92,7 @@ export function Bench({ sessionId, view, channels }: Props) {
     x: () => setWrong(true),
     e: () => setCorrecting(logged),
     h: () => setHistory(logged),
+    m: () => setStriking(view.meters.length > 0),
   });
   if (!here) return null;
   const { rung, cell } = here;
@@ -157,6 +161,14 @@ export function Bench({ sessionId, view, channels }: Props) {
       <LadderView ladder={ladder} place={place} go={goTo} onAdd={() => setAdding(true)} />
       {wrong && <IncidentDialog sessionId={sessionId} rung={rung} cell={cell} onClose={() => setWrong(false)} />}
       {correcting && <CorrectDialog sessionId={sessionId} run={correcting} onClose={() => setCorrecting(null)} />}
+      {striking && (
+        <SettleDialog
+          sessionId={sessionId}
+          settling={{ runId: "", kind: "meter", what: view.meters[0] ?? "" }}
+          meters={view.meters}
+          onClose={() => setStriking(false)}
+        />
+      )}
       {ramp && <RampDialog sessionId={sessionId} runId={ramp.id} onClose={() => setRamp(null)} />}
       {history && <HistoryDialog sessionId={sessionId} runId={history.id} onClose={() => setHistory(null)} />}
       {adding && (
@@ -194,26 +206,4 @@ function BenchState({ rung }: { rung: Schemas["LadderRung"] }) {
     charger == null ? null : charger ? "charger on" : "charger off",
   ];
   return place && createPortal(words.filter(Boolean).join(", "), place);
-}
-
-function KeyBar() {
-  const keys: [string, string][] = [
-    ["Enter", "log it"],
-    ["R", "run again"],
-    ["S", "set the rung"],
-    ["U", "undo"],
-    ["O", "tone"],
-    ["X", "something went wrong"],
-    ["?", "all keys"],
-  ];
-  return (
-    <div className="sticky bottom-0 hidden h-11 items-center gap-5 overflow-hidden border-t border-line bg-sheet px-6 text-[13px] whitespace-nowrap text-ink2 sm:flex">
-      {keys.map(([key, what]) => (
-        <span key={key}>
-          <kbd className="num mr-1 rounded border border-current px-1.5 text-[11.5px] leading-5 font-medium">{key}</kbd>
-          {what}
-        </span>
-      ))}
-    </div>
-  );
 }

@@ -5,7 +5,7 @@ use super::{Check, Found, Severity};
 use crate::bench::source_ohm::{self, Sag};
 use crate::format;
 use crate::plan::known::Known;
-use crate::plan::predict::predict;
+use crate::plan::predict::{Prediction, predict};
 use crate::plan::rungs::{Rung, RungId, rungs};
 use crate::session::{Mode, Run, Session};
 use crate::units::{at_least, more_than};
@@ -13,11 +13,10 @@ use crate::units::{at_least, more_than};
 /// Checks every run against the others. `so_far` keeps runs that cannot be true out of what is predicted from.
 pub(super) fn check(session: &Session, seen: &[Seen], so_far: &[Check]) -> Vec<Check> {
     let sags: Vec<(&str, Sag)> = seen.iter().filter_map(|one| Some((one.run.id.as_str(), source_ohm::sag_of(one.run)?))).collect();
-    let known = Known::of(session, so_far);
-    let rungs = rungs(session);
+    let slips = Slips::of(session, so_far);
     seen.iter()
         .flat_map(|one| {
-            let found = [sag_too_small(one, &sags), digit_slip(&known, &rungs, one.run)];
+            let found = [sag_too_small(one, &sags), slips.find(one.run)];
             found.into_iter().flatten().map(|found| found.on(&[one.run]))
         })
         .collect()
@@ -57,14 +56,55 @@ fn sag_too_small(seen: &Seen, sags: &[(&str, Sag)]) -> Option<Found> {
 const OFF: f64 = 0.5;
 const NEAR: f64 = 0.15;
 
-fn digit_slip(known: &Known, rungs: &[Rung], run: &Run) -> Option<Found> {
-    let id = RungId::of(run);
-    let rung = rungs.iter().find(|rung| rung.id.is(&id))?;
-    let others = known.without(&run.id);
-    let p = predict(&others, rung)?;
+/// Nearer than this to what all runs together predict, a reading is none that slipped.
+const PLAIN: f64 = 0.3;
+/// So few certified runs are each too large a part of what is predicted from them.
+const FEW: usize = 3;
+
+struct Slips<'a> {
+    known: Known<'a>,
+    rungs: Vec<Rung>,
+    /// What all runs together predict, a rung each.
+    together: Vec<Option<Prediction>>,
+    few: bool,
+}
+
+impl<'a> Slips<'a> {
+    fn of(session: &'a Session, so_far: &[Check]) -> Self {
+        let (known, rungs) = (Known::of(session, so_far), rungs(session));
+        let together = rungs.iter().map(|rung| predict(&known, rung)).collect();
+        let few = session.standing_runs().filter(|run| run.mode == Mode::Certified).count() <= FEW;
+        Self { known, rungs, together, few }
+    }
+
+    /// A reading is held against what the other runs predict. That costs a fit each, so it is done only where the run itself
+    /// may be what the prediction stands on, or where it stands out.
+    fn find(&self, run: &Run) -> Option<Found> {
+        let id = RungId::of(run);
+        let at = self.rungs.iter().position(|rung| rung.id.is(&id))?;
+        let together = self.together.get(at)?.as_ref()?;
+        let itself = run.mode == Mode::Certified && (self.few || together.from.contains(&run.id));
+        let stands_out = || read(run, together).any(|reading| (reading.value / reading.expected - 1.0).abs() > PLAIN);
+        if !itself && !stands_out() {
+            return None;
+        }
+        let p = predict(&self.known.without(&run.id), self.rungs.get(at)?)?;
+        read(run, &p).find_map(|reading| slip(reading.unit, reading.value, reading.expected))
+    }
+}
+
+/// A reading beside what was to be expected.
+struct Expected {
+    unit: &'static str,
+    value: f64,
+    expected: f64,
+}
+
+/// Every reading of a run that can be predicted and was not struck.
+fn read(run: &Run, p: &Prediction) -> impl Iterator<Item = Expected> {
     let output_w = p.expected.power_w / p.outputs;
     let rms = (output_w * p.load_ohm).sqrt();
-    let outputs = run.outputs.iter().flat_map(|output| {
+    let outputs = run.outputs.iter().flat_map(move |output| {
         [
             output.power_w.map(|w| ("power_w", "W", w.get(), output_w)),
             output.volts_rms.map(|v| ("volts_rms", "V rms", v.get(), rms)),
@@ -75,11 +115,8 @@ fn digit_slip(known: &Known, rungs: &[Rung], run: &Run) -> Option<Found> {
     // A burst's mean draw is no part of the prediction.
     let amps = run.amps().filter(|_| run.mode != Mode::Dynamic).map(|a| ("current_a", "A", a.get(), p.expected.current_a));
     let volts = run.end_volts().map(|v| ("end_v", "V supply", v.get(), p.expected.end_v));
-    outputs
-        .chain([amps, volts])
-        .flatten()
-        .filter(|(name, ..)| !run.is_struck(name))
-        .find_map(|(_, unit, read, expected)| slip(unit, read, expected))
+    let unstruck = outputs.chain([amps, volts]).flatten().filter(|(name, ..)| !run.is_struck(name));
+    unstruck.map(|(_, unit, value, expected)| Expected { unit, value, expected })
 }
 
 fn slip(unit: &str, read: f64, expected: f64) -> Option<Found> {
