@@ -121,11 +121,12 @@ async fn take(server: &Server, browser: &Browser, shot: &Shot) -> anyhow::Result
             browser.see("More out than in.").await?;
             browser.press(Keys::Enter).await?;
             browser.see("clipping logged.").await?;
-            browser.press_letter('r').await?;
+            browser.goto(&address(server, shot)?).await?;
             browser.click("Accept it").await?;
             browser.fill("Why", "amps by a shunt on another bench, checked").await?;
             browser.press(Keys::Enter).await?;
-            browser.see("Accepted.").await?;
+            browser.see("Accepted: amps by a shunt").await?;
+            browser.client.execute("scrollTo(0, 0)", vec![]).await?;
         }
         Act::Incident => {
             browser.wait("#entry-line").await?;

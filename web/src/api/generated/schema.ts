@@ -1121,6 +1121,8 @@ export interface components {
         };
         /** @description One check that fired. */
         Check: {
+            /** @description Why it was accepted as it stands. */
+            accepted?: string | null;
             /** @description Its code. */
             code: string;
             /** @description Where they stand on the ladder: "2 Ω, clipping". */

@@ -128,7 +128,7 @@ export function Bench({ sessionId, view, channels }: Props) {
           ) : open ? (
             <>
               {!cell.shut && <ArmedStrip sessionId={sessionId} rung={rung} cell={cell} armed={view.armed} />}
-              <StartLive sessionId={sessionId} rung={rung} cell={cell} />
+              {!view.halt && <StartLive sessionId={sessionId} rung={rung} cell={cell} />}
               {cell.mind.length > 0 && <Mind says={cell.mind} />}
               <RunAtHand
                 key={`${rung.key} ${cell.mode}`}

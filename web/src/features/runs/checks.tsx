@@ -28,7 +28,7 @@ export function Checks({
       {checks.map((check) => (
         <Flag key={check.code + check.runs.join()} look={check.settled ? "note" : LOOKS[check.severity]} title={check.title}>
           {check.says} <span className="text-ink2">{check.remedy}</span>
-          {check.settled && <b className="ml-1.5 font-semibold">Accepted.</b>}
+          {check.settled && <b className="ml-1.5 font-semibold">Accepted: {check.accepted}.</b>}
           {runId !== undefined && !check.settled && check.severity !== "note" && (
             <span className="mt-1 flex flex-wrap gap-x-3 gap-y-1 text-[13px] font-semibold">
               <Act onClick={onCorrect}>Correct the line</Act>

@@ -43,6 +43,8 @@ pub struct Check {
     pub place: String,
     /// Whether the reviewer settled it.
     pub settled: bool,
+    /// Why it was accepted as it stands.
+    pub accepted: Option<String>,
     /// Two or three words.
     pub title: String,
     /// A plain sentence with the numbers.
@@ -75,12 +77,15 @@ impl Found {
                 ids.push(run.id.clone());
             }
         }
+        let accepted = runs.iter().flat_map(|run| &run.accepted).find(|accepted| accepted.code == self.code);
+        let accepted = accepted.map(|accepted| accepted.reason.clone());
         Check {
             code: self.code.into(),
             severity: self.severity,
             runs: ids,
             place: runs.first().map(|run| place(run)).unwrap_or_default(),
-            settled: runs.iter().any(|run| run.accepted.iter().any(|accepted| accepted.code == self.code)),
+            settled: accepted.is_some(),
+            accepted,
             title: self.title.into(),
             says: self.says,
             remedy: self.remedy,
