@@ -69,7 +69,7 @@ pub(super) fn tell(stand_in: &Running, line: &str) -> Result<(), ApiError> {
     if answer.starts_with("0,") {
         Ok(())
     } else {
-        Err(ApiError::invalid(vec![Problem::new("stand-in", format!("It refused {line}: {answer}"))]))
+        Err(ApiError::invalid(vec![Problem::new("stand-in", format!("It refused {line}: {answer}."))]))
     }
 }
 

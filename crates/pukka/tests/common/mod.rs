@@ -43,8 +43,17 @@ impl Answer {
 
 impl Bench {
     pub fn start() -> Self {
+        Self::with(false, 1.0)
+    }
+
+    /// The demo, its stand-in bench so many times as fast as life.
+    pub fn demo(speed: f64) -> Self {
+        Self::with(true, speed)
+    }
+
+    fn with(demo: bool, speed: f64) -> Self {
         let data = TempDir::new().unwrap();
-        let settings = Settings { data: data.path().to_owned(), clock: Clock::System, demo: false, speed: 1.0 };
+        let settings = Settings { data: data.path().to_owned(), clock: Clock::System, demo, speed };
         let (stop, told) = tokio::sync::oneshot::channel::<()>();
         let (tell, told_where) = mpsc::channel();
         let thread = std::thread::spawn(move || {
