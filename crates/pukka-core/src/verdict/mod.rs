@@ -6,11 +6,13 @@
 pub mod band;
 pub(crate) mod choose;
 pub(crate) mod judge;
+mod outcome;
 mod overall;
 mod sentence;
 pub mod summary;
 pub mod view;
 
-pub use judge::{Bound, ClaimVerdict, Judgement, Outcome, ProofBasis, RunVerdict, judge};
+pub use judge::judge;
+pub use outcome::{Bound, ClaimVerdict, Judgement, Outcome, ProofBasis, RunVerdict};
 pub use overall::Overall;
 pub use sentence::{Phrase, Stress};

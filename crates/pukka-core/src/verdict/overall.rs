@@ -2,7 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::judge::{ClaimVerdict, Outcome};
+use super::{ClaimVerdict, Outcome};
 use crate::claims::{Claim, ClaimKind, headline};
 use crate::session::Session;
 use crate::units::{SLACK, at_least};

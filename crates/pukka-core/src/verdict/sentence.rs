@@ -2,8 +2,8 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::judge::{ClaimVerdict, Judgement, Outcome, ProofBasis};
 use super::overall::{Overall, is_tested};
+use super::{ClaimVerdict, Judgement, Outcome, ProofBasis};
 use crate::claims::{Claim, ClaimKind, headline};
 use crate::format;
 use crate::session::Session;

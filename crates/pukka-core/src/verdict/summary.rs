@@ -3,8 +3,8 @@
 use serde::{Deserialize, Serialize};
 
 use super::choose;
-use super::judge::{Outcome, judge};
 use super::overall::Overall;
+use super::{Outcome, judge};
 use crate::claims::headline;
 use crate::format;
 use crate::plan::ladder::ladder_checked;
@@ -101,7 +101,7 @@ pub fn summary(session: &Session) -> Summary {
     let head_read = head
         .and_then(|head| judgement.claims.iter().find(|verdict| verdict.id == head.id))
         .filter(|verdict| verdict.outcome != Outcome::NotTested)
-        .and_then(super::judge::ClaimVerdict::as_read_w);
+        .and_then(super::ClaimVerdict::as_read_w);
     Summary {
         rules_version: crate::RULES_VERSION,
         name: session.amplifier.name(),

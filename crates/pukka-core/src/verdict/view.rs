@@ -4,9 +4,9 @@ use serde::{Deserialize, Serialize};
 
 use super::band::band;
 use super::choose::{Usable, Wanted, best_for_max, choose, choose_for_claim, usable};
-use super::judge::{ClaimVerdict, Outcome, judge};
 use super::overall::Overall;
 use super::sentence::{Phrase, phrases};
+use super::{ClaimVerdict, Outcome, judge};
 use crate::amplifier::SupplyType;
 use crate::claims::{Claim, ClaimKind};
 use crate::format;

@@ -10,6 +10,17 @@ import { play, stop } from "./tone-audio";
 const SHAPES = { sine: "sine", burst: "standard burst", counted: "counted cycles", steps: "level steps" } as const;
 type ShapeName = keyof typeof SHAPES;
 
+const USUAL_DBFS = -6;
+
+/** A number that may still be half typed: nothing then. */
+function halfTyped(text: string): number | null {
+  try {
+    return readNumber(text.replace("−", "-"));
+  } catch {
+    return null;
+  }
+}
+
 /** The tone that the run at hand needs: named, played, or saved as WAV. */
 export function ToneStrip({ rung, cell }: { rung: Rung; cell: Cell }) {
   const [shape, setShape] = useState<ShapeName>(cell.mode === "dynamic" ? "burst" : "sine");
@@ -20,8 +31,9 @@ export function ToneStrip({ rung, cell }: { rung: Rung; cell: Cell }) {
   const [on, setOn] = useState(false);
   const [says, setSays] = useState<string | null>(null);
   useEffect(() => stop, []);
+  const typed = halfTyped(level);
   const [rate = "48000", bits = "24"] = format.split("-");
-  const query = new URLSearchParams({ hz: String(rung.set.tone_hz), level: String(readNumber(level) ?? -6), shape });
+  const query = new URLSearchParams({ hz: String(rung.set.tone_hz), level: String(typed ?? USUAL_DBFS), shape });
   if (shape === "counted") query.set("cycles", cycles);
   const address = (more: Record<string, string>) => `/api/tones.wav?${query.toString()}&${new URLSearchParams(more).toString()}`;
   const toggle = () => {
@@ -51,7 +63,7 @@ export function ToneStrip({ rung, cell }: { rung: Rung; cell: Cell }) {
           {on ? <Square size={14} aria-hidden /> : <Play size={14} aria-hidden />} {on ? "Stop" : "Play"} the tone <Kbd>O</Kbd>
         </button>
         <span>
-          {String(rung.set.tone_hz)} Hz, {SHAPES[shape]}, {level} dBFS
+          {String(rung.set.tone_hz)} Hz, {SHAPES[shape]}, {String(typed ?? USUAL_DBFS)} dBFS
         </span>
         <button
           type="button"

@@ -5,8 +5,8 @@ use crate::claims::Claim;
 use crate::format;
 use crate::session::{Run, Session};
 use crate::units::{at_least, more_than};
+use crate::verdict::ClaimVerdict;
 use crate::verdict::band::WINDOW_V;
-use crate::verdict::judge::ClaimVerdict;
 
 /// How far from the claim's voltage goes without saying.
 const NEAR_V: f64 = 0.3;
