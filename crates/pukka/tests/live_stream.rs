@@ -134,5 +134,11 @@ fn a_live_run_on_the_stand_in_makes_its_load_follow() {
         let rest = demo.get(&format!("/api/sessions/{session}/rest")).json();
         assert!(rest["says"].as_array().is_some_and(|says| !says.is_empty()), "{rest}");
     }
+    let two = all.iter().find(|item| item["summary"]["name"] == "Tolland & Pike Duo 200").unwrap()["id"].as_str().unwrap();
+    let session = demo.get(&format!("/api/amplifiers/{two}")).json()["session_id"].as_str().unwrap().to_owned();
+    let body = json!({ "place": { "rung": "channels-2@4@1000", "mode": "certified" }, "method": { "kind": "ramp" } });
+    let refused = demo.post(&format!("/api/sessions/{session}/live"), &body);
+    assert_eq!(refused.refusal().1, "cannot-start");
+    assert!(refused.text.contains("drives 2 outputs"), "{}", refused.text);
     assert!(watts[1] > 1.4 * watts[0] && watts[1] < 2.0 * watts[0], "{watts:?}");
 }

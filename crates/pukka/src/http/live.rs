@@ -79,8 +79,9 @@ pub async fn start(
     if let Some(stand_in) = &state.stand_in {
         // On the stand-in bench the load switch follows the run.
         let row = super::bench::session(&state, &id).await?;
-        let load = super::bench::rung(&row.session, &place.rung)?.id.load_ohm.get();
-        super::stand_in::tell(stand_in, &format!("SIM:LOAD {load}"))?;
+        let rung = super::bench::rung(&row.session, &place.rung)?.id;
+        super::stand_in::drives(stand_in, usize::from(rung.wiring.outputs()))?;
+        super::stand_in::tell(stand_in, &format!("SIM:LOAD {}", rung.load_ohm.get()))?;
     }
     let started = state.driving.begin(&author, &id, place, method, Duration::from_secs(1) / rounds).await?;
     Ok((StatusCode::CREATED, Json(started)))

@@ -73,6 +73,24 @@ pub(super) fn tell(stand_in: &Running, line: &str) -> Result<(), ApiError> {
     }
 }
 
+/// Whether the amplifier on it has so many outputs.
+pub(super) fn drives(stand_in: &Running, outputs: usize) -> Result<(), ApiError> {
+    let answer = stand_in.ask(Role::Bench, "SIM:AMPL?").unwrap_or_default();
+    let there = ALL.iter().find(|character| answer.contains(&format!("\"{}\"", character.key)));
+    match there {
+        Some(on) if on.outputs.len() < outputs => Err(ApiError::new(
+            StatusCode::CONFLICT,
+            "cannot-start",
+            format!(
+                "This run drives {outputs} outputs, and the stand-in on the bench, {}, has {}: put another on it, under Instruments.",
+                on.name,
+                on.outputs.len()
+            ),
+        )),
+        _ => Ok(()),
+    }
+}
+
 /// The stand-in bench.
 #[utoipa::path(get, operation_id = "getStandIn", path = "/stand-in", responses((status = 200, body = StandInView)))]
 pub async fn get(Ask(state): Ask<State>) -> Json<StandInView> {
