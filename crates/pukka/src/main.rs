@@ -6,7 +6,7 @@ use std::path::PathBuf;
 use anyhow::Context;
 use clap::{Parser, Subcommand};
 use pukka::clock::Clock;
-use pukka::serve::{self, bind, launch, until_told};
+use pukka::serve::{self, bind, prepare, until_told};
 use pukka::stand_in::{Settings, start};
 use pukka_sim::scpi::Role;
 
@@ -145,8 +145,10 @@ fn host(place: Place, demo: Option<bool>, speed: f64) -> anyhow::Result<()> {
     let runtime = tokio::runtime::Builder::new_multi_thread().enable_all().build()?;
     runtime.block_on(async {
         let listener = bind(place.listen).await?;
+        let ready = prepare(settings).await?;
+        // Said only once the data folder is ours.
         println!("Pukka is at http://{}", listener.local_addr()?);
-        launch(settings, listener, until_told()).await
+        ready.serve(listener, until_told()).await
     })
 }
 

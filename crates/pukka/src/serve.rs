@@ -6,6 +6,7 @@ use std::path::PathBuf;
 use std::sync::Arc;
 
 use anyhow::Context;
+use axum::Router;
 use pukka_store::Store;
 use tokio::net::TcpListener;
 
@@ -45,11 +46,17 @@ pub async fn bind(address: Option<SocketAddr>) -> anyhow::Result<TcpListener> {
     anyhow::bail!("No free port from {PORT} to {}: name one with --listen.", PORT + 49)
 }
 
-/// Serves until `stop` is done.
+/// A server that has its data folder, and is not reached yet: whoever says where it is, says so from here on.
+pub struct Ready {
+    app: Router,
+    driving: Driving,
+}
+
+/// Takes the data folder, opens the records and the links.
 ///
 /// # Errors
-/// When the data folder or the listener cannot be used.
-pub async fn launch(settings: Settings, listener: TcpListener, stop: impl Future<Output = ()> + Send + 'static) -> anyhow::Result<()> {
+/// When the data folder cannot be used, or another program has it.
+pub async fn prepare(settings: Settings) -> anyhow::Result<Ready> {
     let Settings { data, clock, demo, speed } = settings;
     let store = tokio::task::spawn_blocking(move || -> anyhow::Result<Store> {
         let store = Store::open(&data)?;
@@ -62,15 +69,33 @@ pub async fn launch(settings: Settings, listener: TcpListener, stop: impl Future
     let store = Arc::new(store);
     let stand_in = if demo { Some(stand_in::link(&store, clock, speed).await?) } else { None };
     let driving = Driving::start(&store, clock);
-    let ending = driving.clone();
-    let app = http::app(http::State { store, clock, driving, stand_in });
-    let told = async move {
-        stop.await;
-        // The level first; then open streams, which the server would wait for.
-        ending.end().await;
-    };
-    axum::serve(listener, app).with_graceful_shutdown(told).await?;
-    Ok(())
+    let app = http::app(http::State { store, clock, driving: driving.clone(), stand_in });
+    Ok(Ready { app, driving })
+}
+
+impl Ready {
+    /// Serves until `stop` is done.
+    ///
+    /// # Errors
+    /// When the listener fails.
+    pub async fn serve(self, listener: TcpListener, stop: impl Future<Output = ()> + Send + 'static) -> anyhow::Result<()> {
+        let Self { app, driving } = self;
+        let told = async move {
+            stop.await;
+            // The level first; then open streams, which the server would wait for.
+            driving.end().await;
+        };
+        axum::serve(listener, app).with_graceful_shutdown(told).await?;
+        Ok(())
+    }
+}
+
+/// Prepares a server and serves until `stop` is done.
+///
+/// # Errors
+/// When the data folder or the listener cannot be used.
+pub async fn launch(settings: Settings, listener: TcpListener, stop: impl Future<Output = ()> + Send + 'static) -> anyhow::Result<()> {
+    prepare(settings).await?.serve(listener, stop).await
 }
 
 /// Waits for an interrupt or a request to end.

@@ -275,7 +275,7 @@ pub fn band_figure(sample: Sample, band: &Band, reference_v: f64, upper: bool) -
     let title = format!("Power at {} V", format::as_read(reference_v));
     let mut working = Working::new(title, "P(Vref) = P · (Vref / V)^e", source::METHOD)
         .with("P", "power as read", sample.power_w, "W")
-        .with("Vref", "voltage of the claim", reference_v, "V");
+        .with("Vref", "voltage it is brought to", reference_v, "V");
     if let Some(end_v) = sample.end_v {
         working = working.with("V", "supply under load", end_v, "V");
     }

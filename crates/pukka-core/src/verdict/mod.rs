@@ -3,6 +3,7 @@
 //! [`judge`] follows the steps of the open session format one by one; [`view`] turns its answer into figures, bars and
 //! sentences for people; [`summary`] into the line on the shelf.
 
+pub mod at_volts;
 pub mod band;
 pub(crate) mod choose;
 pub(crate) mod judge;

@@ -2,6 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 
+use super::at_volts::{VoltageRow, at_volts};
 use super::band::band;
 use super::choose::{Usable, Wanted, best_for_max, choose, choose_for_claim, usable};
 use super::overall::Overall;
@@ -99,6 +100,8 @@ pub struct VerdictView {
     pub rows: Vec<ClaimRow>,
     /// Certified efficiency by load, highest load first.
     pub efficiency: Vec<EfficiencyPoint>,
+    /// Power at the usual voltages, for every load that was run clean.
+    pub at_volts: Vec<VoltageRow>,
     /// What to tell an audience.
     pub tell: Vec<Tell>,
     /// What they are owed.
@@ -132,6 +135,7 @@ pub fn view(session: &Session) -> VerdictView {
         basis: basis(session, &usable),
         rows,
         efficiency: efficiency(session, &usable),
+        at_volts: at_volts(session, &usable),
         tell: tell(session, &usable),
         disclosure: session.amplifier.provenance.disclosure().into(),
         gates: spoken(&session.gates),

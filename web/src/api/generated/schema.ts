@@ -2826,6 +2826,8 @@ export interface components {
         };
         /** @description The verdict for people. */
         VerdictView: {
+            /** @description Power at the usual voltages, for every load that was run clean. */
+            at_volts: components["schemas"]["VoltageRow"][];
             /** @description The line under it: voltages and uncertainty. */
             basis: string;
             /** @description Checks that fired. */
@@ -2852,6 +2854,23 @@ export interface components {
             tested: string;
             /** @description Runs past a gate, out of the verdict until a reason is given. */
             ungated: number;
+        };
+        /** @description Power at one voltage: one figure, or the two ends of a band. */
+        VoltageCell: {
+            high?: components["schemas"]["Figure"] | null;
+            /** @description Lower bound. */
+            low: components["schemas"]["Figure"];
+            /** @description "13.8 V". */
+            volts: string;
+        };
+        /** @description One load. */
+        VoltageRow: {
+            /** @description A cell a voltage. */
+            cells: components["schemas"]["VoltageCell"][];
+            /** @description "4 Ω". */
+            load: string;
+            /** @description Tone and wiring. */
+            words: string;
         };
         /**
          * Format: double

@@ -9,6 +9,7 @@ import { EfficiencyCard } from "./efficiency-card";
 import { Findings } from "./findings";
 import { Say } from "./say";
 import { TellCard } from "./tell-card";
+import { VoltsCard } from "./volts-card";
 
 /** What became of each claim, and why. */
 export function VerdictPage() {
@@ -26,6 +27,7 @@ export function VerdictPage() {
       </main>
       <aside className="mt-5 grid content-start gap-3 lg:mt-0">
         <EfficiencyCard drawn={drawn} />
+        <VoltsCard view={view} />
         <TellCard view={view} />
         <Findings view={view} />
         <Flag look={inHand.amplifier.provenance === "bought" ? "note" : "doubt"} title="Disclose.">
