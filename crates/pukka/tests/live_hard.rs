@@ -116,3 +116,38 @@ fn a_full_disk_stops_the_run_and_says_so() {
     assert!(live["says"].as_str().unwrap().starts_with("Stopped: the readings could not be kept. Is the disk full?"), "{live}");
     assert!(peers.level_db() <= -119.0);
 }
+
+#[test]
+fn a_clock_that_jumps_back_confuses_nothing() {
+    let (data, peers) = (tempfile::tempdir().unwrap(), Peers::start());
+    let program = Program::start(data.path());
+    let session = ready(&program, &peers);
+    let log = |program: &Program, line: &str| {
+        program.post(&format!("/api/sessions/{session}/runs"), &json!({ "rung": "mono@4@40", "mode": "certified", "line": line }))
+    };
+    let first = log(&program, "140 14.2 13");
+    drop(program);
+    // Six years back.
+    let mut command = Command::new(env!("CARGO_BIN_EXE_pukka"));
+    command.args(["serve", "--listen", "127.0.0.1:0", "--now", "2020-01-01T00:00:00Z", "--data"]).arg(data.path());
+    let program = Program::run(&mut command);
+    until("the links are up", || {
+        program.get("/api/instruments")["links"].as_array().unwrap().iter().all(|link| link["state"]["kind"] == "ready")
+    });
+    let rest = program.get(&format!("/api/sessions/{session}/rest"));
+    assert_eq!(rest["wait_s"], 60.0, "the whole rest and no longer: {rest}");
+    let second = log(&program, "145 14.2 13.4");
+    assert_ne!(first["id"], second["id"]);
+    drive(&program, &session, 200);
+    until("the run ended", || !program.get("/api/live")["live"]["ended"].is_null());
+    assert_eq!(program.get("/api/live")["live"]["ended"]["kind"], "done");
+    let runs = || {
+        let ladder = program.get(&format!("/api/sessions/{session}/ladder"));
+        ladder["ladder"]["rungs"][0]["cells"][0]["runs"].as_array().unwrap().clone()
+    };
+    assert_eq!(runs().len(), 3, "all are there");
+    let undone = program.post("/api/undo", &json!({}));
+    assert!(undone["says"].as_str().unwrap().starts_with("logged 4 Ω"), "the last act is the last one done, whatever its time: {undone}");
+    assert_eq!(runs().len(), 2);
+    assert!(runs().iter().any(|run| run["id"] == first["id"]), "the first, of the future, stands");
+}
