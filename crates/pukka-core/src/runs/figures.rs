@@ -2,12 +2,12 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::power::{NoTotal, PowerOf, Total, total};
+use super::power::{NoTotal, PowerOf, Total, total, total_of};
 use super::uncertainty;
 use crate::claims::Claim;
 use crate::format;
 use crate::session::{Mode, Run, Session};
-use crate::units::at_least;
+use crate::units::{at_least, power_db};
 use crate::verdict::band::{Band, Basis, Sample, band};
 use crate::verdict::choose::{measured, usable};
 use crate::working::{Figure, Working, source};
@@ -85,6 +85,10 @@ pub struct RunFigures {
     pub sag: Option<Figure>,
     /// Channel balance, decibels.
     pub balance: Option<Figure>,
+    /// After a hold against at once, decibels.
+    pub fade: Option<Figure>,
+    /// Of counted cycles, the better end.
+    pub best: Option<Figure>,
 }
 
 /// The figures of a run, for people.
@@ -121,6 +125,16 @@ pub fn figures(session: &Session, run: &Run) -> Result<RunFigures, NoTotal> {
         }),
         sag: numbers.sag_v.map(|sag| sag_figure(run, &total, sag)),
         balance: total.balance_db().map(|db| balance_figure(&total, db)),
+        fade: fade(session, run, &total),
+        best: total.best_w.map(|best| {
+            let working = Working::new("Better end of the counted cycles", "max(Pfirst, Plast)", source::METHOD).with(
+                "P",
+                "power of the run, its weaker end",
+                total.total_w,
+                "W",
+            );
+            Figure::watts(best, working.assuming("More in the first than in the last is what the rail capacitors hold."))
+        }),
     })
 }
 
@@ -203,6 +217,11 @@ fn total_figure(run: &Run, total: &Total) -> Figure {
             .with_text("n", "outputs driven", driven.to_string())
             .assuming(format!("Assumed for {} of {driven} outputs, which were on dummy loads.", total.assumed_outputs));
     }
+    if total.at_least {
+        working = working.assuming("At least so much: every level step was inside the limit.");
+    } else if !run.steps.is_empty() {
+        working = working.assuming("Between the two level steps that straddle the limit, linear against the logarithm of the distortion.");
+    }
     working = working.with_text("U", "expanded uncertainty, k = 2", format::with_unit(&format::watts(total.expanded_w()), "W"));
     Figure::watts(total.total_w, working).give_or_take(Some(total.expanded_w()))
 }
@@ -250,6 +269,17 @@ fn balance_figure(total: &Total, db: f64) -> Figure {
         working = working.assuming("Under 0.5 dB nobody hears it.");
     }
     Figure::decibels(db, working)
+}
+
+fn fade(session: &Session, run: &Run, total: &Total) -> Option<Figure> {
+    let hold = run.hold.as_ref()?;
+    let held = total_of(session, run, &hold.outputs).ok()?;
+    let db = power_db(held.total_w / total.total_w)?;
+    let working = Working::new("Fade over the hold", "10 · log10(Phold / P)", source::METHOD)
+        .with("Phold", "power after the hold", held.total_w, "W")
+        .with("P", "power at once", total.total_w, "W")
+        .with("t", "held for", hold.seconds, "s");
+    Some(Figure::decibels(db, working))
 }
 
 fn at_reference(session: &Session, run: &Run, total: &Total, claim: &Claim) -> Option<AtReference> {
@@ -332,6 +362,21 @@ mod tests {
         let numbers = numbers(&session, &run);
         assert_eq!((numbers.efficiency, numbers.heat_w), (None, None));
         assert!(numbers.input_w.is_some());
+    }
+
+    #[test]
+    fn what_a_hold_cost_and_what_the_first_cycle_had() {
+        let (session, mut run) = at(447.0, 14.38, 41.2);
+        run.hold = serde_json::from_value(serde_json::json!({ "seconds": 30.0, "outputs": [{ "power_w": 430.0 }] })).unwrap();
+        // 10·log10(430/447) = −0.168 dB
+        assert!((figures(&session, &run).unwrap().fade.unwrap().value + 0.1684).abs() < 1e-3);
+        run.outputs.clear();
+        run.mode = Mode::Dynamic;
+        run.cycles =
+            serde_json::from_value(serde_json::json!({ "count": 20, "first": { "power_w": 480.0 }, "last": { "power_w": 460.0 } }))
+                .unwrap();
+        let shown = figures(&session, &run).unwrap();
+        assert_eq!((shown.total.value, shown.best.unwrap().value), (460.0, 480.0));
     }
 
     #[test]

@@ -2367,6 +2367,7 @@ export interface components {
             against?: components["schemas"]["Figure"] | null;
             at_reference?: components["schemas"]["AtReference"] | null;
             balance?: components["schemas"]["Figure"] | null;
+            best?: components["schemas"]["Figure"] | null;
             /** @description Watts of that claim, as shown. */
             claim?: string | null;
             /** @description Id of that claim. */
@@ -2374,6 +2375,7 @@ export interface components {
             /** @description Whether it is met as read. */
             claim_met: boolean;
             efficiency?: components["schemas"]["Figure"] | null;
+            fade?: components["schemas"]["Figure"] | null;
             heat?: components["schemas"]["Figure"] | null;
             input?: components["schemas"]["Figure"] | null;
             /** @description Power of each metered output, when there are several. */

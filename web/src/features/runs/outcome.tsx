@@ -52,6 +52,8 @@ function Also({ figures }: { figures: Figures }) {
     ["draw", figures.input],
     ["heat to shed", figures.heat],
     ["channel balance", figures.balance],
+    ["fade over the hold", figures.fade],
+    ["better end of the cycles", figures.best],
   ];
   return (
     <p className="mt-2.5 flex flex-wrap gap-x-5 gap-y-1 text-[13.5px] text-ink2">
