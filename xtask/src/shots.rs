@@ -158,11 +158,6 @@ fn address(server: &Server, shot: &Shot) -> anyhow::Result<String> {
     if shot.amplifier.is_empty() {
         return Ok(format!("{}/{}", server.url, shot.place));
     }
-    let shelf: serde_json::Value = ureq::get(&format!("{}/api/amplifiers", server.url)).call()?.body_mut().read_json()?;
-    let id = shelf["amplifiers"]
-        .as_array()
-        .and_then(|all| all.iter().find(|item| item["summary"]["name"] == shot.amplifier))
-        .and_then(|item| item["id"].as_str())
-        .ok_or_else(|| anyhow::anyhow!("the demo has no {}", shot.amplifier))?;
+    let id = server.amplifier(shot.amplifier)?;
     Ok(format!("{}/amplifiers/{id}/{}", server.url, shot.place))
 }

@@ -6,6 +6,7 @@ use std::process::{Child, Command, Stdio};
 use std::sync::Arc;
 
 use anyhow::Context;
+use serde_json::Value;
 use tempfile::TempDir;
 
 /// A running `pukka`.
@@ -104,6 +105,17 @@ impl Server {
         self.child.kill()?;
         self.child.wait()?;
         Self::start("serve", data, &[])
+    }
+
+    /// Id of the amplifier on its shelf that has this name.
+    ///
+    /// # Errors
+    /// When there is none.
+    pub fn amplifier(&self, name: &str) -> anyhow::Result<String> {
+        let shelf: Value = ureq::get(&format!("{}/api/amplifiers", self.url)).call()?.body_mut().read_json()?;
+        let mut all = shelf["amplifiers"].as_array().into_iter().flatten();
+        let found = all.find(|item| item["summary"]["name"] == name).and_then(|item| item["id"].as_str());
+        found.map(str::to_owned).with_context(|| format!("there is no {name} on the shelf"))
     }
 
     /// Its data folder.

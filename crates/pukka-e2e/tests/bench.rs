@@ -3,7 +3,6 @@
 
 #![allow(clippy::unwrap_used, reason = "a test that cannot set itself up has failed")]
 
-use anyhow::Context as _;
 use pukka_e2e::{Browser, Keys, Server, journey};
 use serde_json::{Value, json};
 
@@ -18,9 +17,7 @@ fn stand_in(server: &Server, change: &Value) -> anyhow::Result<()> {
 
 /// The runs of an amplifier of the demo, at a place of its ladder.
 async fn runs_of(b: &Browser, server: &Server, name: &str, place: &str) -> anyhow::Result<()> {
-    let shelf = get(server, "/api/amplifiers")?;
-    let all = shelf["amplifiers"].as_array().context("no shelf")?;
-    let id = all.iter().find(|item| item["summary"]["name"] == name).and_then(|item| item["id"].as_str()).context("not in the demo")?;
+    let id = server.amplifier(name)?;
     b.goto(&format!("{}/amplifiers/{id}/runs?{place}", server.url)).await?;
     b.wait("#entry-line").await?;
     Ok(())

@@ -6,17 +6,10 @@ use fantoccini::Locator;
 use pukka_e2e::{Browser, Keys, Server, journey};
 
 async fn at_the_bench(b: &Browser, server: &Server) -> anyhow::Result<()> {
-    let id = amplifier(server, "Tolland & Pike Mono 1100")?;
+    let id = server.amplifier("Tolland & Pike Mono 1100")?;
     b.goto(&format!("{}/amplifiers/{id}/runs", server.url)).await?;
     b.wait("#entry-line").await?;
     b.see("6 of 9 logged").await
-}
-
-fn amplifier(server: &Server, name: &str) -> anyhow::Result<String> {
-    let shelf: serde_json::Value = ureq::get(&format!("{}/api/amplifiers", server.url)).call()?.body_mut().read_json()?;
-    let all = shelf["amplifiers"].as_array().cloned().unwrap_or_default();
-    let found = all.iter().find(|item| item["summary"]["name"] == name).and_then(|item| item["id"].as_str());
-    found.map(str::to_owned).ok_or_else(|| anyhow::anyhow!("no {name}"))
 }
 
 async fn clear(b: &Browser) -> anyhow::Result<()> {
@@ -123,7 +116,7 @@ async fn a_double_enter_logs_once_and_undo_takes_it_back() {
 async fn a_second_tab_meets_a_conflict_and_keeps_what_was_typed() {
     journey(|b| async move {
         let server = Server::demo()?;
-        let id = amplifier(&server, "Quillmoor Four-Ninety")?;
+        let id = server.amplifier("Quillmoor Four-Ninety")?;
         let edit = format!("{}/amplifiers/{id}/edit", server.url);
         b.goto(&edit).await?;
         b.field("Model").await?;

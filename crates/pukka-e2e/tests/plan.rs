@@ -2,14 +2,11 @@
 
 #![allow(clippy::unwrap_used, reason = "a test that cannot set itself up has failed")]
 
-use anyhow::Context as _;
 use pukka_e2e::{Browser, Keys, Server, journey};
 
 /// The plan of an amplifier of the demo.
 async fn plan_of(b: &Browser, server: &Server, name: &str) -> anyhow::Result<()> {
-    let shelf: serde_json::Value = ureq::get(&format!("{}/api/amplifiers", server.url)).call()?.body_mut().read_json()?;
-    let all = shelf["amplifiers"].as_array().context("no shelf")?;
-    let id = all.iter().find(|item| item["summary"]["name"] == name).and_then(|item| item["id"].as_str()).context("not in the demo")?;
+    let id = server.amplifier(name)?;
     b.goto(&format!("{}/amplifiers/{id}/plan", server.url)).await?;
     b.see("What each rung will ask of the bench").await
 }

@@ -4,14 +4,12 @@
 
 use anyhow::Context as _;
 use pukka_e2e::{Browser, Keys, Server, journey};
-use serde_json::{Value, json};
+use serde_json::json;
 
 async fn open(b: &Browser, server: &Server, name: &str, place: &str) -> anyhow::Result<String> {
-    let shelf: Value = ureq::get(&format!("{}/api/amplifiers", server.url)).call()?.body_mut().read_json()?;
-    let all = shelf["amplifiers"].as_array().context("no shelf")?;
-    let id = all.iter().find(|item| item["summary"]["name"] == name).and_then(|item| item["id"].as_str()).context("not in the demo")?;
+    let id = server.amplifier(name)?;
     b.goto(&format!("{}/amplifiers/{id}/{place}", server.url)).await?;
-    Ok(id.to_owned())
+    Ok(id)
 }
 
 #[tokio::test(flavor = "multi_thread")]

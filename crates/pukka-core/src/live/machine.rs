@@ -61,12 +61,6 @@ impl Live {
         (live, Action::Level(level_db))
     }
 
-    /// The level it wants, dB.
-    #[must_use]
-    pub const fn level_db(&self) -> f64 {
-        self.level_db
-    }
-
     /// What it found so far.
     #[must_use]
     pub const fn found(&self) -> &Found {

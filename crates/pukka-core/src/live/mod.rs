@@ -66,11 +66,10 @@ impl Rules {
     /// By a policy.
     #[must_use]
     pub fn new(policy: &Policy, mode: Mode, method: Method, most_db: f64, settle_ms: u64) -> Self {
-        let limit = if mode == Mode::Clipping { policy.clipping_end_thd_ratio } else { policy.thd_limit_ratio };
         Self {
             mode,
             method,
-            limit: limit.get(),
+            limit: policy.end_thd_ratio(mode).get(),
             start_db: START_DB.min(most_db),
             most_db,
             settle_ms,

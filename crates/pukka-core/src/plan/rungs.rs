@@ -53,7 +53,7 @@ impl RungId {
     }
 }
 
-fn same_tone(a: Hertz, b: Hertz) -> bool {
+pub(crate) fn same_tone(a: Hertz, b: Hertz) -> bool {
     (a.get() / b.get() - 1.0).abs() < 1e-6
 }
 

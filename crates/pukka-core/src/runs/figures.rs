@@ -9,7 +9,7 @@ use crate::format;
 use crate::session::{Mode, Run, Session};
 use crate::units::{at_least, power_db};
 use crate::verdict::band::{Band, Basis, Sample, band};
-use crate::verdict::choose::{measured, usable};
+use crate::verdict::choose::measured_in;
 use crate::working::{Figure, Working, source};
 
 /// The bare numbers of a run, where they can be given.
@@ -286,7 +286,7 @@ fn at_reference(session: &Session, run: &Run, total: &Total, claim: &Claim) -> O
     total.end_v?;
     let reference_v = claim.reference_v();
     // A run that is still typed is not among those that stand, and is measured by them all the same.
-    let sample = Sample { measured: measured(&usable(session, &[]), run), ..Sample::of(total) };
+    let sample = Sample { measured: measured_in(session, run), ..Sample::of(total) };
     let band = band(session, sample, reference_v);
     let low = band_figure(sample, &band, reference_v, false);
     let single = at_least(band.low_w, band.high_w);

@@ -2,6 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 
+use super::Mode;
 use crate::units::{Celsius, Decibels, Ratio, Volts};
 
 /// Which of several runs of one kind is used.
@@ -50,6 +51,17 @@ pub struct Policy {
 /// The defaults are constants, inside the bounds of their types.
 fn fixed<T, E: std::fmt::Debug>(value: Result<T, E>) -> T {
     value.unwrap_or_else(|error| unreachable!("a default of the policy is out of bounds: {error:?}"))
+}
+
+impl Policy {
+    /// Distortion that ends a run which the program drives: a clipping run goes on past the limit of a certified one.
+    #[must_use]
+    pub const fn end_thd_ratio(&self, mode: Mode) -> Ratio {
+        match mode {
+            Mode::Clipping => self.clipping_end_thd_ratio,
+            Mode::Certified | Mode::Dynamic => self.thd_limit_ratio,
+        }
+    }
 }
 
 impl Default for Policy {

@@ -13,7 +13,6 @@ use serde::{Deserialize, Serialize};
 
 use crate::format;
 use crate::problem::Problem;
-use crate::session::Mode;
 
 /// How the level goes.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
@@ -56,12 +55,6 @@ const BURST_EVERY_S: f64 = 0.500;
 const FADE_S: f64 = 0.010;
 /// The longest tone that is made.
 pub const MOST_SECONDS: f64 = 600.0;
-
-/// The tone of a run: a sine, or the standard burst.
-#[must_use]
-pub fn of_run(mode: Mode, tone_hz: f64, level_dbfs: f64) -> Tone {
-    Tone { hz: tone_hz, level_dbfs, shape: if mode == Mode::Dynamic { Shape::Burst } else { Shape::Sine } }
-}
 
 impl Tone {
     /// What is wrong with it.
@@ -236,7 +229,7 @@ mod tests {
         assert_eq!(path(Tone { level_dbfs: 0.1, ..tone(40.0, Shape::Sine) }).as_deref(), Some("level_dbfs"));
         assert_eq!(path(tone(40.0, Shape::Counted { cycles: 40 })).as_deref(), Some("shape.cycles"));
         assert_eq!(path(tone(40.0, Shape::Steps { levels_db: vec![1.0], seconds: 1.0 })).as_deref(), Some("shape.levels_db"));
-        assert_eq!(of_run(Mode::Dynamic, 40.0, 0.0).words(), "burst of 2 cycles of 40 Hz every 500 ms at 0 dBFS");
+        assert_eq!(Tone { level_dbfs: 0.0, ..tone(40.0, Shape::Burst) }.words(), "burst of 2 cycles of 40 Hz every 500 ms at 0 dBFS");
     }
 
     proptest! {

@@ -100,17 +100,26 @@ pub fn choose<'a>(session: &'a Session, usable: &[Usable<'a>], wanted: &Wanted, 
 
 /// The exponent that two certified runs of a run's own place measured, the pair furthest apart.
 pub fn measured(usable: &[Usable], like: &Run) -> Option<Measured> {
-    let same = |u: &&Usable| {
-        u.run.mode == Mode::Certified
-            && u.run.wiring == like.wiring
-            && u.run.setting == like.setting
-            && same_load(u.run.load_nominal_ohm.get(), like.load_nominal_ohm.get())
-            && (u.run.tone_hz.get() / like.tone_hz.get()).ln().abs() <= SLACK
-    };
-    let mut points: Vec<(&Usable, f64)> = usable.iter().filter(same).filter_map(|u| Some((u, u.end_v()?))).collect();
+    let mut points: Vec<(&Usable, f64)> = usable.iter().filter(|u| measures(u.run, like)).filter_map(|u| Some((u, u.end_v()?))).collect();
     points.sort_by(|a, b| a.1.total_cmp(&b.1).then_with(|| a.0.run.at.cmp(&b.0.run.at)).then_with(|| a.0.run.id.cmp(&b.0.run.id)));
     let (low, high) = (points.first()?, points.last()?);
     at_least(high.1 - low.1, APART_V).then(|| Measured::from((low.0.total.total_w, low.1), (high.0.total.total_w, high.1)))
+}
+
+/// The same, from the runs of a session, stopped or not: only those at that place are reckoned.
+pub fn measured_in(session: &Session, like: &Run) -> Option<Measured> {
+    let there = session.standing_runs().filter(|run| !run.ungated && measures(run, like));
+    let usable: Vec<Usable> = there.filter_map(|run| total(session, run).ok().map(|total| Usable { run, total })).collect();
+    measured(&usable, like)
+}
+
+/// Whether a run may measure the exponent of another's place.
+fn measures(run: &Run, like: &Run) -> bool {
+    run.mode == Mode::Certified
+        && run.wiring == like.wiring
+        && run.setting == like.setting
+        && same_load(run.load_nominal_ohm.get(), like.load_nominal_ohm.get())
+        && (run.tone_hz.get() / like.tone_hz.get()).ln().abs() <= SLACK
 }
 
 /// Step 4: between the nearest certified loads above and below, log P over log R, V over log R. Nothing is extrapolated.

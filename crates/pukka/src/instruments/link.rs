@@ -114,11 +114,6 @@ impl Link {
         let _ = state.wait_for(|state| !state.is_ready()).await;
     }
 
-    /// Waits until it is ready; false when it is closed.
-    pub async fn ready(&self) -> bool {
-        self.state.clone().wait_for(LinkState::is_ready).await.is_ok()
-    }
-
     /// Sends a query and gives its answer.
     ///
     /// # Errors

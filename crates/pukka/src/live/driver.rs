@@ -104,7 +104,11 @@ impl Driving {
         let optional = |role: Role| if self.links.get(role).is_some() { ready(role).map(Some) } else { Ok(None) };
         let analyser = ready(Role::Analyser)?;
         let (voltmeter, ammeter) = (optional(Role::Voltmeter)?, optional(Role::Ammeter)?);
-        let generator = if method == Method::Watch { optional(Role::Generator)?.filter(|_| false) } else { Some(ready(Role::Generator)?) };
+        // Who only watches leaves the generator alone; one that is set up and down is a fault all the same: nobody knows its level.
+        let generator = match method {
+            Method::Watch => optional(Role::Generator).map(|_| None)?,
+            _ => Some(ready(Role::Generator)?),
+        };
         let (store, id) = (Arc::clone(&self.store), session_id.to_owned());
         let session = blocking(move || store.read(|tx| sessions::load(tx, &id))).await?.session;
         let rung = find(&session, &place.rung).ok_or_else(|| StoreError::NotFound { what: "rung", id: place.rung.clone() })?;
@@ -125,8 +129,7 @@ impl Driving {
             })
         })
         .await?;
-        let limit_ratio =
-            if place.mode == Mode::Clipping { session.policy.clipping_end_thd_ratio } else { session.policy.thd_limit_ratio }.get();
+        let limit_ratio = session.policy.end_thd_ratio(place.mode).get();
         Ok(Driven {
             driving: self.clone(),
             author: Author { key: None, ..author.clone() },

@@ -74,7 +74,7 @@ fn made(author: &Author, session: &Session, rung: &Rung, mode: Mode, outcome: &O
         evidence: Some(serde_json::json!({ "ramp": true })),
         // Where Pukka drives the ramp a clipping run has a limit too.
         limit_ratio: if mode == Mode::Clipping && run.limit_ratio.is_none() {
-            Some(session.policy.clipping_end_thd_ratio)
+            Some(session.policy.end_thd_ratio(mode))
         } else {
             run.limit_ratio
         },
@@ -98,8 +98,7 @@ pub fn finish_interrupted(store: &Arc<Store>, clock: Clock) {
         let done = store.write(move |tx| {
             let session = sessions::load(tx, &one.session_id)?.session;
             let rounds = lives::rounds(tx, one.seq, None)?;
-            let limit =
-                if one.place.mode == Mode::Clipping { session.policy.clipping_end_thd_ratio } else { session.policy.thd_limit_ratio };
+            let limit = session.policy.end_thd_ratio(one.place.mode);
             let inside = rounds.into_iter().map(|(_, round)| round).filter(|round| round.thd_ratio.is_none_or(|thd| thd <= limit.get()));
             let best = inside.max_by(|a, b| a.total_w().total_cmp(&b.total_w()));
             let ended = Ended::Stopped { why: Stop::Exit };

@@ -78,21 +78,21 @@ export function RunAtHand({
     if (next !== line) key.current = crypto.randomUUID();
   };
   const finish = useFinishSteps(sessionId);
-  const enter = () => {
-    if (line.trim() === "" && steps.length > 0) {
-      if (finish.isPending) return;
-      finish.mutate(
-        { rung: rung.key, mode: cell.mode, happened },
-        {
-          onSuccess: (done) => {
-            tell({ says: "The steps are one run now.", look: "plain", undo: true });
-            onLogged(done.next ?? null);
-          },
-          onError: (refusal) => setTried(refusal.message),
+  const finishSteps = () => {
+    if (finish.isPending) return;
+    finish.mutate(
+      { rung: rung.key, mode: cell.mode, happened },
+      {
+        onSuccess: (done) => {
+          tell({ says: "The steps are one run now.", look: "plain", undo: true });
+          onLogged(done.next ?? null);
         },
-      );
-      return;
-    }
+        onError: (refusal) => setTried(refusal.message),
+      },
+    );
+  };
+  const enter = () => {
+    if (line.trim() === "" && steps.length > 0) return finishSteps();
     if (line.trim() === "") return onOnward();
     if (log.isPending) return;
     log.mutate(
@@ -143,7 +143,7 @@ export function RunAtHand({
       />
       {line === "" && used && <p className="-mt-4 text-[13.5px] text-ink2">Logged already; type again to repeat it.</p>}
       <Outcome figures={figures} />
-      <StepsTable sessionId={sessionId} rung={rung} cell={cell} rows={steps} happened={happened} onLogged={onLogged} />
+      <StepsTable rows={steps} pending={finish.isPending} onFinish={finishSteps} />
       <Checks
         sessionId={sessionId}
         checks={figures ? (shown?.checks ?? []) : []}

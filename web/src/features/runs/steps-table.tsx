@@ -1,44 +1,15 @@
 import { api, data, type Schemas } from "@/api/client";
 import { useWrite } from "@/api/queries";
 import { Button } from "@/ui/button";
-import { useNotice } from "@/ui/notice";
-import type { Cell, Place, Rung } from "./place";
 
 /** Rows of level steps as they were typed; together they become the run. */
-export function StepsTable({
-  sessionId,
-  rung,
-  cell,
-  rows,
-  happened,
-  onLogged,
-}: {
-  sessionId: string;
-  rung: Rung;
-  cell: Cell;
-  rows: Schemas["StepLine"][];
-  happened: boolean;
-  onLogged: (next: Place | null) => void;
-}) {
-  const { tell } = useNotice();
-  const finish = useFinishSteps(sessionId);
+export function StepsTable({ rows, pending, onFinish }: { rows: Schemas["StepLine"][]; pending: boolean; onFinish: () => void }) {
   if (rows.length === 0) return null;
-  const end = () =>
-    finish.mutate(
-      { rung: rung.key, mode: cell.mode, happened },
-      {
-        onSuccess: (done) => {
-          tell({ says: "The steps are one run now.", look: "plain", undo: true });
-          onLogged(done.next ?? null);
-        },
-        onError: (error) => tell({ says: error.message, look: "stop" }),
-      },
-    );
   return (
     <section aria-label="Level steps" className="mt-3 rounded-lg border border-copper bg-sheet px-4 py-2.5">
       <div className="flex items-center justify-between gap-3">
         <h3 className="text-[13px] font-[650] text-ink2">Level steps so far, in no run yet</h3>
-        <Button look="main" className="py-1 text-sm" disabled={finish.isPending} onClick={end}>
+        <Button look="main" className="py-1 text-sm" disabled={pending} onClick={onFinish}>
           Make them a run
         </Button>
       </div>

@@ -1,5 +1,6 @@
 //! Runs with their numbers, and which of the repeats at one place speaks for it.
 
+use crate::plan::rungs::same_tone;
 use crate::runs::figures::{RunNumbers, numbers};
 use crate::session::{Mode, Run, Session};
 use crate::units::{Hertz, Ohms};
@@ -42,7 +43,7 @@ impl Spoken<'_> {
 
     /// Setting and tone are the same.
     pub fn is_at_tone_of(&self, other: &Self) -> bool {
-        self.setting == other.setting && (self.tone_hz.get() / other.tone_hz.get() - 1.0).abs() < 1e-6
+        self.setting == other.setting && same_tone(self.tone_hz, other.tone_hz)
     }
 }
 
@@ -64,7 +65,7 @@ fn same_place(a: &Run, b: &Run) -> bool {
     a.wiring == b.wiring
         && a.setting == b.setting
         && a.mode == b.mode
-        && (a.tone_hz.get() / b.tone_hz.get() - 1.0).abs() < 1e-6
+        && same_tone(a.tone_hz, b.tone_hz)
         && same_load(a.load_nominal_ohm.get(), b.load_nominal_ohm.get())
 }
 
