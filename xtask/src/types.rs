@@ -10,10 +10,14 @@ use crate::build::{cargo, packages, root, run};
 pub fn types(check: bool) -> anyhow::Result<()> {
     packages()?;
     cargo(&["build", "--workspace"])?;
-    let described = Command::new(root().join("target/debug/pukka")).arg("openapi").output()?;
-    anyhow::ensure!(described.status.success(), "pukka openapi failed");
     let description = root().join("target/openapi.json");
-    std::fs::write(&description, described.stdout)?;
+    std::fs::write(&description, said("openapi")?)?;
+    let (documented, current) = (root().join("docs/pukka-session.schema.json"), said("schema")?);
+    if !check {
+        std::fs::write(&documented, &current)?;
+    } else if std::fs::read(&documented)? != current {
+        anyhow::bail!("docs/pukka-session.schema.json is not what the program reads: run cargo xtask types");
+    }
     let committed = root().join("web/src/api/generated/schema.ts");
     let fresh = if check { root().join("target/schema.ts") } else { committed.clone() };
     let (from, to) = (description.to_string_lossy(), fresh.to_string_lossy());
@@ -24,4 +28,11 @@ pub fn types(check: bool) -> anyhow::Result<()> {
         println!("The committed types are current.");
     }
     Ok(())
+}
+
+/// What the program prints of itself.
+fn said(what: &str) -> anyhow::Result<Vec<u8>> {
+    let described = Command::new(root().join("target/debug/pukka")).arg(what).output()?;
+    anyhow::ensure!(described.status.success(), "pukka {what} failed");
+    Ok(described.stdout)
 }

@@ -133,6 +133,14 @@ pub fn count(n: usize) -> String {
     WORDS.get(n).map_or_else(|| n.to_string(), |word| (*word).to_owned())
 }
 
+/// The same, to begin a sentence.
+#[must_use]
+pub fn count_capital(n: usize) -> String {
+    let word = count(n);
+    let mut letters = word.chars();
+    letters.next().map(|c| format!("{}{}", c.to_uppercase(), letters.as_str())).unwrap_or_default()
+}
+
 /// "a, b and c".
 #[must_use]
 pub fn list(parts: &[String]) -> String {

@@ -51,12 +51,23 @@ fn floor_words(least: f64, exclusive: bool, unit: &str) -> String {
     if exclusive { format!("above {least} {unit}") } else { format!("{least} {unit} or more") }
 }
 
+fn number_schema(what: &str, unit: &str, (least, exclusive): (f64, bool), most: f64) -> utoipa::openapi::RefOr<utoipa::openapi::Schema> {
+    use utoipa::openapi::schema::{KnownFormat, ObjectBuilder, SchemaFormat, Type};
+    let said = if unit.is_empty() { what.to_owned() } else { format!("{what}, {unit}") };
+    let number = ObjectBuilder::new()
+        .schema_type(Type::Number)
+        .format(Some(SchemaFormat::KnownFormat(KnownFormat::Double)))
+        .description(Some(said))
+        .maximum(Some(most));
+    let number = if exclusive { number.exclusive_minimum(Some(least)) } else { number.minimum(Some(least)) };
+    number.into()
+}
+
 macro_rules! quantity {
     ($(#[$doc:meta])* $name:ident, $what:literal, $unit:literal, $($above:ident)? $least:literal ..= $most:literal) => {
         $(#[$doc])*
-        #[derive(Debug, Clone, Copy, PartialEq, PartialOrd, Serialize, Deserialize, utoipa::ToSchema)]
+        #[derive(Debug, Clone, Copy, PartialEq, PartialOrd, Serialize, Deserialize)]
         #[serde(try_from = "f64", into = "f64")]
-        #[schema(value_type = f64)]
         pub struct $name(f64);
 
         impl $name {
@@ -89,6 +100,15 @@ macro_rules! quantity {
                 self.0
             }
         }
+
+        // By hand: the derive takes no bounds out of a macro.
+        impl utoipa::PartialSchema for $name {
+            fn schema() -> utoipa::openapi::RefOr<utoipa::openapi::Schema> {
+                number_schema($what, $unit, ($least, exclusive!($($above)?)), $most)
+            }
+        }
+
+        impl utoipa::ToSchema for $name {}
 
         impl TryFrom<f64> for $name {
             type Error = QuantityError;

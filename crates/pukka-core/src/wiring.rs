@@ -7,7 +7,7 @@ use crate::units::Ohms;
 
 /// Which channels are driven and how.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize, utoipa::ToSchema)]
-#[serde(tag = "kind", rename_all = "kebab-case", deny_unknown_fields)]
+#[serde(tag = "kind", rename_all = "kebab-case")]
 pub enum Wiring {
     /// The one output of a mono amplifier.
     Mono,

@@ -30,6 +30,10 @@ pub struct Working {
     pub assumptions: Vec<String>,
     /// The standard or textbook it is from.
     pub source: String,
+    /// How those of the numbers put in were made that are no readings themselves.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[schema(no_recursion)]
+    pub from: Vec<Working>,
 }
 
 impl Working {
@@ -50,6 +54,25 @@ impl Working {
     pub fn with_text(mut self, symbol: &str, what: impl Into<String>, value: String) -> Self {
         self.inputs.push(Input { symbol: symbol.into(), what: what.into(), value });
         self
+    }
+
+    /// Adds how a number that was put in was made itself.
+    #[must_use]
+    pub fn made_from(mut self, made: impl IntoIterator<Item = Self>) -> Self {
+        self.from.extend(made);
+        self
+    }
+
+    /// Everything that was assumed, here and further down, once each.
+    #[must_use]
+    pub fn all_assumptions(&self) -> Vec<String> {
+        let mut all = self.assumptions.clone();
+        for assumption in self.from.iter().flat_map(Self::all_assumptions) {
+            if !all.contains(&assumption) {
+                all.push(assumption);
+            }
+        }
+        all
     }
 
     /// Adds what had to be assumed.

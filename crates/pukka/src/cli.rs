@@ -8,7 +8,7 @@ use pukka_core::claims::Claim;
 use pukka_core::claims::paste::{PastedClaim, paste};
 use pukka_core::format;
 use pukka_core::plan::view::{PlannedRow, report};
-use pukka_core::session::Session;
+use pukka_core::session::{Session, SessionFile};
 use pukka_core::verdict::ClaimVerdict;
 
 fn bytes_of(file: &Path) -> anyhow::Result<Vec<u8>> {
@@ -46,8 +46,13 @@ pub fn claims(file: &Path, json: bool) -> anyhow::Result<()> {
 
 /// The session in a file; nothing when it could not be read, with every path and why on standard error.
 fn session_of(file: &Path) -> anyhow::Result<Option<Session>> {
-    match Session::read(&bytes_of(file)?) {
-        Ok(session) => Ok(Some(session)),
+    match SessionFile::read(&bytes_of(file)?) {
+        Ok(read) => {
+            for key in read.unknown {
+                eprintln!("{key}: not known to this version; kept, and not computed with.");
+            }
+            Ok(Some(read.session))
+        }
         Err(problems) => {
             for problem in problems {
                 eprintln!("{}: {}", if problem.path.is_empty() { "the file" } else { &problem.path }, problem.says);

@@ -1,4 +1,4 @@
-//! `pukka serve`, `pukka demo`, `pukka claims`, `pukka plan`, `pukka judge`, `pukka bench-sim`, `pukka openapi`.
+//! `pukka serve`, `pukka demo`, `pukka claims`, `pukka plan`, `pukka judge`, `pukka bench-sim`, `pukka openapi`, `pukka schema`.
 
 use std::net::SocketAddr;
 use std::path::PathBuf;
@@ -77,6 +77,8 @@ enum What {
     },
     /// Print the description of the HTTP interface.
     Openapi,
+    /// Print the JSON Schema of session files.
+    Schema,
 }
 
 #[derive(Debug, clap::Args)]
@@ -116,6 +118,10 @@ fn main() -> anyhow::Result<()> {
         What::BenchSim { amplifier, load, port, speed, seed } => bench_sim(&Settings { amplifier, load_ohm: load, port, speed, seed }),
         What::Openapi => {
             println!("{}", pukka::http::openapi().to_pretty_json()?);
+            Ok(())
+        }
+        What::Schema => {
+            println!("{}", serde_json::to_string_pretty(pukka_core::session::schema::schema())?);
             Ok(())
         }
     }

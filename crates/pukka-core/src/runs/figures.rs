@@ -2,15 +2,18 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::power::{NoTotal, PowerOf, Total, total, total_of};
-use super::uncertainty;
+use super::power::{NoTotal, Total, total};
+use super::workings::{
+    balance_figure, band_figure, best_figure, draw_working, efficiency_figure, fade_figure, heat_figure, per_output, percent_of_claim,
+    sag_figure, total_figure,
+};
 use crate::claims::Claim;
 use crate::format;
 use crate::session::{Mode, Run, Session};
-use crate::units::{at_least, power_db};
-use crate::verdict::band::{Band, Basis, Sample, band};
+use crate::units::at_least;
+use crate::verdict::band::{Sample, band};
 use crate::verdict::choose::measured_in;
-use crate::working::{Figure, Working, source};
+use crate::working::Figure;
 
 /// The bare numbers of a run, where they can be given.
 #[derive(Debug, Clone, PartialEq)]
@@ -101,40 +104,20 @@ pub fn figures(session: &Session, run: &Run) -> Result<RunFigures, NoTotal> {
     let claim = claim_of(session, run);
     let claim_w = claim.and_then(Claim::total_w);
     Ok(RunFigures {
-        total: total_figure(run, &total),
+        total: total_figure(session, run, &total),
         per_output: per_output(run, &total),
-        against: claim_w.map(|claim_w| {
-            Figure::percent(
-                total.total_w / claim_w,
-                Working::new("Percent of the claim, as read", "100 · P / C", source::METHOD)
-                    .with("P", "power as read", total.total_w, "W")
-                    .with("C", "power claimed, in total", claim_w, "W"),
-            )
-        }),
+        against: claim_w.map(|claim_w| percent_of_claim(total.total_w, claim_w, [total_figure(session, run, &total).working])),
         claim: claim_w.map(|w| format::with_unit(&format::watts(w), "W")),
         claim_id: claim.map(|claim| claim.id.clone()),
         claim_met: claim_w.is_some_and(|claim_w| at_least(total.total_w, claim_w)),
         at_reference: claim.and_then(|claim| at_reference(session, run, &total, claim)),
         input: numbers.input_w.map(|input| Figure::watts(input, draw_working(&total, "Draw", "Pin = V · I"))),
-        efficiency: numbers.efficiency.map(|ratio| efficiency_figure(session, &total, ratio)),
-        heat: numbers.heat_w.map(|heat| {
-            Figure::watts(
-                heat,
-                draw_working(&total, "Heat to shed", "Pheat = V · I − P").with("P", "power out, in total", total.total_w, "W"),
-            )
-        }),
+        efficiency: numbers.efficiency.map(|ratio| efficiency_figure(session, run, &total, ratio)),
+        heat: numbers.heat_w.map(|heat| heat_figure(session, run, &total, heat)),
         sag: numbers.sag_v.map(|sag| sag_figure(run, &total, sag)),
-        balance: total.balance_db().map(|db| balance_figure(&total, db)),
-        fade: fade(session, run, &total),
-        best: total.best_w.map(|best| {
-            let working = Working::new("Better end of the counted cycles", "max(Pfirst, Plast)", source::METHOD).with(
-                "P",
-                "power of the run, its weaker end",
-                total.total_w,
-                "W",
-            );
-            Figure::watts(best, working.assuming("More in the first than in the last is what the rail capacitors hold."))
-        }),
+        balance: total.balance_db().map(|db| balance_figure(run, &total, db)),
+        fade: fade_figure(session, run, &total),
+        best: total.best_w.map(|best| best_figure(session, run, &total, best)),
     })
 }
 
@@ -156,167 +139,20 @@ pub fn claim_of<'a>(session: &'a Session, run: &Run) -> Option<&'a Claim> {
     bearing(Relation::Same).or_else(|| bearing(Relation::Equivalent))
 }
 
-fn load_note(run: &Run, working: Working) -> Working {
-    match run.load_measured_ohm {
-        Some(load) => working.with("R", "load, measured", load.get(), "Ω"),
-        None => working.with("R", "load, nominal", run.load_nominal_ohm.get(), "Ω").assuming("Nominal load: none measured."),
-    }
-}
-
-fn output_working(run: &Run, title: String, of: PowerOf, reading: f64) -> Working {
-    match of {
-        PowerOf::Watts => Working::new(title, "P, as read", source::AMPLIFIERS).with("P", "power as read", reading, "W"),
-        PowerOf::VoltsRms => {
-            load_note(run, Working::new(title, "P = V² / R", source::CIRCUITS).with("V", "output volts rms, as read", reading, "V"))
-        }
-        PowerOf::VoltsPeak => load_note(
-            run,
-            Working::new(title, "P = Vpk² / (2 · R)", source::CIRCUITS).with("Vpk", "output volts peak, as read", reading, "V"),
-        )
-        .assuming("An unclipped sine: its peak is √2 times its rms value."),
-        PowerOf::VoltsPeakToPeak => load_note(
-            run,
-            Working::new(title, "P = Vpp² / (8 · R)", source::CIRCUITS).with("Vpp", "output volts peak to peak, as read", reading, "V"),
-        )
-        .assuming("An unclipped sine: its peak-to-peak value is 2·√2 times its rms value."),
-    }
-}
-
-fn output_name(run: &Run, index: usize) -> String {
-    run.outputs.get(index).and_then(|output| output.name.clone()).unwrap_or_else(|| (index + 1).to_string())
-}
-
-fn per_output(run: &Run, total: &Total) -> Vec<Figure> {
-    if total.outputs.len() < 2 {
-        return Vec::new();
-    }
-    let figure = |(i, output): (usize, &super::power::OutputPower)| {
-        let working = output_working(run, format!("Power of output {}", output_name(run, i)), output.of, output.reading);
-        Figure::watts(output.power_w, working).give_or_take(Some(2.0 * output.u_w))
-    };
-    total.outputs.iter().enumerate().map(figure).collect()
-}
-
-fn total_figure(run: &Run, total: &Total) -> Figure {
-    let metered = total.outputs.len();
-    let driven = metered + total.assumed_outputs;
-    let mut working = match total.outputs.as_slice() {
-        [only] if total.assumed_outputs == 0 => output_working(run, "Total power".into(), only.of, only.reading),
-        outputs => {
-            let formula = if total.assumed_outputs == 0 { "P = Σ Pi" } else { "P = (Σ Pi / m) · n" };
-            let mut working = Working::new("Total power", formula, source::METHOD);
-            for (i, output) in outputs.iter().enumerate() {
-                working = working.with(&format!("P{}", i + 1), format!("output {}", output_name(run, i)), output.power_w, "W");
-            }
-            working
-        }
-    };
-    if total.assumed_outputs > 0 {
-        working = working
-            .with_text("m", "outputs metered", metered.to_string())
-            .with_text("n", "outputs driven", driven.to_string())
-            .assuming(format!("Assumed for {} of {driven} outputs, which were on dummy loads.", total.assumed_outputs));
-    }
-    if total.at_least {
-        working = working.assuming("At least so much: every level step was inside the limit.");
-    } else if !run.steps.is_empty() {
-        working = working.assuming("Between the two level steps that straddle the limit, linear against the logarithm of the distortion.");
-    }
-    working = working.with_text("U", "expanded uncertainty, k = 2", format::with_unit(&format::watts(total.expanded_w()), "W"));
-    Figure::watts(total.total_w, working).give_or_take(Some(total.expanded_w()))
-}
-
-fn draw_working(total: &Total, title: &str, formula: &str) -> Working {
-    let mut working = Working::new(title, formula, source::CIRCUITS);
-    if let Some(volts) = total.end_v {
-        working = working.with("V", "supply at the amplifier, under load", volts, "V");
-    }
-    if let Some(amps) = total.current_a {
-        working = working.with("I", "supply current, same moment", amps, "A");
-    }
-    working
-}
-
-fn efficiency_figure(session: &Session, total: &Total, ratio: f64) -> Figure {
-    let Some((volts, amps)) = total.end_v.zip(total.current_a) else {
-        let working = Working::new("Efficiency", "η, as read", source::METHOD).with("η", "efficiency as read", ratio * 100.0, "%");
-        return Figure::percent(ratio, working.assuming("Read off a meter, not computed from amps."));
-    };
-    let u = uncertainty::quadrature([total.relative_u(), uncertainty::supply_volts(session, volts), uncertainty::amps(session, amps)]);
-    let working = draw_working(total, "Efficiency", "η = 100 · P / (V · I)")
-        .with("P", "power out, in total", total.total_w, "W")
-        .with_text("U", "expanded uncertainty, k = 2", format::with_unit(&format::fixed(200.0 * u * ratio, 1), "points"));
-    Figure::percent(ratio, working).give_or_take(Some(200.0 * u * ratio))
-}
-
-fn sag_figure(run: &Run, total: &Total, sag_v: f64) -> Figure {
-    let mut working = Working::new("Sag from rest", "sag = Vrest − Vend", source::METHOD);
-    if let Some((rest, end)) = run.rest_v.zip(total.end_v) {
-        working = working.with("Vrest", "supply before the run", rest.get(), "V").with("Vend", "supply under load", end, "V");
-    }
-    if run.charger_on == Some(true) {
-        working = working.assuming("The charger was on: it lifts the start and holds back the sag.");
-    }
-    Figure::volts(sag_v, working)
-}
-
-fn balance_figure(total: &Total, db: f64) -> Figure {
-    let mut working = Working::new("Channel balance", "10 · log10(Pmax / Pmin)", source::METHOD);
-    for (i, output) in total.outputs.iter().enumerate() {
-        working = working.with(&format!("P{}", i + 1), format!("output {}", i + 1), output.power_w, "W");
-    }
-    if db < 0.5 {
-        working = working.assuming("Under 0.5 dB nobody hears it.");
-    }
-    Figure::decibels(db, working)
-}
-
-fn fade(session: &Session, run: &Run, total: &Total) -> Option<Figure> {
-    let hold = run.hold.as_ref()?;
-    let held = total_of(session, run, &hold.outputs).ok()?;
-    let db = power_db(held.total_w / total.total_w)?;
-    let working = Working::new("Fade over the hold", "10 · log10(Phold / P)", source::METHOD)
-        .with("Phold", "power after the hold", held.total_w, "W")
-        .with("P", "power at once", total.total_w, "W")
-        .with("t", "held for", hold.seconds, "s");
-    Some(Figure::decibels(db, working))
-}
-
 fn at_reference(session: &Session, run: &Run, total: &Total, claim: &Claim) -> Option<AtReference> {
     total.end_v?;
     let reference_v = claim.reference_v();
     // A run that is still typed is not among those that stand, and is measured by them all the same.
     let sample = Sample { measured: measured_in(session, run), ..Sample::of(total) };
     let band = band(session, sample, reference_v);
-    let low = band_figure(sample, &band, reference_v, false);
+    let made = total_figure(session, run, total).working;
+    let low = band_figure(sample, &band, reference_v, false, [made.clone()]);
     let single = at_least(band.low_w, band.high_w);
     Some(AtReference {
         reference: format::with_unit(&format::as_read(reference_v), "V"),
-        high: (!single).then(|| band_figure(sample, &band, reference_v, true)),
+        high: (!single).then(|| band_figure(sample, &band, reference_v, true, [made])),
         low,
     })
-}
-
-/// One bound of a run's power at a reference voltage, with its working.
-#[must_use]
-pub fn band_figure(sample: Sample, band: &Band, reference_v: f64, upper: bool) -> Figure {
-    let (bound, exponent, u) =
-        if upper { (band.high_w, band.high_exponent, band.high_expanded_w) } else { (band.low_w, band.low_exponent, band.low_expanded_w) };
-    let title = format!("Power at {} V", format::as_read(reference_v));
-    let mut working = Working::new(title, "P(Vref) = P · (Vref / V)^e", source::METHOD)
-        .with("P", "power as read", sample.power_w, "W")
-        .with("Vref", "voltage it is brought to", reference_v, "V");
-    if let Some(end_v) = sample.end_v {
-        working = working.with("V", "supply under load", end_v, "V");
-    }
-    working = working.with("e", "exponent", exponent, "");
-    for assumption in band.basis.assumptions() {
-        working = working.assuming(*assumption);
-    }
-    if band.basis == Basis::Between {
-        working = working.assuming(if upper { "The upper end of the band." } else { "The lower end of the band." });
-    }
-    Figure::watts(bound, working).give_or_take(Some(u))
 }
 
 #[cfg(test)]

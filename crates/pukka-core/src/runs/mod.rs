@@ -7,6 +7,7 @@ pub mod meters;
 pub mod power;
 mod steps;
 pub mod uncertainty;
+pub(crate) mod workings;
 
 pub use figures::{RunFigures, figures};
 pub use power::{NoTotal, PowerOf, Total, total};

@@ -1,13 +1,16 @@
 //! One amplifier, its claims, one sitting on one bench: the value everything is computed from, and the open file's shape.
 
 pub mod examples;
+mod file;
 pub mod gain;
 mod gate;
 mod plan;
 mod policy;
 mod reading;
 mod run;
+pub mod schema;
 
+pub use file::SessionFile;
 pub use gain::Gain;
 pub use gate::{Gate, GateCode, OwnerConsent, spoken};
 pub use plan::{Order, Plan, PlannedRung};
@@ -21,7 +24,7 @@ use serde_json::{Map, Value};
 use crate::amplifier::Amplifier;
 use crate::bench::Bench;
 use crate::claims::Claim;
-use crate::problem::{Problem, read_json, under};
+use crate::problem::{Problem, under};
 use crate::units::{Amps, Volts};
 
 /// Draw at rest, read once.
@@ -103,9 +106,7 @@ impl Session {
     /// # Errors
     /// Every [`Problem`] found, each with its path in the file.
     pub fn read(text: &[u8]) -> Result<Self, Vec<Problem>> {
-        let session: Self = read_json(text).map_err(|problem| vec![problem])?;
-        let problems = session.check();
-        if problems.is_empty() { Ok(session) } else { Err(problems) }
+        SessionFile::read(text).map(|file| file.session)
     }
 
     /// What is wrong with the session, beyond what its types refuse.

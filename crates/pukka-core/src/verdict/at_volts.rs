@@ -6,7 +6,8 @@ use super::band::band;
 use super::choose::{Usable, Wanted, choose};
 use crate::format;
 use crate::plan::rungs::{RungId, rungs, words};
-use crate::runs::figures::band_figure;
+use crate::runs::total;
+use crate::runs::workings::{band_figure, total_figure};
 use crate::session::{Mode, Session};
 use crate::units::at_least;
 use crate::working::Figure;
@@ -46,14 +47,16 @@ pub fn at_volts(session: &Session, usable: &[Usable]) -> Vec<VoltageRow> {
 fn row(session: &Session, usable: &[Usable], id: &RungId) -> Option<VoltageRow> {
     let own: Vec<Usable> = usable.iter().filter(|u| RungId::of(u.run).is(id)).cloned().collect();
     let wanted = Wanted { place: (id.wiring, id.load_ohm), setting: id.setting.as_deref(), tone_hz: id.tone_hz.get(), reference_v: None };
-    let sample = choose(session, &own, &wanted, Mode::Certified)?.sample;
+    let chosen = choose(session, &own, &wanted, Mode::Certified)?;
+    let sample = chosen.sample;
     sample.end_v?;
+    let beneath = || chosen.runs.iter().filter_map(|run| Some(total_figure(session, run, &total(session, run).ok()?).working));
     let cell = |volts: f64| {
         let made = band(session, sample, volts);
         VoltageCell {
             volts: format::with_unit(&format::as_read(volts), "V"),
-            low: band_figure(sample, &made, volts, false),
-            high: (!at_least(made.low_w, made.high_w)).then(|| band_figure(sample, &made, volts, true)),
+            low: band_figure(sample, &made, volts, false, beneath()),
+            high: (!at_least(made.low_w, made.high_w)).then(|| band_figure(sample, &made, volts, true, beneath())),
         }
     };
     Some(VoltageRow {

@@ -60,6 +60,14 @@ pub struct Band {
     pub basis: Basis,
 }
 
+impl Band {
+    /// Standard uncertainty of the lower bound, of it.
+    #[must_use]
+    pub fn low_relative_u(&self) -> f64 {
+        if self.low_w > 0.0 { self.low_expanded_w / 2.0 / self.low_w } else { 0.0 }
+    }
+}
+
 /// An exponent that two runs of one place measured, and the voltages it was measured over.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Measured {

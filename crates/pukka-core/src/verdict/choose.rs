@@ -156,7 +156,8 @@ pub fn interpolate<'a>(session: &'a Session, usable: &[Usable<'a>], claim: &Clai
     })
 }
 
-fn tone_of(session: &Session, claim: &Claim) -> f64 {
+/// The tone a claim is tested at: its own, else the amplifier's.
+pub fn tone_of(session: &Session, claim: &Claim) -> f64 {
     claim.tone_hz.map_or_else(|| session.amplifier.purpose.tone_hz(), |tone| tone.get())
 }
 

@@ -2,9 +2,11 @@
 
 use super::band::{Basis, WINDOW_V, band};
 use super::choose::{Chosen, Usable, best_for_max, choose_for_claim, interpolate, usable};
+use super::loads::loads;
 use super::outcome::{Bound, ClaimVerdict, Judgement, Outcome, ProofBasis, RunVerdict};
 use super::overall;
 use super::sentence;
+use super::tell::tell;
 use crate::amplifier::SupplyType;
 use crate::claims::{Claim, ClaimKind, Per};
 use crate::runs::checks::{Check, Severity, check_readings, check_uses};
@@ -46,7 +48,10 @@ pub fn judge(session: &Session) -> Judgement {
         provisional: standing.provisional,
         sentence: String::new(),
     };
-    judgement.sentence = sentence::text(&sentence::phrases(session, &judgement));
+    let usable = usable(session, &judgement.checks);
+    let told = tell(session, &loads(session, &usable));
+    let phrases = sentence::phrases(session, &judgement, &usable);
+    judgement.sentence = sentence::text(&phrases, &sentence::to_know(&told));
     judgement
 }
 

@@ -2,11 +2,13 @@
 
 use serde::{Deserialize, Serialize};
 
+use super::choose::{Usable, choose_for_claim, interpolate};
 use super::overall::{Overall, is_tested};
+use super::tell::Tell;
 use super::{ClaimVerdict, Judgement, Outcome, ProofBasis};
 use crate::claims::{Claim, ClaimKind, headline};
 use crate::format;
-use crate::session::Session;
+use crate::session::{Mode, Session};
 
 /// How a phrase is set.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
@@ -35,14 +37,21 @@ fn phrase(stress: Stress, text: impl Into<String>) -> Phrase {
     Phrase { text: text.into(), stress }
 }
 
-/// The pieces as one text.
-pub fn text(phrases: &[Phrase]) -> String {
-    phrases.iter().map(|phrase| phrase.text.as_str()).collect()
+/// The pieces as one text, with what else there is to know behind them.
+pub fn text(phrases: &[Phrase], to_know: &str) -> String {
+    let said: String = phrases.iter().map(|phrase| phrase.text.as_str()).collect();
+    if to_know.is_empty() { said } else { format!("{said} {to_know}") }
+}
+
+/// Of what there is to tell, what belongs into the paragraph.
+pub fn to_know(told: &[Tell]) -> String {
+    told.iter().filter(|tell| tell.matters).map(|tell| tell.says.as_str()).collect::<Vec<_>>().join(" ")
 }
 
 struct Facts<'a> {
     session: &'a Session,
     judgement: &'a Judgement,
+    usable: &'a [Usable<'a>],
     /// Claims in use with their verdicts, tested or not.
     in_use: Vec<(&'a Claim, &'a ClaimVerdict)>,
 }
@@ -54,11 +63,11 @@ impl<'a> Facts<'a> {
 }
 
 /// Writes the paragraph.
-pub fn phrases(session: &Session, judgement: &Judgement) -> Vec<Phrase> {
+pub fn phrases<'a>(session: &'a Session, judgement: &'a Judgement, usable: &'a [Usable<'a>]) -> Vec<Phrase> {
     let paired = || session.claims.iter().zip(&judgement.claims).filter(|(claim, _)| claim.used);
     let ratings: Vec<_> = paired().filter(|(claim, _)| claim.is_rating()).collect();
     let in_use = if ratings.is_empty() { paired().collect() } else { ratings };
-    let facts = Facts { session, judgement, in_use };
+    let facts = Facts { session, judgement, usable, in_use };
     if facts.in_use.is_empty() {
         return vec![phrase(Stress::Plain, "Nothing to judge yet: no claim is in use.")];
     }
@@ -85,9 +94,7 @@ fn subject(n: usize, of: usize, one: &str, many: &str) -> String {
         (n, of) if n == of => format!("All {} claims {many}", format::count(n)),
         (n, of) => {
             let verb = if n == 1 { one } else { many };
-            let count = format::count(n);
-            let capital = count.chars().next().map(|c| c.to_uppercase().to_string()).unwrap_or_default();
-            format!("{capital}{} of {} claims {verb}", count.get(1..).unwrap_or(""), format::count(of))
+            format!("{} of {} claims {verb}", format::count_capital(n), format::count(of))
         }
     }
 }
@@ -130,7 +137,7 @@ fn watts(value: f64) -> String {
 }
 
 /// "into 1 Ω, it makes 812 W of 1 100 W, 26 % short, and gets there only when clipping"
-fn shortfall(claim: &Claim, verdict: &ClaimVerdict, stress: Stress) -> Vec<Phrase> {
+fn shortfall(facts: &Facts, claim: &Claim, verdict: &ClaimVerdict, stress: Stress) -> Vec<Phrase> {
     let made = verdict.as_read_w().unwrap_or(0.0);
     let claimed = verdict.claim_total_w.unwrap_or(0.0);
     let high = verdict.at_reference_w.map_or(made, |[_, high]| high.max(made));
@@ -145,19 +152,30 @@ fn shortfall(claim: &Claim, verdict: &ClaimVerdict, stress: Stress) -> Vec<Phras
     phrases.extend(match verdict.outcome {
         Outcome::OnlyClipping => Some(phrase(Stress::Plain, ", and gets there only when clipping")),
         Outcome::OnlyDynamic => Some(phrase(Stress::Plain, ", and gets there only in bursts")),
-        _ => None,
+        _ => at_best(facts, claim, verdict).map(|best| phrase(Stress::Plain, best)),
     });
     phrases
 }
 
+/// ", and even clipping it gives 900 W": the most of it there is past the limit or in bursts, when that is no more than short either.
+fn at_best(facts: &Facts, claim: &Claim, verdict: &ClaimVerdict) -> Option<String> {
+    if !verdict.outcome.is_failed() || verdict.basis == Some(ProofBasis::UpperBound) {
+        return None;
+    }
+    let made = |mode: Mode| choose_for_claim(facts.session, facts.usable, claim, mode).map(|chosen| chosen.sample.power_w);
+    let of = [("even clipping", made(Mode::Clipping)), ("even in bursts", made(Mode::Dynamic))];
+    let (how, most) = of.into_iter().filter_map(|(how, power_w)| Some((how, power_w?))).max_by(|a, b| a.1.total_cmp(&b.1))?;
+    Some(format!(", and {how} it gives {}", watts(most)))
+}
+
 /// Several shortfalls, set apart by semicolons and ended by a full stop.
-fn shortfalls(failed: &[(&Claim, &ClaimVerdict)], stress: Stress) -> Vec<Phrase> {
+fn shortfalls(facts: &Facts, failed: &[(&Claim, &ClaimVerdict)], stress: Stress) -> Vec<Phrase> {
     let mut phrases = Vec::new();
     for (i, (claim, verdict)) in failed.iter().enumerate() {
         if i > 0 {
             phrases.push(phrase(Stress::Plain, "; "));
         }
-        phrases.extend(shortfall(claim, verdict, stress));
+        phrases.extend(shortfall(facts, claim, verdict, stress));
     }
     phrases.push(phrase(Stress::Plain, "."));
     phrases
@@ -180,7 +198,7 @@ fn falls_short(facts: &Facts) -> Vec<Phrase> {
         ));
         return phrases;
     }
-    phrases.extend(shortfalls(&failed, stress));
+    phrases.extend(shortfalls(facts, &failed, stress));
     if failed.iter().any(|(_, verdict)| verdict.fits_as_total) {
         phrases.push(phrase(Stress::Plain, " Read as a total instead of per output, the figure would fit."));
     }
@@ -209,11 +227,10 @@ fn open(facts: &Facts) -> Vec<Phrase> {
         return Vec::new();
     };
     let claimed = verdict.claim_total_w.map(watts).unwrap_or_default();
-    let at = format::with_unit(&format::as_read(claim.reference_v()), "V");
     let name = [format!("the headline claim, {claimed}"), into_load(claim)].join(" ");
     let why = match verdict.outcome {
-        Outcome::BenchLimited => format!("{name}, cannot be settled: the bench fell more than 1 V below {at}."),
-        Outcome::TestedHigh => format!("{name}, cannot be settled: it was tested more than 1 V above {at}."),
+        Outcome::BenchLimited => format!("{name}, cannot be settled: the bench held it back, {}.", away(facts, claim, verdict, "below")),
+        Outcome::TestedHigh => format!("{name}, cannot be settled: the bench was high, {}.", away(facts, claim, verdict, "above")),
         Outcome::CannotTell => format!("{name}, depends on whether its supply is regulated, which is not known."),
         Outcome::NotComparable => format!("{name}, states no load to test it into."),
         _ => format!("{name}, has not been tested."),
@@ -226,9 +243,21 @@ fn open(facts: &Facts) -> Vec<Phrase> {
     }
     if !failed.is_empty() {
         phrases.push(phrase(Stress::Plain, " But "));
-        phrases.extend(shortfalls(&failed, Stress::Failed));
+        phrases.extend(shortfalls(facts, &failed, Stress::Failed));
     }
     phrases
+}
+
+/// "ending at 12.91 V, more than 1 V below 14.4 V, and brought there it gives 980 to 1 219 W".
+fn away(facts: &Facts, claim: &Claim, verdict: &ClaimVerdict, side: &str) -> String {
+    let end_v = choose_for_claim(facts.session, facts.usable, claim, Mode::Certified)
+        .or_else(|| interpolate(facts.session, facts.usable, claim))
+        .and_then(|chosen| chosen.sample.end_v);
+    let ended = end_v.map(|v| format!("ending at {}, ", format::with_unit(&format::volts(v), "V"))).unwrap_or_default();
+    let at = format::with_unit(&format::as_read(claim.reference_v()), "V");
+    let brought =
+        verdict.at_reference_w.map(|[low, high]| format!(", and brought there it gives {} to {}", format::watts(low), watts(high)));
+    format!("{ended}more than 1{}V {side} {at}{}", format::THIN, brought.unwrap_or_default())
 }
 
 /// Where it died on the bench, when it did.

@@ -3,7 +3,7 @@
 use std::fmt::Write as _;
 
 use pukka_core::session::Mode;
-use pukka_core::verdict::view::ClaimRow;
+use pukka_core::verdict::ClaimRow;
 
 use super::escape;
 
@@ -33,10 +33,20 @@ pub fn bars(row: &ClaimRow) -> String {
                 r#"<rect class="bar bar-{word}" data-mode="{word}" x="0" y="{y}" width="{:.2}%" height="{BAR}"{fill}/>"#,
                 bar.fraction * 100.0
             );
+            svg.push_str(&whisker(bar.fraction, bar.plus_minus, f64::from(y)));
         }
     }
     if let (Some(at), Some(claim)) = (row.claim_fraction, &row.claim) {
         let x = at * 100.0;
+        if let Some(from) = row.within_fraction {
+            let _ = write!(
+                svg,
+                r#"<rect class="within" x="{:.2}%" y="14" width="{:.2}%" height="{}"/>"#,
+                from * 100.0,
+                (at - from).max(0.0) * 100.0,
+                HEIGHT - 15
+            );
+        }
         let _ = write!(
             svg,
             r#"<g data-claim="{id}"><line class="mark" x1="{x:.2}%" x2="{x:.2}%" y1="14" y2="{}"/><text class="mark-label" x="{x:.2}%" y="11" text-anchor="middle">{}</text></g>"#,
@@ -48,8 +58,26 @@ pub fn bars(row: &ClaimRow) -> String {
     svg
 }
 
+/// ± at the end of a bar: a line from end to end, and a stop at each.
+fn whisker(end: f64, plus_minus: f64, y: f64) -> String {
+    let (from, to, middle, half) = ((end - plus_minus).max(0.0) * 100.0, (end + plus_minus) * 100.0, y + f64::from(BAR) / 2.0, 3.5);
+    let (above, below) = (middle - half, middle + half);
+    format!(
+        concat!(
+            r#"<g class="plus-minus" data-plus-minus="{:.4}"><line x1="{from:.2}%" x2="{to:.2}%" y1="{middle}" y2="{middle}"/>"#,
+            r#"<line x1="{from:.2}%" x2="{from:.2}%" y1="{above}" y2="{below}"/><line x1="{to:.2}%" x2="{to:.2}%" y1="{above}" y2="{below}"/></g>"#
+        ),
+        plus_minus,
+        from = from,
+        to = to,
+        middle = middle,
+        above = above,
+        below = below
+    )
+}
+
 /// The fills of clipping and dynamic: a slanted hatch, and dots. Certified is solid.
-fn patterns(id: &str) -> String {
+pub(super) fn patterns(id: &str) -> String {
     format!(
         concat!(
             r#"<pattern id="clipping-{id}" width="8" height="8" patternUnits="userSpaceOnUse" patternTransform="rotate(25)">"#,

@@ -2,7 +2,8 @@
 
 use std::fmt::Write as _;
 
-use pukka_core::verdict::view::EfficiencyPoint;
+use pukka_core::verdict::loads::LoadRow;
+use pukka_core::working::Figure;
 
 use super::{PlacedChart, Point, escape};
 
@@ -16,10 +17,11 @@ const TOP: f64 = 26.0;
 const BOTTOM: f64 = 112.0;
 const BASE: f64 = 136.0;
 
-/// The chart; nothing without a point.
+/// The chart, a point for every load that has an efficiency; nothing without one.
 #[must_use]
-pub fn efficiency(points: &[EfficiencyPoint]) -> Option<PlacedChart> {
-    let values: Vec<f64> = points.iter().map(|point| point.efficiency.value).collect();
+pub fn efficiency(loads: &[LoadRow]) -> Option<PlacedChart> {
+    let points: Vec<(&LoadRow, &Figure)> = loads.iter().filter_map(|row| Some((row, row.efficiency.as_ref()?))).collect();
+    let values: Vec<f64> = points.iter().map(|(_, efficiency)| efficiency.value).collect();
     let least = values.iter().copied().min_by(f64::total_cmp)?;
     let most = values.iter().copied().max_by(f64::total_cmp)?;
     // Whole tens around the points, two steps at least.
@@ -29,9 +31,9 @@ pub fn efficiency(points: &[EfficiencyPoint]) -> Option<PlacedChart> {
     let column = (RIGHT - LEFT) / points.len() as f64;
     let x = |i: usize| LEFT + column * (i as f64 + 0.5);
 
-    let mixed = points.iter().any(|point| point.wiring != points[0].wiring);
+    let mixed = points.iter().any(|(row, _)| row.wiring != points[0].0.wiring);
     let height = if mixed { HEIGHT + SECOND } else { HEIGHT };
-    let said: Vec<String> = points.iter().map(|point| format!("{} {} %", point.load, point.efficiency.text)).collect();
+    let said: Vec<String> = points.iter().map(|(row, efficiency)| format!("{} {} %", row.load, efficiency.text)).collect();
     let mut svg = format!(
         r#"<svg class="chart" viewBox="0 0 {WIDTH} {height}" width="100%" role="img" aria-label="Efficiency by load: {}">"#,
         escape(&said.join(", "))
@@ -50,22 +52,22 @@ pub fn efficiency(points: &[EfficiencyPoint]) -> Option<PlacedChart> {
     }
     let path: Vec<String> = values.iter().enumerate().map(|(i, v)| format!("{:.1} {:.1}", x(i), y(*v))).collect();
     let _ = write!(svg, r#"<path class="line" d="M{}"/>"#, path.join(" L"));
-    for (i, point) in points.iter().enumerate() {
+    for (i, (row, _)) in points.iter().enumerate() {
         let (cx, cy) = (x(i), y(values[i]));
         let _ = write!(
             svg,
             r#"<circle class="point" data-load="{0}" cx="{cx:.1}" cy="{cy:.1}" r="5"/><text class="axis" x="{cx:.1}" y="{BASE}" text-anchor="middle">{0}</text>"#,
-            escape(&point.load)
+            escape(&row.load)
         );
     }
     if mixed {
-        for (i, point) in points.iter().enumerate() {
+        for (i, (row, _)) in points.iter().enumerate() {
             let _ = write!(
                 svg,
                 r#"<text class="axis small" x="{:.1}" y="{:.1}" text-anchor="middle">{}</text>"#,
                 x(i),
                 BASE + SECOND,
-                escape(&point.wiring)
+                escape(&row.wiring)
             );
         }
     }

@@ -6,6 +6,7 @@ pub mod bars;
 pub mod efficiency;
 pub mod fuses;
 pub mod network;
+pub mod sags;
 
 use serde::{Deserialize, Serialize};
 
@@ -46,12 +47,23 @@ mod tests {
         let svg = bars::bars(&view(&session).rows[0]);
         assert!(svg.contains("data-claim=\"c&quot;&lt;1&gt;\""), "{svg}");
         assert_eq!(svg.matches("data-mode=").count(), 3);
+        assert_eq!(svg.matches("data-plus-minus=").count(), 3, "every bar says how sure it is");
+        assert!(svg.contains("class=\"within\""), "and the mark from where it holds within ±");
         assert!(svg.contains("aria-label=\"450 W claimed into 4\u{202f}Ω: certified 447 W, clipping 462 W, dynamic 489 W\""), "{svg}");
     }
 
     #[test]
+    fn sags_hang_from_rest_to_end() {
+        let chart = sags::sags(&view(&mono_1100()).sags).unwrap();
+        assert_eq!(chart.points.len(), 9);
+        assert_eq!(chart.svg.matches("data-sag=").count(), 9);
+        assert!(chart.points.iter().all(|p| (0.0..1.0).contains(&p.x) && (0.0..1.0).contains(&p.y)));
+        assert_eq!(sags::sags(&[]), None);
+    }
+
+    #[test]
     fn efficiency_points_lie_inside_and_fall_with_the_load() {
-        let chart = efficiency::efficiency(&view(&mono_1100()).efficiency).unwrap();
+        let chart = efficiency::efficiency(&view(&mono_1100()).loads).unwrap();
         assert_eq!(chart.points.len(), 3);
         assert!(chart.points.iter().all(|p| (0.0..1.0).contains(&p.x) && (0.0..1.0).contains(&p.y)));
         assert!(chart.points.windows(2).all(|pair| pair[0].x < pair[1].x && pair[0].y < pair[1].y));

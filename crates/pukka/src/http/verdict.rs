@@ -19,6 +19,8 @@ pub struct DrawnVerdict {
     pub bars: Vec<String>,
     /// Efficiency against load; nothing without a run that has one.
     pub efficiency: Option<PlacedChart>,
+    /// The supply, run by run; nothing without a run that has both voltages.
+    pub sags: Option<PlacedChart>,
 }
 
 /// The verdict of a session.
@@ -32,7 +34,8 @@ pub(super) fn drawn(session: &pukka_core::session::Session) -> DrawnVerdict {
     let view = view(session);
     DrawnVerdict {
         bars: view.rows.iter().map(draw::bars::bars).collect(),
-        efficiency: draw::efficiency::efficiency(&view.efficiency),
+        efficiency: draw::efficiency::efficiency(&view.loads),
+        sags: draw::sags::sags(&view.sags),
         view,
     }
 }

@@ -1,0 +1,48 @@
+//! How far the supply sagged in each run.
+
+use serde::{Deserialize, Serialize};
+
+use crate::format;
+use crate::plan::rungs::RungId;
+use crate::plan::rungs::rungs;
+use crate::runs::figures::figures;
+use crate::session::{Mode, Run, Session};
+use crate::working::Figure;
+
+/// The supply of one run: from rest to the moment of its reading.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct SagRow {
+    /// "1 Ω".
+    pub load: String,
+    /// Its wiring, in words.
+    pub wiring: String,
+    /// Its mode.
+    pub mode: Mode,
+    /// At rest, volts.
+    pub rest_v: f64,
+    /// Under load, volts.
+    pub end_v: f64,
+    /// The difference.
+    pub sag: Figure,
+}
+
+/// Every run that stands and has both voltages, along the ladder.
+pub(super) fn sags(session: &Session) -> Vec<SagRow> {
+    let ladder = rungs(session);
+    let place = |run: &Run| ladder.iter().position(|rung| rung.id.is(&RungId::of(run))).unwrap_or(usize::MAX);
+    let mut runs: Vec<&Run> = session.standing_runs().collect();
+    runs.sort_by_key(|run| (place(run), run.mode, run.at));
+    let row = |run: &Run| {
+        let sag = figures(session, run).ok()?.sag?;
+        let rest_v = run.rest_v?.get();
+        Some(SagRow {
+            load: format::with_unit(&format::ohms(run.load_nominal_ohm.get()), "Ω"),
+            wiring: run.wiring.words(),
+            mode: run.mode,
+            rest_v,
+            end_v: rest_v - sag.value,
+            sag,
+        })
+    };
+    runs.into_iter().filter_map(row).collect()
+}
