@@ -11,7 +11,7 @@ use serde::{Deserialize, Serialize};
 use crate::codec::Table;
 use crate::photos::{self, Photo};
 use crate::sessions::{self, Settings};
-use crate::{Author, StoreError, amplifiers, arming, benches, claims, gates, remarks, rests, rungs, runs, steps, summaries};
+use crate::{Author, StoreError, amplifiers, arming, benches, claims, gates, remarks, rests, rungs, runs, settled, steps, summaries};
 
 /// What an act was done to.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -27,10 +27,11 @@ pub(crate) enum Entity {
     Remark,
     Step,
     RestReading,
+    Settled,
 }
 
 impl Entity {
-    const ALL: [Self; 11] = [
+    const ALL: [Self; 12] = [
         Self::Amplifier,
         Self::Claim,
         Self::Rung,
@@ -42,6 +43,7 @@ impl Entity {
         Self::Remark,
         Self::Step,
         Self::RestReading,
+        Self::Settled,
     ];
 
     const fn word(self) -> &'static str {
@@ -57,6 +59,7 @@ impl Entity {
             Self::Remark => "remark",
             Self::Step => "step",
             Self::RestReading => "rest-reading",
+            Self::Settled => "settled",
         }
     }
 }
@@ -203,6 +206,7 @@ fn reverse(tx: &Transaction, author: &Author, act: &Act) -> Result<(), StoreErro
         Entity::Remark => remarks::undo(tx, author, id, act.after.as_deref().unwrap_or_default()),
         Entity::Step => steps::undo(tx, id, &author.at.to_string()),
         Entity::RestReading => rests::set_dropped(tx, id, Some(&author.at.to_string())),
+        Entity::Settled => settled::set_withdrawn(tx, id, Some(&author.at.to_string())),
         // Logging has nothing before it, taking back has nothing after it.
         Entity::Run => {
             if act.after.is_some() {

@@ -79,6 +79,14 @@ fn select(tx: &Connection, condition: &str, id: &str) -> Result<Vec<ClaimRow>, S
 pub fn create(tx: &Transaction, author: &Author, amplifier_id: &str, claim: &Claim) -> Result<ClaimRow, StoreError> {
     amplifiers::TABLE.revision(tx, amplifier_id)?;
     arming::none_of(tx, amplifier_id)?;
+    let id = insert_bare(tx, author, amplifier_id, claim)?;
+    acts::record(tx, author, &Change::of(Entity::Claim, &id, amplifier_id, 1, "added a claim".into()), None, Some(claim))?;
+    summaries::refresh(tx, amplifier_id)?;
+    Ok(get(tx, &id)?.0)
+}
+
+/// Keeps the line alone, without an act.
+pub(crate) fn insert_bare(tx: &Transaction, author: &Author, amplifier_id: &str, claim: &Claim) -> Result<String, StoreError> {
     let id = new_id();
     let position: i64 = tx
         .prepare_cached("SELECT coalesce(max(position), 0) + 1 FROM claim WHERE amplifier_id = ?")?
@@ -86,9 +94,7 @@ pub fn create(tx: &Transaction, author: &Author, amplifier_id: &str, claim: &Cla
     let mut beside = stamps_of_new(&id, author);
     beside.extend([("amplifier_id", text(amplifier_id)), ("position", Sql::Integer(position))]);
     TABLE.insert(tx, &beside, &without_id(claim))?;
-    acts::record(tx, author, &Change::of(Entity::Claim, &id, amplifier_id, 1, "added a claim".into()), None, Some(claim))?;
-    summaries::refresh(tx, amplifier_id)?;
-    Ok(get(tx, &id)?.0)
+    Ok(id)
 }
 
 /// Adds several claim lines: one undo takes them all back.

@@ -24,6 +24,12 @@ pub enum StoreError {
         /// The revision it has.
         have: i64,
     },
+    /// A file that would overwrite what is never overwritten.
+    #[error("{says}")]
+    Refused {
+        /// Why.
+        says: String,
+    },
     /// A run whose gates are shut.
     #[error("This run is gated: open its gates before it starts, or say that it happened already.")]
     Gated {

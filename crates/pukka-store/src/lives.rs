@@ -4,6 +4,8 @@ use pukka_core::live::Round;
 use pukka_core::plan::ladder::Place;
 use rusqlite::{Connection, OptionalExtension, Transaction};
 
+use serde::{Deserialize, Serialize};
+
 use crate::{Author, StoreError, new_id};
 
 /// A live run that was begun.
@@ -169,4 +171,103 @@ pub fn interrupted(tx: &Connection) -> Result<Vec<Interrupted>, StoreError> {
         });
     }
     Ok(rows)
+}
+
+/// A run that Pukka drove, with every sample, as it travels in a file.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+pub struct Ramp {
+    /// Its id.
+    pub id: String,
+    /// The run it became.
+    pub run: Option<String>,
+    /// The rung it was driven at.
+    pub rung: String,
+    /// Its mode.
+    pub mode: String,
+    /// How.
+    pub method: String,
+    /// When it began.
+    pub started_at: String,
+    /// When it ended.
+    pub ended_at: Option<String>,
+    /// How it ended.
+    pub outcome: Option<String>,
+    /// The same, in words.
+    pub says: Option<String>,
+    /// Its samples.
+    pub samples: Vec<Sample>,
+}
+
+/// A sample: its number, milliseconds from the start, who read what, the value, the level of the generator.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+pub struct Sample(pub i64, pub i64, pub String, pub String, pub f64, pub Option<f64>);
+
+/// Every live run of a session that ended, with its samples.
+///
+/// # Errors
+/// [`StoreError`].
+pub fn ramps(tx: &Connection, session_id: &str) -> Result<Vec<Ramp>, StoreError> {
+    let mut statement = tx.prepare_cached(
+        "SELECT seq, coalesce(file_id, id), run_id, rung, mode, method, started_at, ended_at, outcome, says FROM live_run
+         WHERE session_id = ? AND ended_at IS NOT NULL ORDER BY seq",
+    )?;
+    let rows = statement.query_map([session_id], |row| {
+        let ramp = Ramp {
+            id: row.get(1)?,
+            run: row.get(2)?,
+            rung: row.get(3)?,
+            mode: row.get(4)?,
+            method: row.get(5)?,
+            started_at: row.get(6)?,
+            ended_at: row.get(7)?,
+            outcome: row.get(8)?,
+            says: row.get(9)?,
+            samples: Vec::new(),
+        };
+        Ok((row.get::<_, i64>(0)?, ramp))
+    })?;
+    let mut samples = tx.prepare_cached("SELECT n, t_ms, role, quantity, value, level_db FROM live_sample WHERE live_id = ? ORDER BY n")?;
+    let mut ramps = Vec::new();
+    for row in rows {
+        let (seq, mut ramp) = row?;
+        let read = |row: &rusqlite::Row| Ok(Sample(row.get(0)?, row.get(1)?, row.get(2)?, row.get(3)?, row.get(4)?, row.get(5)?));
+        ramp.samples = samples.query_map([seq], read)?.collect::<Result<_, _>>()?;
+        ramps.push(ramp);
+    }
+    Ok(ramps)
+}
+
+/// Keeps a live run that came in a file, unless it is here.
+pub(crate) fn take_in(tx: &Transaction, session_id: &str, ramp: &Ramp) -> Result<(), StoreError> {
+    let known: bool = tx
+        .prepare_cached("SELECT EXISTS (SELECT 1 FROM live_run WHERE session_id = ?1 AND (file_id = ?2 OR id = ?2))")?
+        .query_row((session_id, &ramp.id), |row| row.get(0))?;
+    if known {
+        return Ok(());
+    }
+    tx.prepare_cached(
+        "INSERT INTO live_run (id, file_id, session_id, rung, mode, method, started_at, who, ended_at, outcome, says, run_id)
+         VALUES (?, ?, ?, ?, ?, ?, ?, 'imported', coalesce(?, ?), ?, ?, ?)",
+    )?
+    .execute(rusqlite::params![
+        new_id(),
+        ramp.id,
+        session_id,
+        ramp.rung,
+        ramp.mode,
+        ramp.method,
+        ramp.started_at,
+        ramp.ended_at,
+        ramp.started_at,
+        ramp.outcome,
+        ramp.says,
+        ramp.run
+    ])?;
+    let seq = tx.last_insert_rowid();
+    let mut statement =
+        tx.prepare_cached("INSERT INTO live_sample (live_id, n, t_ms, role, quantity, value, level_db) VALUES (?, ?, ?, ?, ?, ?, ?)")?;
+    for Sample(n, t_ms, role, quantity, value, level_db) in &ramp.samples {
+        statement.execute((seq, n, t_ms, role, quantity, value, level_db))?;
+    }
+    Ok(())
 }

@@ -79,6 +79,11 @@ pub fn save(
     summaries::refresh(tx, &amplifier_id)
 }
 
+/// The revision of a rung as it was set; 0 when nobody set it yet.
+pub(crate) fn revision_of(tx: &Connection, session_id: &str, like: &PlannedRung) -> Result<i64, StoreError> {
+    Ok(rows(tx, session_id)?.into_iter().find(|(_, _, rung)| same(rung, like)).map_or(0, |(_, revision, _)| revision))
+}
+
 fn same(a: &PlannedRung, b: &PlannedRung) -> bool {
     a.wiring == b.wiring
         && a.setting == b.setting

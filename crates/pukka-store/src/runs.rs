@@ -82,7 +82,7 @@ pub fn log(tx: &Transaction, author: &Author, session_id: &str, run: &Run, entry
         arming::disarm(tx, author, session_id, "logged")?;
     }
     let codes: Vec<GateCode> = past.iter().map(|gate| gate.code).collect();
-    insert(tx, session_id, run, Some(entry), &codes)?;
+    insert(tx, session_id, run, Origin::Entry(entry), &codes)?;
     let says = format!("logged {} Ω, {}", pukka_core::format::ohms(run.load_nominal_ohm.get()), run.mode.word());
     acts::record(tx, author, &Change::of(Entity::Run, &run.id, &amplifier_id, 1, says), None, Some(&json!({ "entry": entry })))?;
     sessions::touch(tx, author, session_id)?;
@@ -123,7 +123,7 @@ pub fn correct(tx: &Transaction, author: &Author, session_id: &str, run: &Run, e
         .optional()?;
     let past = past.ok_or(StoreError::NotFound { what: TABLE.what, id: old })?;
     let past: Vec<GateCode> = serde_json::from_str(&past).map_err(|why| StoreError::Unreadable { what: TABLE.what, why })?;
-    insert(tx, session_id, run, Some(entry), &past)?;
+    insert(tx, session_id, run, Origin::Entry(entry), &past)?;
     let says = format!("corrected {} Ω, {}", pukka_core::format::ohms(run.load_nominal_ohm.get()), run.mode.word());
     acts::record(tx, author, &Change::of(Entity::Run, &run.id, &amplifier_id, 1, says), None, Some(&json!({ "entry": entry })))?;
     sessions::touch(tx, author, session_id)?;
@@ -164,13 +164,16 @@ fn shut_before(session: &Session, run: &Run) -> Vec<GateFound> {
     shut(session, &Rung { id, set }, run.mode)
 }
 
-pub(crate) fn insert(
-    tx: &Transaction,
-    session_id: &str,
-    run: &Run,
-    entry: Option<&str>,
-    past_gates: &[GateCode],
-) -> Result<(), StoreError> {
+/// Where a run is from.
+#[derive(Debug, Clone, Copy)]
+pub(crate) enum Origin<'a> {
+    /// The line it was typed as.
+    Entry(&'a str),
+    /// A file, by the id it has there.
+    File(&'a str),
+}
+
+pub(crate) fn insert(tx: &Transaction, session_id: &str, run: &Run, origin: Origin, past_gates: &[GateCode]) -> Result<(), StoreError> {
     let unreadable = |why| StoreError::Unreadable { what: TABLE.what, why };
     let mut value = serde_json::to_value(run).map_err(unreadable)?;
     let fields = value.as_object_mut().ok_or(StoreError::Broken)?;
@@ -181,12 +184,17 @@ pub(crate) fn insert(
         fields.entry(list).or_insert_with(|| json!([]));
     }
     fields.entry("incomplete").or_insert(Value::Bool(false));
+    if run.supersedes.is_some() && run.reason.is_none() {
+        fields.insert("reason".into(), json!(""));
+    }
     let past = serde_json::to_string(past_gates).map_err(unreadable)?;
-    TABLE.insert(
-        tx,
-        &[("id", text(&run.id)), ("session_id", text(session_id)), ("entry", entry.map_or(Sql::Null, text)), ("past_gates", text(past))],
-        &value,
-    )?;
+    let (entry, file_id) = match origin {
+        Origin::Entry(line) => (text(line), Sql::Null),
+        Origin::File(id) => (Sql::Null, text(id)),
+    };
+    let beside =
+        [("id", text(&run.id)), ("session_id", text(session_id)), ("entry", entry), ("file_id", file_id), ("past_gates", text(past))];
+    TABLE.insert(tx, &beside, &value)?;
     insert_readings(tx, run)
 }
 
@@ -267,6 +275,9 @@ pub fn list(tx: &Connection, session_id: &str) -> Result<(Vec<Run>, PastGates), 
         fields.insert("valid".into(), Value::Bool(row.get::<_, i64>(2)? != 0));
         read_readings(tx, &id, &mut fields)?;
         fields.insert("id".into(), Value::String(id));
+        if fields.get("reason").is_some_and(|reason| reason == "") {
+            fields.remove("reason");
+        }
         let unreadable = |why| StoreError::Unreadable { what: TABLE.what, why };
         let mut run: Run = serde_json::from_value(Value::Object(fields)).map_err(unreadable)?;
         remarks::apply(tx, &mut run)?;

@@ -2,7 +2,7 @@
 
 use pukka_core::bench::Bench;
 use pukka_core::plan::gates::mark_ungated;
-use pukka_core::session::{FORMAT, Gain, GateCode, Idle, Order, Plan, Session, VERSION};
+use pukka_core::session::{FORMAT, Gain, Idle, Order, Plan, Policy, Session, VERSION};
 use pukka_core::units::Volts;
 use rusqlite::types::Value as Sql;
 use rusqlite::{Connection, OptionalExtension, Transaction};
@@ -93,6 +93,7 @@ pub fn load(tx: &Connection, id: &str) -> Result<SessionRow, StoreError> {
     let mut session = Session {
         format: FORMAT.into(),
         version: VERSION,
+        id: None,
         amplifier,
         claims: claims::list(tx, &amplifier_id)?.into_iter().map(|row| row.claim).collect(),
         bench: take(&mut fields, "bench")?,
@@ -154,11 +155,14 @@ pub struct Settings {
     pub bench_profile_id: Option<String>,
     /// The bench as it was; taken from the profile when that is another one.
     pub bench: Option<Bench>,
+    /// The thresholds judged by; as they are when not given.
+    #[serde(default)]
+    pub policy: Option<Policy>,
 }
 
 impl Settings {
     fn of(row: &SessionRow) -> Self {
-        let Session { plan, idle, gain, bench, .. } = &row.session;
+        let Session { plan, idle, gain, bench, policy, .. } = &row.session;
         Self {
             run_order: plan.order,
             rest_v: plan.rest_v,
@@ -166,6 +170,7 @@ impl Settings {
             gain: gain.clone(),
             bench_profile_id: row.bench_profile_id.clone(),
             bench: Some(bench.clone()),
+            policy: Some(policy.clone()),
         }
     }
 }
@@ -180,7 +185,7 @@ pub fn change(tx: &Transaction, author: &Author, id: &str, revision: i64, settin
     arming::none_in(tx, id)?;
     let row = load(tx, id)?;
     let before = Settings::of(&row);
-    let mut after = Settings { bench: before.bench.clone(), ..settings.clone() };
+    let mut after = Settings { bench: before.bench.clone(), policy: before.policy.clone(), ..settings.clone() };
     if after.bench_profile_id != before.bench_profile_id {
         if !row.session.runs.is_empty() {
             return Err(StoreError::BenchInUse);
@@ -215,10 +220,25 @@ pub fn set_idle(tx: &Transaction, author: &Author, id: &str, idle: Idle) -> Resu
     summaries::refresh(tx, &amplifier_id)
 }
 
+/// Takes bench, policy, idle draw, gain and order from a file.
+pub(crate) fn replace_settings(tx: &Transaction, author: &Author, id: &str, file: &Session) -> Result<(), StoreError> {
+    let row = load(tx, id)?;
+    let before = Settings::of(&row);
+    let after = Settings::of(&SessionRow { session: file.clone(), ..row.clone() });
+    put(tx, author, id, row.revision + 1, &after)?;
+    let extra = serde_json::to_string(&file.extra).map_err(|why| StoreError::Unreadable { what: TABLE.what, why })?;
+    tx.prepare_cached("UPDATE session SET extra = ? WHERE id = ?")?.execute((extra, id))?;
+    let change = Change::of(Entity::Session, id, &row.amplifier_id, row.revision + 1, "took the settings of a file".into());
+    acts::record(tx, author, &change, Some(&before), Some(&after))
+}
+
 pub(crate) fn put(tx: &Transaction, author: &Author, id: &str, revision: i64, settings: &Settings) -> Result<(), StoreError> {
     let bench = settings.bench.clone().unwrap_or_default();
-    let record =
+    let mut record =
         json!({ "bench": bench, "idle": settings.idle, "run_order": settings.run_order, "rest_v": settings.rest_v, "gain": settings.gain });
+    if let Some(policy) = &settings.policy {
+        record["policy"] = json!(policy);
+    }
     let mut beside = stamps_of_change(revision, author);
     beside.push(("bench_profile_id", settings.bench_profile_id.clone().map_or(Sql::Null, Sql::Text)));
     TABLE.update_some(tx, id, &beside, &record)
@@ -249,45 +269,4 @@ pub fn read_cautions(tx: &Transaction, author: &Author, session_id: &str) -> Res
     tx.prepare_cached("UPDATE session SET cautions_read_at = coalesce(cautions_read_at, ?), cautions_read_by = coalesce(cautions_read_by, ?) WHERE id = ?")?
         .execute((author.at.to_string(), &author.who, session_id))?;
     Ok(())
-}
-
-/// Keeps a whole session file as a new amplifier with its session; returns the amplifier's id. Ids are made anew.
-///
-/// # Errors
-/// [`StoreError`].
-pub fn import(
-    tx: &Transaction,
-    author: &Author,
-    file: &Session,
-    bench_profile_id: Option<&str>,
-    cautions_read: bool,
-) -> Result<String, StoreError> {
-    let amplifier_id = amplifiers::insert_bare(tx, author, &file.amplifier)?;
-    let session_id = create(tx, author, &amplifier_id, file, bench_profile_id)?;
-    for claim in &file.claims {
-        claims::create(tx, author, &amplifier_id, claim)?;
-    }
-    for rung in &file.plan.rungs {
-        rungs::insert(tx, author, &session_id, rung)?;
-    }
-    for gate in &file.gates {
-        gates::insert(tx, author, &session_id, gate)?;
-    }
-    let mut ids = std::collections::BTreeMap::new();
-    for run in &file.runs {
-        let mut own = run.clone();
-        own.id = new_id();
-        own.supersedes = run.supersedes.as_ref().and_then(|old| ids.get(old).cloned());
-        ids.insert(run.id.clone(), own.id.clone());
-        let past: Vec<_> = if run.ungated { GateCode::ALL.to_vec() } else { Vec::new() };
-        runs::insert(tx, &session_id, &own, None, &past)?;
-        if !run.valid {
-            runs::set_standing(tx, author, &own.id, false, "taken back in the imported file")?;
-        }
-    }
-    if cautions_read {
-        read_cautions(tx, author, &session_id)?;
-    }
-    summaries::refresh(tx, &amplifier_id)?;
-    Ok(amplifier_id)
 }

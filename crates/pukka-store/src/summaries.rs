@@ -5,7 +5,7 @@ use pukka_core::verdict::summary::{Summary, summary};
 use rusqlite::{Connection, OptionalExtension, Transaction};
 
 use crate::sessions::SessionRow;
-use crate::{StoreError, amplifiers, sessions};
+use crate::{StoreError, amplifiers, sessions, settled};
 
 /// The summary of an amplifier's newest session.
 ///
@@ -29,7 +29,10 @@ pub(crate) fn refresh_with(tx: &Transaction, amplifier_id: &str, row: SessionRow
 }
 
 fn keep(tx: &Transaction, row: &SessionRow) -> Result<(), StoreError> {
-    let summary = summary(&row.session);
+    let mut summary = summary(&row.session);
+    if let Some(kept) = settled::newest(tx, &row.id)? {
+        summary.settle(kept.settled.changes(&row.session).is_empty());
+    }
     let body = serde_json::to_string(&summary).map_err(|why| StoreError::Unreadable { what: "summary", why })?;
     tx.prepare_cached("INSERT INTO summary (session_id, rules_version, body) VALUES (?1, ?2, ?3) ON CONFLICT (session_id) DO UPDATE SET rules_version = ?2, body = ?3")?
         .execute((&row.id, RULES_VERSION, body))?;

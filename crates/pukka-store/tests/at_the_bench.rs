@@ -12,7 +12,7 @@ use pukka_core::session::{Cycles, Hold, Incident, LevelStep, Mode, Run, Session,
 use pukka_core::units::Volts;
 use pukka_store::links::{self, LinkRow};
 use pukka_store::remarks::{self, Kind, Remark};
-use pukka_store::{Author, Store, StoreError, acts, incidents, lives, new_id, rests, runs, sessions, steps};
+use pukka_store::{Author, Store, StoreError, acts, incidents, lives, new_id, rests, runs, sessions, steps, transfer};
 use serde_json::json;
 
 struct Bench {
@@ -41,7 +41,7 @@ impl Bench {
         let store = Store::open(folder.path()).unwrap();
         let mut file = mono_1100();
         change(&mut file);
-        let id = store.write(move |tx| sessions::import(tx, &author(), &file, None, true)).unwrap();
+        let id = store.write(move |tx| transfer::insert(tx, &author(), &file, None, true)).unwrap();
         let session = store.read(|tx| sessions::newest(tx, &id)).unwrap().id;
         Self { store, session, folder }
     }
@@ -203,7 +203,7 @@ fn incidents_of_all_amplifiers_the_newest_first() {
     let mut other = mono_1100();
     other.amplifier.model = "Mono 500".into();
     other.runs[8].incident = Some(Incident::Died);
-    bench.store.write(move |tx| sessions::import(tx, &author(), &other, None, true)).unwrap();
+    bench.store.write(move |tx| transfer::insert(tx, &author(), &other, None, true)).unwrap();
     let rows = bench.store.read(incidents::list).unwrap();
     assert_eq!(
         rows.iter().map(|row| (row.amplifier.as_str(), row.incident)).collect::<Vec<_>>(),

@@ -12,7 +12,7 @@ use pukka_core::units::Volts;
 use pukka_core::wiring::Wiring;
 use pukka_store::photos::{self, Photo};
 use pukka_store::sessions::{self, SessionRow, Settings};
-use pukka_store::{Author, Store, StoreError, acts, amplifiers, arming, benches, gates, runs};
+use pukka_store::{Author, Store, StoreError, acts, amplifiers, arming, benches, gates, runs, transfer};
 use serde_json::json;
 
 struct Bench {
@@ -50,7 +50,7 @@ impl Bench {
 
     fn import(&self, session: &Session, bench: Option<String>) -> SessionRow {
         let file = session.clone();
-        let id = self.store.write(move |tx| sessions::import(tx, &author("import"), &file, bench.as_deref(), false)).unwrap();
+        let id = self.store.write(move |tx| transfer::insert(tx, &author("import"), &file, bench.as_deref(), false)).unwrap();
         self.store.read(|tx| sessions::newest(tx, &id)).unwrap()
     }
 
@@ -149,6 +149,7 @@ fn settings_change_and_come_back_and_a_bench_with_runs_stays() {
         gain: serde_json::from_value(json!({ "source": "47 of 50", "filters_out": true })).unwrap(),
         bench_profile_id: Some(bench_id.to_owned()),
         bench: None,
+        policy: None,
     };
     let change = |row: &SessionRow, revision, settings: Settings| {
         let id = row.id.clone();

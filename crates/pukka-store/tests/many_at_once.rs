@@ -8,7 +8,7 @@ use std::sync::atomic::{AtomicBool, Ordering};
 use pukka_core::session::Session;
 use pukka_core::session::examples::mono_1100;
 use pukka_core::units::Watts;
-use pukka_store::{Author, Store, StoreError, acts, amplifiers, claims, idempotency, new_id, runs, sessions};
+use pukka_store::{Author, Store, StoreError, acts, amplifiers, claims, idempotency, new_id, runs, sessions, transfer};
 
 fn author(tab: &str, key: Option<&str>) -> Author {
     let key = key.map(|key| (key.to_owned(), idempotency::fingerprint(&[b"the same request"])));
@@ -19,7 +19,7 @@ fn store() -> (Arc<Store>, tempfile::TempDir, String) {
     let folder = tempfile::tempdir().unwrap();
     let store = Arc::new(Store::open(folder.path()).unwrap());
     let file = Session { runs: Vec::new(), ..mono_1100() };
-    let id = store.write(move |tx| sessions::import(tx, &author("import", None), &file, None, true)).unwrap();
+    let id = store.write(move |tx| transfer::insert(tx, &author("import", None), &file, None, true)).unwrap();
     (store, folder, id)
 }
 

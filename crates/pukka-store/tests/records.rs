@@ -6,7 +6,9 @@ use pukka_core::session::examples::{claim, mono_1100};
 use pukka_core::session::{Gate, GateCode, Run, Session};
 use pukka_core::units::{Ohms, Watts};
 use pukka_core::wiring::Wiring;
-use pukka_store::{Author, Settings, Store, StoreError, acts, amplifiers, claims, gates, idempotency, rungs, runs, sessions, summaries};
+use pukka_store::{
+    Author, Settings, Store, StoreError, acts, amplifiers, claims, gates, idempotency, rungs, runs, sessions, summaries, transfer,
+};
 use tempfile::TempDir;
 
 struct Bench {
@@ -26,7 +28,7 @@ fn author(tab: &str) -> Author {
 impl Bench {
     fn import(&self, session: &Session) -> (String, String) {
         let file = session.clone();
-        let id = self.store.write(move |tx| sessions::import(tx, &author("import"), &file, None, false)).unwrap();
+        let id = self.store.write(move |tx| transfer::insert(tx, &author("import"), &file, None, false)).unwrap();
         let row = self.load(&id);
         (id, row.id)
     }
@@ -288,7 +290,7 @@ fn the_shelf_reads_summaries_and_they_follow_every_write() {
 #[test]
 fn summaries_of_older_rules_are_made_anew_at_the_start() {
     let Bench { store, folder } = bench();
-    store.write(|tx| sessions::import(tx, &author("a"), &mono_1100(), None, true)).unwrap();
+    store.write(|tx| transfer::insert(tx, &author("a"), &mono_1100(), None, true)).unwrap();
     let path = store.path().to_owned();
     drop(store);
     rusqlite::Connection::open(path).unwrap().execute("UPDATE summary SET rules_version = 0, body = '{}'", []).unwrap();

@@ -5,7 +5,7 @@ use std::path::Path;
 use anyhow::Context;
 use pukka_core::bench::BenchProfile;
 use pukka_core::session::Session;
-use pukka_store::{Author, Store, amplifiers, benches, sessions};
+use pukka_store::{Author, Store, amplifiers, benches, transfer};
 
 use crate::clock::Clock;
 
@@ -65,7 +65,7 @@ pub fn fill(store: &Store, clock: Clock) -> anyhow::Result<()> {
         let bench_id = benches::create(tx, &author(start), &bench)?.id;
         for (i, file) in (0i64..).zip(&files) {
             let at = start + jiff::SignedDuration::from_secs(i * 30);
-            sessions::import(tx, &author(at), file, Some(&bench_id), !file.runs.is_empty())?;
+            transfer::insert(tx, &author(at), file, Some(&bench_id), !file.runs.is_empty())?;
         }
         Ok(())
     })?;

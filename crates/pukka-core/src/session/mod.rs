@@ -4,6 +4,7 @@ pub mod examples;
 mod file;
 pub mod gain;
 mod gate;
+pub mod merge;
 mod plan;
 mod policy;
 mod reading;
@@ -24,7 +25,7 @@ use serde_json::{Map, Value};
 use crate::amplifier::Amplifier;
 use crate::bench::Bench;
 use crate::claims::Claim;
-use crate::problem::{Problem, under};
+use crate::problem::{Problem, check_text, under};
 use crate::units::{Amps, Volts};
 
 /// Draw at rest, read once.
@@ -44,6 +45,9 @@ pub struct Session {
     pub format: String,
     /// Version of the shape.
     pub version: u32,
+    /// What it is known by where it was written: a file that comes back is told from another of the same name by it.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub id: Option<String>,
     /// The device under test.
     pub amplifier: Amplifier,
     /// What its maker says.
@@ -88,6 +92,7 @@ impl Session {
         Self {
             format: FORMAT.into(),
             version: VERSION,
+            id: None,
             amplifier,
             claims: Vec::new(),
             bench: Bench::default(),
@@ -119,6 +124,7 @@ impl Session {
         if self.version != VERSION {
             problems.push(Problem::new("version", format!("Version {} is not known; this program reads version {VERSION}.", self.version)));
         }
+        check_text(&mut problems, "id", self.id.as_deref().unwrap_or(""), false, 80);
         problems.extend(under("amplifier", self.amplifier.check()));
         problems.extend(under("bench", self.bench.check()));
         problems.extend(under("gain", self.gain.as_ref().map(Gain::check).unwrap_or_default()));

@@ -68,6 +68,16 @@ pub enum Tone {
     Failed,
 }
 
+impl Summary {
+    /// Says that its verdict was settled, and whether it still stands so.
+    pub fn settle(&mut self, stands: bool) {
+        self.verdict_word = if stands { "settled".into() } else { "settled, changed since".into() };
+        if stands {
+            self.state = self.state.replace("verdict:", "settled:");
+        }
+    }
+}
+
 fn tone(session: &Session, overall: Option<Overall>) -> Tone {
     if death(session).is_some() {
         return Tone::Failed;

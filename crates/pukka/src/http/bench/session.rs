@@ -72,7 +72,7 @@ pub async fn change(
     }
     let (author, revision) = (writing.author(&body.raw), writing.revision()?);
     let SessionSettings { order, rest_v, idle, gain, bench_id } = body.value;
-    let settings = Settings { run_order: order, rest_v, idle, gain, bench_profile_id: bench_id, bench: None };
+    let settings = Settings { run_order: order, rest_v, idle, gain, bench_profile_id: bench_id, bench: None, policy: None };
     let work = move |store: &pukka_store::Store| {
         store.write(move |tx| idempotency::once(tx, &author, |tx| sessions::change(tx, &author, &id, revision, &settings)))
     };

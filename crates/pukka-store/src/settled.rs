@@ -1,0 +1,70 @@
+//! Verdicts that were settled: snapshots, kept as they were.
+
+use pukka_core::verdict::settled::Settled;
+use rusqlite::{Connection, OptionalExtension, Transaction};
+use serde_json::json;
+
+use crate::acts::{self, Change, Entity};
+use crate::{Author, StoreError, new_id, sessions, summaries};
+
+/// A settled verdict as it is kept.
+#[derive(Debug, Clone, PartialEq)]
+pub struct SettledRow {
+    /// Its id.
+    pub id: String,
+    /// When.
+    pub at: String,
+    /// Who.
+    pub who: String,
+    /// The snapshot.
+    pub settled: Settled,
+}
+
+const WHAT: &str = "settled verdict";
+
+/// Settles the verdict of a session as it stands.
+///
+/// # Errors
+/// [`StoreError::NotFound`] when there is no such session.
+pub fn settle(tx: &Transaction, author: &Author, session_id: &str) -> Result<String, StoreError> {
+    let row = sessions::load(tx, session_id)?;
+    let settled = Settled::now(&row.session);
+    let says = format!("settled the verdict: {}", settled.judgement.overall.word());
+    let id = keep(tx, session_id, &author.at.to_string(), &author.who, &settled)?;
+    acts::record(tx, author, &Change::of(Entity::Settled, &id, &row.amplifier_id, 1, says), None, Some(&json!({ "id": id })))?;
+    sessions::touch(tx, author, session_id)?;
+    summaries::refresh(tx, &row.amplifier_id)?;
+    Ok(id)
+}
+
+/// Keeps a snapshot, one made now or one that came in a file.
+pub(crate) fn keep(tx: &Transaction, session_id: &str, at: &str, who: &str, settled: &Settled) -> Result<String, StoreError> {
+    let id = new_id();
+    let body = serde_json::to_string(settled).map_err(|why| StoreError::Unreadable { what: WHAT, why })?;
+    tx.prepare_cached("INSERT INTO settled_verdict (id, session_id, at, who, rules_version, body) VALUES (?, ?, ?, ?, ?, ?)")?
+        .execute((&id, session_id, at, who, settled.rules_version, body))?;
+    Ok(id)
+}
+
+/// The settled verdict that counts: the newest.
+///
+/// # Errors
+/// [`StoreError`].
+pub fn newest(tx: &Connection, session_id: &str) -> Result<Option<SettledRow>, StoreError> {
+    let row = tx
+        .prepare_cached(
+            "SELECT id, at, who, body FROM settled_verdict WHERE session_id = ? AND withdrawn_at IS NULL ORDER BY seq DESC LIMIT 1",
+        )?
+        .query_row([session_id], |row| Ok((row.get(0)?, row.get(1)?, row.get(2)?, row.get::<_, String>(3)?)))
+        .optional()?;
+    row.map(|(id, at, who, body)| {
+        let settled = serde_json::from_str(&body).map_err(|why| StoreError::Unreadable { what: WHAT, why })?;
+        Ok(SettledRow { id, at, who, settled })
+    })
+    .transpose()
+}
+
+pub(crate) fn set_withdrawn(tx: &Transaction, id: &str, at: Option<&str>) -> Result<(), StoreError> {
+    tx.prepare_cached("UPDATE settled_verdict SET withdrawn_at = ? WHERE id = ?")?.execute((at, id))?;
+    Ok(())
+}

@@ -1,0 +1,367 @@
+//! Session files out of the records and into them: by the ids that the file knows.
+
+use std::collections::BTreeMap;
+
+use pukka_core::session::merge::Merge;
+use pukka_core::session::{GateCode, Run, Session};
+use pukka_core::verdict::settled::Settled;
+use rusqlite::{Connection, OptionalExtension, Transaction};
+use serde::{Deserialize, Serialize};
+
+use crate::acts::{self, Change, Entity};
+use crate::remarks::{self, Remark};
+use crate::{Author, StoreError, amplifiers, arming, claims, gates, lives, new_id, rungs, runs, sessions, settled, summaries};
+
+/// What an amplifier's newest session is as a file, and what lies beside it.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Outgoing {
+    /// The session, by the ids that files know.
+    pub file: Session,
+    /// Runs that Pukka drove, sample by sample.
+    pub ramps: Vec<lives::Ramp>,
+    /// The verdict that was settled.
+    pub settled: Option<KeptVerdict>,
+}
+
+/// A settled verdict, as it travels.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+pub struct KeptVerdict {
+    /// When.
+    pub at: String,
+    /// Who.
+    pub who: String,
+    /// The snapshot.
+    #[serde(flatten)]
+    pub settled: Settled,
+}
+
+/// From the ids of the records to those that files know.
+struct Ids {
+    to_file: BTreeMap<String, String>,
+}
+
+impl Ids {
+    fn of(tx: &Connection, session_id: &str, amplifier_id: &str) -> Result<Self, StoreError> {
+        let mut to_file = BTreeMap::new();
+        for (sql, id) in [
+            ("SELECT id, file_id FROM run WHERE session_id = ? AND file_id IS NOT NULL", session_id),
+            ("SELECT id, file_id FROM claim WHERE amplifier_id = ? AND file_id IS NOT NULL", amplifier_id),
+        ] {
+            let mut statement = tx.prepare_cached(sql)?;
+            let rows = statement.query_map([id], |row| Ok((row.get(0)?, row.get(1)?)))?;
+            for row in rows {
+                let (own, file): (String, String) = row?;
+                to_file.insert(own, file);
+            }
+        }
+        Ok(Self { to_file })
+    }
+
+    fn file(&self, own: &str) -> String {
+        self.to_file.get(own).cloned().unwrap_or_else(|| own.to_owned())
+    }
+
+    /// Which record a file's id means here.
+    fn own(&self, file: &str) -> Option<String> {
+        let renamed = self.to_file.iter().find(|(_, known)| known.as_str() == file).map(|(own, _)| own.clone());
+        renamed.or_else(|| (!self.to_file.contains_key(file)).then(|| file.to_owned()))
+    }
+
+    fn rename(&self, session: &mut Session) {
+        for run in &mut session.runs {
+            run.id = self.file(&run.id);
+            run.supersedes = run.supersedes.as_ref().map(|old| self.file(old));
+        }
+        for claim in &mut session.claims {
+            claim.id = self.file(&claim.id);
+        }
+    }
+}
+
+/// The newest session of an amplifier, to be written as a file.
+///
+/// # Errors
+/// [`StoreError::NotFound`] when there is no such amplifier.
+pub fn outgoing(tx: &Connection, amplifier_id: &str) -> Result<Outgoing, StoreError> {
+    let row = sessions::newest(tx, amplifier_id)?;
+    let ids = Ids::of(tx, &row.id, amplifier_id)?;
+    let mut file = row.session;
+    file.id = Some(file_id(tx, &row.id)?);
+    ids.rename(&mut file);
+    let mut ramps = lives::ramps(tx, &row.id)?;
+    for ramp in &mut ramps {
+        ramp.run = ramp.run.as_ref().map(|run| ids.file(run));
+    }
+    let settled = settled::newest(tx, &row.id)?.map(|kept| {
+        let mut settled = kept.settled;
+        settled.session.id.clone_from(&file.id);
+        KeptVerdict { at: kept.at, who: kept.who, settled: in_file_ids(&ids, settled) }
+    });
+    Ok(Outgoing { file, ramps, settled })
+}
+
+/// A snapshot names runs and claims too.
+fn in_file_ids(ids: &Ids, mut settled: Settled) -> Settled {
+    ids.rename(&mut settled.session);
+    each_id(&mut settled, |id| *id = ids.file(id));
+    settled
+}
+
+fn each_id(settled: &mut Settled, mut change: impl FnMut(&mut String)) {
+    let judgement = &mut settled.judgement;
+    for run in &mut judgement.runs {
+        change(&mut run.id);
+        run.used_for.iter_mut().for_each(&mut change);
+    }
+    for claim in &mut judgement.claims {
+        change(&mut claim.id);
+        claim.runs.iter_mut().for_each(&mut change);
+    }
+    judgement.checks.iter_mut().flat_map(|check| &mut check.runs).for_each(change);
+}
+
+fn file_id(tx: &Connection, session_id: &str) -> Result<String, StoreError> {
+    let known: Option<String> = tx.prepare_cached("SELECT file_id FROM session WHERE id = ?")?.query_row([session_id], |row| row.get(0))?;
+    Ok(known.unwrap_or_else(|| session_id.to_owned()))
+}
+
+/// What a file is to the shelf.
+#[derive(Debug, Clone, PartialEq)]
+pub enum Arrival {
+    /// It is not there yet.
+    New {
+        /// Another amplifier of that name is.
+        namesake: bool,
+    },
+    /// It is there, just so.
+    Same {
+        /// Which amplifier.
+        amplifier_id: String,
+    },
+    /// It is there, and the file brings something.
+    Changed {
+        /// Which amplifier.
+        amplifier_id: String,
+        /// What it brings.
+        merge: Box<Merge>,
+    },
+}
+
+/// What a file would be to the shelf; nothing is done.
+///
+/// # Errors
+/// [`StoreError`].
+pub fn arrival(tx: &Connection, file: &Session) -> Result<Arrival, StoreError> {
+    if let Some(id) = &file.id
+        && let Some(amplifier_id) = amplifier_by_file(tx, id)?
+    {
+        let here = outgoing(tx, &amplifier_id)?.file;
+        let merge = Merge::of(&here, file);
+        return Ok(if merge.is_nothing() {
+            Arrival::Same { amplifier_id }
+        } else {
+            Arrival::Changed { amplifier_id, merge: Box::new(merge) }
+        });
+    }
+    let namesakes = namesakes(tx, file)?;
+    for amplifier_id in &namesakes {
+        let here = outgoing(tx, amplifier_id)?.file;
+        if file.id.is_none() && (Session { id: None, ..here }) == *file {
+            return Ok(Arrival::Same { amplifier_id: amplifier_id.clone() });
+        }
+    }
+    Ok(Arrival::New { namesake: !namesakes.is_empty() })
+}
+
+fn amplifier_by_file(tx: &Connection, id: &str) -> Result<Option<String>, StoreError> {
+    Ok(tx
+        .prepare_cached(
+            "SELECT a.id FROM session s JOIN amplifier a ON a.id = s.amplifier_id
+             WHERE (s.file_id = ?1 OR (s.id = ?1 AND s.file_id IS NULL)) AND s.deleted_at IS NULL AND a.deleted_at IS NULL
+             ORDER BY s.created_at DESC LIMIT 1",
+        )?
+        .query_row([id], |row| row.get(0))
+        .optional()?)
+}
+
+fn namesakes(tx: &Connection, file: &Session) -> Result<Vec<String>, StoreError> {
+    let mut statement = tx.prepare_cached("SELECT id FROM amplifier WHERE make = ? AND model = ? AND deleted_at IS NULL")?;
+    let rows = statement.query_map((&file.amplifier.make, &file.amplifier.model), |row| row.get(0))?;
+    Ok(rows.collect::<Result<_, _>>()?)
+}
+
+/// Takes a file in: as a new amplifier, or into the one it belongs to. Answers the amplifier's id. One undo takes it back when
+/// `author` does one thing at once.
+///
+/// # Errors
+/// [`StoreError`]; [`StoreError::Refused`] when it would overwrite readings.
+pub fn take_in(tx: &Transaction, author: &Author, incoming: &Outgoing) -> Result<String, StoreError> {
+    match arrival(tx, &incoming.file)? {
+        Arrival::Same { amplifier_id } => Ok(amplifier_id),
+        Arrival::New { .. } => {
+            let name = incoming.file.amplifier.name();
+            let amplifier_id = insert(tx, author, &incoming.file, None, false)?;
+            let change = Change::of(Entity::Amplifier, &amplifier_id, &amplifier_id, 1, format!("imported {name}"));
+            acts::record(tx, author, &change, None, Some(&incoming.file.amplifier))?;
+            beside(tx, &amplifier_id, incoming)?;
+            summaries::refresh(tx, &amplifier_id)?;
+            Ok(amplifier_id)
+        }
+        Arrival::Changed { amplifier_id, merge } => {
+            if let Some(problem) = merge.refused.first() {
+                return Err(StoreError::Refused { says: problem.says.clone() });
+            }
+            bring(tx, author, &amplifier_id, &incoming.file, *merge)?;
+            beside(tx, &amplifier_id, incoming)?;
+            summaries::refresh(tx, &amplifier_id)?;
+            Ok(amplifier_id)
+        }
+    }
+}
+
+/// Ramps and the settled verdict that came along, as far as they are not here.
+fn beside(tx: &Transaction, amplifier_id: &str, incoming: &Outgoing) -> Result<(), StoreError> {
+    let session_id = amplifiers::get(tx, amplifier_id)?.session_id;
+    let ids = Ids::of(tx, &session_id, amplifier_id)?;
+    for ramp in &incoming.ramps {
+        let run = ramp.run.as_ref().and_then(|run| ids.own(run));
+        lives::take_in(tx, &session_id, &lives::Ramp { run, ..ramp.clone() })?;
+    }
+    if let Some(kept) = &incoming.settled {
+        let known = settled::newest(tx, &session_id)?.is_some_and(|newest| newest.at == kept.at);
+        if !known {
+            let mut settled = kept.settled.clone();
+            let own = |id: &mut String| *id = ids.own(id).unwrap_or_else(|| id.clone());
+            settled.session.id = None;
+            settled.session.runs.iter_mut().for_each(|run| {
+                own(&mut run.id);
+                run.supersedes.iter_mut().for_each(own);
+            });
+            settled.session.claims.iter_mut().for_each(|claim| own(&mut claim.id));
+            each_id(&mut settled, own);
+            settled::keep(tx, &session_id, &kept.at, &kept.who, &settled)?;
+        }
+    }
+    Ok(())
+}
+
+/// Keeps a whole session file as a new amplifier with its session; returns the amplifier's id. Ids are made anew; what the file
+/// called them is kept beside.
+///
+/// # Errors
+/// [`StoreError`].
+pub fn insert(
+    tx: &Transaction,
+    author: &Author,
+    file: &Session,
+    bench_profile_id: Option<&str>,
+    cautions_read: bool,
+) -> Result<String, StoreError> {
+    // A correction may stand before what it corrects.
+    tx.pragma_update(None, "defer_foreign_keys", true)?;
+    let amplifier_id = amplifiers::insert_bare(tx, author, &file.amplifier)?;
+    let session_id = sessions::create(tx, author, &amplifier_id, file, bench_profile_id)?;
+    name(tx, "session", &session_id, file.id.as_deref())?;
+    for claim in &file.claims {
+        let id = claims::insert_bare(tx, author, &amplifier_id, claim)?;
+        name(tx, "claim", &id, Some(&claim.id))?;
+    }
+    for rung in &file.plan.rungs {
+        rungs::insert(tx, author, &session_id, rung)?;
+    }
+    for gate in &file.gates {
+        gates::insert(tx, author, &session_id, gate)?;
+    }
+    insert_runs(tx, author, &session_id, &file.runs, &BTreeMap::new())?;
+    if cautions_read {
+        sessions::read_cautions(tx, author, &session_id)?;
+    }
+    summaries::refresh(tx, &amplifier_id)?;
+    Ok(amplifier_id)
+}
+
+/// Notes by which id a file knows a record.
+fn name(tx: &Transaction, table: &str, id: &str, file_id: Option<&str>) -> Result<(), StoreError> {
+    tx.prepare_cached(&format!("UPDATE {table} SET file_id = ? WHERE id = ?"))?.execute((file_id, id))?;
+    Ok(())
+}
+
+/// `known` are runs that are here already, by the file's ids.
+fn insert_runs(
+    tx: &Transaction,
+    author: &Author,
+    session_id: &str,
+    list: &[Run],
+    known: &BTreeMap<String, String>,
+) -> Result<Vec<String>, StoreError> {
+    let mut ids: BTreeMap<String, String> = known.clone();
+    ids.extend(list.iter().map(|run| (run.id.clone(), new_id())));
+    let mut made = Vec::new();
+    for run in list {
+        let mut own = run.clone();
+        own.id = ids.get(&run.id).cloned().unwrap_or_else(new_id);
+        own.supersedes = run.supersedes.as_ref().and_then(|old| ids.get(old).cloned());
+        let past: Vec<_> = if run.ungated { GateCode::ALL.to_vec() } else { Vec::new() };
+        runs::insert(tx, session_id, &own, runs::Origin::File(&run.id), &past)?;
+        if !run.valid {
+            runs::set_standing(tx, author, &own.id, false, "taken back in the imported file")?;
+        }
+        made.push(own.id);
+    }
+    Ok(made)
+}
+
+/// Brings what is new or changed in a file to the amplifier it belongs to.
+fn bring(tx: &Transaction, author: &Author, amplifier_id: &str, file: &Session, merge: Merge) -> Result<(), StoreError> {
+    arming::none_of(tx, amplifier_id)?;
+    tx.pragma_update(None, "defer_foreign_keys", true)?;
+    let row = amplifiers::get(tx, amplifier_id)?;
+    let session_id = row.session_id.clone();
+    let ids = Ids::of(tx, &session_id, amplifier_id)?;
+    let own = |id: &str| ids.own(id).unwrap_or_else(|| id.to_owned());
+    if merge.amplifier {
+        amplifiers::update(tx, author, amplifier_id, row.revision, &file.amplifier)?;
+    }
+    if merge.settings {
+        sessions::replace_settings(tx, author, &session_id, file)?;
+    }
+    for claim in &merge.claims_changed {
+        let (known, _) = claims::get(tx, &own(&claim.id))?;
+        claims::update(tx, author, &known.id, known.revision, claim)?;
+    }
+    for claim in &merge.claims_new {
+        let made = claims::create(tx, author, amplifier_id, claim)?;
+        name(tx, "claim", &made.id, Some(&claim.id))?;
+    }
+    for (old, new) in &merge.rungs {
+        let revision = rungs::revision_of(tx, &session_id, old)?;
+        rungs::save(tx, author, &session_id, old, revision, new)?;
+    }
+    gates::open(tx, author, &session_id, &merge.gates)?;
+    let known: BTreeMap<String, String> = file.runs.iter().map(|run| (run.id.clone(), own(&run.id))).collect();
+    let made = insert_runs(tx, author, &session_id, &merge.runs_new, &known)?;
+    for (run, id) in merge.runs_new.iter().zip(made) {
+        let says = format!("imported {} Ω, {}", pukka_core::format::ohms(run.load_nominal_ohm.get()), run.mode.word());
+        acts::record(tx, author, &Change::of(Entity::Run, &id, amplifier_id, 1, says), None, Some(&run.id))?;
+    }
+    for (id, stands) in &merge.standing {
+        if *stands {
+            runs::set_standing(tx, author, &own(id), true, "stands in the imported file")?;
+        } else {
+            runs::take_back(tx, author, &session_id, &own(id), "taken back in the imported file")?;
+        }
+    }
+    let struck = merge
+        .struck
+        .into_iter()
+        .map(|(id, what)| (id, Remark { kind: remarks::Kind::Strike, what, reason: "struck in the imported file".into() }));
+    let accepted = merge
+        .accepted
+        .into_iter()
+        .map(|(id, accepted)| (id, Remark { kind: remarks::Kind::Accept, what: accepted.code, reason: accepted.reason }));
+    for (id, remark) in struck.chain(accepted) {
+        remarks::add(tx, author, &session_id, &own(&id), &remark)?;
+    }
+    sessions::touch(tx, author, &session_id)?;
+    Ok(())
+}
