@@ -41,6 +41,35 @@ pub struct Encoded {
     pub height_px: u32,
 }
 
+/// A photo that was encoded here before, as it is: it decodes, and carries nothing but its picture. Encoding it once more would
+/// only cost sharpness.
+///
+/// # Errors
+/// [`PhotoError`].
+pub fn as_it_is_or_anew(bytes: &[u8]) -> Result<Encoded, PhotoError> {
+    let anew = encode_anew(bytes)?;
+    let kept = only_picture(bytes) && anew.width_px.max(anew.height_px) <= MOST_SIDE_KEPT;
+    Ok(if kept { Encoded { jpeg: bytes.to_vec(), ..anew } } else { anew })
+}
+
+/// Whether a JPEG has no segment besides JFIF's own that could hold anything but the picture, and nothing behind it.
+///
+/// Ref: ITU-T T.81, B.1.1.3: markers; APPn is FFE0 to FFEF, a comment FFFE, the scan FFDA, the end FFD9.
+fn only_picture(bytes: &[u8]) -> bool {
+    if !bytes.starts_with(&[0xFF, 0xD8]) || !bytes.ends_with(&[0xFF, 0xD9]) {
+        return false;
+    }
+    let mut at = 2;
+    while let Some([0xFF, marker, high, low]) = bytes.get(at..at + 4) {
+        match marker {
+            0xDA => return true,
+            0xE1..=0xEF | 0xFE => return false,
+            _ => at += 2 + usize::from(u16::from_be_bytes([*high, *low])),
+        }
+    }
+    false
+}
+
 /// Decodes a photo and encodes it anew. Blocks for as long as that takes.
 ///
 /// # Errors
@@ -125,6 +154,16 @@ mod tests {
         let kept = encode_anew(&sent).unwrap();
         assert_eq!((kept.width_px, kept.height_px), (30, 40));
         assert!(!kept.jpeg.windows(4).any(|bytes| bytes == b"Exif") && !kept.jpeg.windows(3).any(|bytes| bytes == b"GPS"));
+    }
+
+    #[test]
+    fn one_that_was_kept_before_stays_as_it_is_and_another_does_not() {
+        let kept = encode_anew(&encoded(&DynamicImage::new_rgb8(40, 30), ImageFormat::Jpeg)).unwrap().jpeg;
+        assert_eq!(as_it_is_or_anew(&kept).unwrap().jpeg, kept);
+        let told = with_exif(&kept);
+        assert!(!as_it_is_or_anew(&told).unwrap().jpeg.windows(3).any(|bytes| bytes == b"GPS"));
+        let trailed = [kept.as_slice(), b"more"].concat();
+        assert_ne!(as_it_is_or_anew(&trailed).unwrap().jpeg, trailed);
     }
 
     #[test]

@@ -9,7 +9,7 @@ use pukka_core::verdict::summary::Summary;
 use pukka_store::{amplifiers, claims, idempotency, sessions, summaries};
 use serde::{Deserialize, Serialize};
 
-use super::body::{Body, no_unknown_keys, sound};
+use super::body::{Body, no_new_keys, no_unknown_keys, sound};
 use super::error::ProblemBody;
 use super::sense::{self, DrawnSense};
 use super::writing::Writing;
@@ -131,11 +131,11 @@ pub async fn update(
     writing: Writing,
     body: Body<Amplifier>,
 ) -> Result<Json<AmplifierView>, ApiError> {
-    no_unknown_keys(&body.value.extra)?;
-    sound(body.value.check())?;
     let (author, revision) = (writing.author(&body.raw), writing.revision()?);
     let wanted = id.clone();
     let before = state.records(move |store| store.read(|tx| sessions::newest(tx, &wanted))).await?;
+    no_new_keys(&body.value.extra, &before.session.amplifier.extra)?;
+    sound(body.value.check())?;
     sound(before.session.misfits(&body.value).into_iter().collect())?;
     let work = move |store: &pukka_store::Store| {
         store.write(move |tx| {

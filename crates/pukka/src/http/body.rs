@@ -5,6 +5,7 @@ use axum::extract::{FromRequest, Request};
 use axum::http::{StatusCode, header};
 use pukka_core::problem::{Problem, read_json};
 use serde::de::DeserializeOwned;
+use serde_json::{Map, Value};
 
 use super::ApiError;
 
@@ -40,12 +41,13 @@ impl<T: DeserializeOwned, S: Send + Sync> FromRequest<S> for Body<T> {
 }
 
 /// Refuses keys that a record does not have: a slip in a name would lose what was typed.
-pub(super) fn no_unknown_keys(extra: &serde_json::Map<String, serde_json::Value>) -> Result<(), ApiError> {
-    if extra.is_empty() {
-        return Ok(());
-    }
-    let problems = extra.keys().map(|key| Problem::new(key.as_str(), "There is no such field.")).collect();
-    Err(ApiError::invalid(problems))
+pub(super) fn no_unknown_keys(extra: &Map<String, Value>) -> Result<(), ApiError> {
+    no_new_keys(extra, &Map::new())
+}
+
+/// The same, but for those that came with a file and are kept.
+pub(super) fn no_new_keys(extra: &Map<String, Value>, kept: &Map<String, Value>) -> Result<(), ApiError> {
+    sound(extra.keys().filter(|key| !kept.contains_key(*key)).map(|key| Problem::new(key.as_str(), "There is no such field.")).collect())
 }
 
 /// Turns what the core found wrong into a refusal.

@@ -6,16 +6,17 @@ use axum::http::StatusCode;
 use pukka_core::claims::Claim;
 use pukka_store::{amplifiers, claims, idempotency};
 use serde::{Deserialize, Serialize};
+use serde_json::{Map, Value};
 
 use super::amplifiers::ClaimView;
-use super::body::{Body, no_unknown_keys, sound};
+use super::body::{Body, no_new_keys, sound};
 use super::error::ProblemBody;
 use super::writing::Writing;
 use super::{ApiError, State};
 
 /// What is wrong with a line, given its amplifier.
-async fn check(state: &State, amplifier_id: String, claim: &Claim) -> Result<(), ApiError> {
-    no_unknown_keys(&claim.extra)?;
+async fn check(state: &State, amplifier_id: String, claim: &Claim, kept: &Map<String, Value>) -> Result<(), ApiError> {
+    no_new_keys(&claim.extra, kept)?;
     let row = state.records(move |store| store.read(|tx| amplifiers::get(tx, &amplifier_id))).await?;
     sound(claim.check(row.amplifier.channels))
 }
@@ -29,7 +30,7 @@ pub async fn create(
     writing: Writing,
     body: Body<Claim>,
 ) -> Result<(StatusCode, Json<ClaimView>), ApiError> {
-    check(&state, id.clone(), &body.value).await?;
+    check(&state, id.clone(), &body.value, &Map::new()).await?;
     let author = writing.author(&body.raw);
     let work = move |store: &pukka_store::Store| {
         store.write(move |tx| idempotency::once(tx, &author, |tx| claims::create(tx, &author, &id, &body.value)))
@@ -49,7 +50,7 @@ pub async fn update(
 ) -> Result<Json<ClaimView>, ApiError> {
     let wanted = id.clone();
     let (before, amplifier_id) = state.records(move |store| store.read(|tx| claims::get(tx, &wanted))).await?;
-    check(&state, amplifier_id, &body.value).await?;
+    check(&state, amplifier_id, &body.value, &before.claim.extra).await?;
     let (author, revision) = (writing.author(&body.raw), writing.revision()?);
     let claim = Claim { extra: before.claim.extra, ..body.value };
     let work = move |store: &pukka_store::Store| {

@@ -64,6 +64,7 @@ impl From<StoreError> for ApiError {
             StoreError::Gated { .. } => (StatusCode::CONFLICT, "gated"),
             StoreError::Halted { .. } => (StatusCode::CONFLICT, "halted"),
             StoreError::Armed { .. } => (StatusCode::CONFLICT, "armed"),
+            StoreError::Refused { .. } => (StatusCode::CONFLICT, "refused"),
             StoreError::BenchInUse => (StatusCode::CONFLICT, "bench-in-use"),
             StoreError::NothingToUndo => (StatusCode::CONFLICT, "nothing-to-undo"),
             StoreError::DiskFull => (StatusCode::INSUFFICIENT_STORAGE, "disk-full"),

@@ -16,6 +16,7 @@ mod sense;
 mod sheet;
 mod stand_in;
 mod tones;
+mod transfer;
 mod undo;
 mod verdict;
 mod writing;
@@ -124,8 +125,14 @@ fn api() -> OpenApiRouter<State> {
         .routes(routes!(live::ramp))
         .routes(routes!(stand_in::get, stand_in::change))
         .routes(routes!(verdict::get))
+        .routes(routes!(verdict::settle))
+        .routes(routes!(verdict::suspect))
         .routes(routes!(sheet::get))
         .routes(routes!(sheet::csv))
+        .routes(routes!(transfer::file))
+        .routes(routes!(transfer::shelf))
+        .routes(routes!(transfer::preview))
+        .routes(routes!(transfer::import))
         .routes(routes!(undo::undo))
 }
 

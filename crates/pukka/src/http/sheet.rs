@@ -65,7 +65,7 @@ pub async fn get(Ask(state): Ask<State>, Path(id): Path<String>) -> Result<Json<
         subtitle: session.amplifier.subtitle(),
         method: method(&session),
         rows: session.standing_runs().map(|run| row(&session, run)).collect(),
-        verdict: drawn(&session),
+        verdict: drawn(&session, None),
     }))
 }
 
@@ -148,8 +148,7 @@ const HEADER: [&str; 25] = [
 pub async fn csv(Ask(state): Ask<State>, Path(id): Path<String>) -> Result<Response, ApiError> {
     let session = bench::session(&state, &id).await?.session;
     let text = write_csv(&session).map_err(|_| pukka_store::StoreError::Broken)?;
-    let name: String =
-        session.amplifier.name().chars().map(|c| if c.is_ascii_alphanumeric() { c.to_ascii_lowercase() } else { '-' }).collect();
+    let name = crate::slug(&session.amplifier.name());
     let headers = [
         (header::CONTENT_TYPE, "text/csv; charset=utf-8".to_owned()),
         (header::CONTENT_DISPOSITION, format!("attachment; filename=\"{name}.csv\"")),
@@ -209,7 +208,12 @@ fn round9(value: f64) -> f64 {
 
 /// A text that a spreadsheet would run as a formula is put behind an apostrophe.
 fn inert(text: &str) -> String {
-    if text.starts_with(['=', '+', '-', '@', '\t', '\r']) { format!("'{text}") } else { text.to_owned() }
+    if runs(text) { format!("'{text}") } else { text.to_owned() }
+}
+
+/// Whether a spreadsheet would run a text as a formula.
+pub(super) fn runs(text: &str) -> bool {
+    text.starts_with(['=', '+', '-', '@', '\t', '\r'])
 }
 
 #[cfg(test)]

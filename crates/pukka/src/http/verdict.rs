@@ -1,12 +1,19 @@
-//! The verdict of a session, with its charts.
+//! The verdict of a session, with its charts; settling it; and which reading is wrong.
 
 use axum::Json;
 use axum::extract::{Path, State as Ask};
+use axum::http::StatusCode;
+use pukka_core::runs::checks::check_session;
+use pukka_core::session::Session;
 use pukka_core::verdict::view::{VerdictView, view};
+use pukka_core::verdict::wrong::{Suspicion, suspicion};
+use pukka_store::settled::{self, SettledRow};
+use pukka_store::{idempotency, sessions};
 use serde::{Deserialize, Serialize};
 
 use super::bench;
 use super::error::ProblemBody;
+use super::writing::Writing;
 use super::{ApiError, State};
 use crate::draw::{self, PlacedChart};
 
@@ -21,21 +28,81 @@ pub struct DrawnVerdict {
     pub efficiency: Option<PlacedChart>,
     /// The supply, run by run; nothing without a run that has both voltages.
     pub sags: Option<PlacedChart>,
+    /// The verdict that was settled.
+    pub settled: Option<SettledView>,
+}
+
+/// A settled verdict, and what has changed since.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct SettledView {
+    /// When.
+    pub at: String,
+    /// Who.
+    pub who: String,
+    /// By which version of the rules.
+    pub rules_version: u32,
+    /// The word over all, then.
+    pub overall_word: String,
+    /// The paragraph, then.
+    pub sentence: String,
+    /// What has changed since; nothing when it stands.
+    pub changes: Vec<String>,
+}
+
+impl SettledView {
+    fn of(row: SettledRow, now: &Session) -> Self {
+        let changes = row.settled.changes(now);
+        let (rules_version, judgement) = (row.settled.rules_version, row.settled.judgement);
+        let (overall_word, sentence) = (judgement.overall.word().into(), judgement.sentence);
+        Self { at: row.at, who: row.who, rules_version, overall_word, sentence, changes }
+    }
 }
 
 /// The verdict of a session.
 #[utoipa::path(get, operation_id = "getVerdict", path = "/sessions/{id}/verdict", params(("id" = String, Path)),
     responses((status = 200, body = DrawnVerdict), (status = 404, body = ProblemBody, content_type = "application/problem+json")))]
 pub async fn get(Ask(state): Ask<State>, Path(id): Path<String>) -> Result<Json<DrawnVerdict>, ApiError> {
-    Ok(Json(drawn(&bench::session(&state, &id).await?.session)))
+    let work = move |store: &pukka_store::Store| {
+        let (session, settled) = store.read(|tx| Ok((sessions::load(tx, &id)?.session, settled::newest(tx, &id)?)))?;
+        Ok(drawn(&session, settled))
+    };
+    Ok(Json(state.records(work).await?))
 }
 
-pub(super) fn drawn(session: &pukka_core::session::Session) -> DrawnVerdict {
+pub(super) fn drawn(session: &Session, settled: Option<SettledRow>) -> DrawnVerdict {
     let view = view(session);
     DrawnVerdict {
         bars: view.rows.iter().map(draw::bars::bars).collect(),
         efficiency: draw::efficiency::efficiency(&view.loads),
         sags: draw::sags::sags(&view.sags),
+        settled: settled.map(|row| SettledView::of(row, session)),
         view,
     }
+}
+
+/// Settles the verdict as it stands: a dated snapshot. Undo takes it back.
+#[utoipa::path(post, operation_id = "settleVerdict", path = "/sessions/{id}/settled", params(("id" = String, Path)),
+    responses((status = 201), (status = 404, body = ProblemBody, content_type = "application/problem+json")))]
+pub async fn settle(Ask(state): Ask<State>, Path(id): Path<String>, writing: Writing) -> Result<StatusCode, ApiError> {
+    let author = writing.author(b"");
+    let work =
+        move |store: &pukka_store::Store| store.write(move |tx| idempotency::once(tx, &author, |tx| settled::settle(tx, &author, &id)));
+    state.records(work).await?;
+    Ok(StatusCode::CREATED)
+}
+
+/// Which reading is wrong, where checks fired that say one must be.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct Suspected {
+    /// What leaving out one reading after another came to; nothing where no check asks.
+    pub suspicion: Option<Suspicion>,
+}
+
+/// Which reading is wrong: each of the runs that checks name is left out in turn, and the rest asked whether it agrees.
+#[utoipa::path(get, operation_id = "getSuspicion", path = "/sessions/{id}/suspicion", params(("id" = String, Path)),
+    responses((status = 200, body = Suspected), (status = 404, body = ProblemBody, content_type = "application/problem+json")))]
+pub async fn suspect(Ask(state): Ask<State>, Path(id): Path<String>) -> Result<Json<Suspected>, ApiError> {
+    let session = bench::session(&state, &id).await?.session;
+    let looked = tokio::task::spawn_blocking(move || suspicion(&session, &check_session(&session))).await;
+    Ok(Json(Suspected { suspicion: looked.map_err(|_| pukka_store::StoreError::Broken)? }))
 }
