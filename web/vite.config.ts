@@ -10,7 +10,6 @@ export default defineConfig({
   resolve: {
     alias: {
       "@archivo": `${modules}/@fontsource-variable/archivo/files`,
-      "@archivo-full": `${modules}/@expo-google-fonts/archivo`,
       "@figures": `${modules}/@fontsource-variable/jetbrains-mono/files`,
       "@": fileURLToPath(new URL("./src", import.meta.url)),
     },

@@ -10,7 +10,7 @@
 //! - [`bench`]: the supply, the loads that can be made, the leads, the meters; [`model`]: load line, losses, supply;
 //! - [`plan`]: the ladder of loads, what to expect of a rung, the gates;
 //! - [`tones`]: what is played; [`live`]: a run that the program drives itself; [`instruments`]: how an instrument is spoken to;
-//! - [`verdict`]: which runs speak for which claim, and what they say.
+//! - [`verdict`]: which runs speak for which claim, and what they say; [`sheet`]: all of it on one page, with numbered notes.
 //!
 //! Formulas with their sources are in `docs/method.md`.
 
@@ -25,6 +25,7 @@ pub mod plan;
 pub mod problem;
 pub mod runs;
 pub mod session;
+pub mod sheet;
 pub mod tones;
 pub mod units;
 pub mod verdict;

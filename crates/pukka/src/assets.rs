@@ -25,6 +25,13 @@ pub async fn file(uri: Uri) -> Response {
     embedded("index.html").unwrap_or_else(|| (StatusCode::NOT_FOUND, "The front end was not built: run cargo xtask demo.").into_response())
 }
 
+/// A face of the front end, by how its file's name begins; nothing when the front end was not built.
+pub fn face(name: &str) -> Option<Vec<u8>> {
+    let begins = format!("assets/{name}");
+    let path = Files::iter().find(|path| path.starts_with(&begins) && path.ends_with(".woff2"))?;
+    Some(Files::get(&path)?.data.into_owned())
+}
+
 fn embedded(path: &str) -> Option<Response> {
     let file = Files::get(path)?;
     let kind = mime_guess::from_path(path).first_or_octet_stream();

@@ -1,7 +1,8 @@
 //! The program: command line, HTTP, and the embedded front end.
 //!
 //! [`serve::launch`] is the whole server as a function of its settings and a listener; [`http`] lists every route; [`draw`]
-//! makes the charts; [`bundle`] reads and writes session files and zips of the shelf; [`instruments`] are links to SCPI instruments, [`live`] drives runs over them; [`demo`] is the Ferry Lane bench. A handler extracts, calls the core or the store, and maps.
+//! makes the charts; [`bundle`] reads and writes session files and zips of the shelf; [`instruments`] are links to SCPI instruments, [`live`] drives runs over them; [`sheet`] writes
+//! the result sheet; [`demo`] is the Ferry Lane bench. A handler extracts, calls the core or the store, and maps.
 
 pub mod assets;
 pub mod bundle;
@@ -14,6 +15,7 @@ pub mod instruments;
 pub mod live;
 pub mod photo;
 pub mod serve;
+pub mod sheet;
 pub mod stand_in;
 
 /// A name in plain letters, for files: "Tolland & Pike Mono 1100" is `tolland-pike-mono-1100`.

@@ -24,7 +24,23 @@ pub struct Bar {
     pub fraction: f64,
     /// Its ±, of 1.
     pub plus_minus: f64,
+    /// Where its figure begins, of 1.
+    pub label_fraction: f64,
 }
+
+impl Bar {
+    /// Where its figure may begin, of 1: behind its ±, and clear of the claim's mark.
+    fn label_at(&self, claim_fraction: Option<f64>) -> f64 {
+        let end = self.fraction + self.plus_minus;
+        match claim_fraction {
+            Some(claim) if end < claim + 0.002 && end > claim - LABEL => claim,
+            _ => end,
+        }
+    }
+}
+
+/// Room that a figure takes, of 1.
+const LABEL: f64 = 0.13;
 
 /// One claim and what became of it.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
@@ -67,6 +83,7 @@ pub(super) fn row(session: &Session, usable: &[Usable], claim: &Claim, verdict: 
     let most = made.iter().map(|(_, made)| made.total.value).fold(0.0, f64::max);
     let claim_w = verdict.claim_total_w;
     let scale_w = claim_w.map_or(0.0, |claim_w| claim_w / CLAIM_AT).max(most / 0.86);
+    let claim_fraction = claim_w.map(|claim_w| claim_w / scale_w);
     let reference_v = claim.reference_v();
     let proof = made.iter().find(|(mode, _)| *mode == Mode::Certified).map(|(_, made)| made);
     let stands_on = standing(&made, verdict);
@@ -76,7 +93,7 @@ pub(super) fn row(session: &Session, usable: &[Usable], claim: &Claim, verdict: 
         load: claim.load_ohm.map_or_else(|| "no load".into(), |load| format::with_unit(&format::ohms(load.get()), "Ω")),
         under: under(claim, claim_w),
         claim: claim_w.map(format::watts),
-        claim_fraction: claim_w.map(|claim_w| claim_w / scale_w),
+        claim_fraction,
         within_fraction: proof.zip(claim_w).filter(|_| claim.is_rating()).map(|(proof, claim_w)| {
             // C ≤ L + U, with U in proportion to L.
             let relative = 2.0 * proof.at(session, reference_v).low_relative_u();
@@ -89,7 +106,7 @@ pub(super) fn row(session: &Session, usable: &[Usable], claim: &Claim, verdict: 
             let working = Working::new("Against the claim, in decibels", "10 · log10(P / C)", source::METHOD);
             Figure::decibels(db, working.with("P/C", "power as read over the claim", ratio, "").made_from(of_proof()))
         }),
-        bars: made.into_iter().map(|(mode, made)| made.bar(mode, scale_w)).collect(),
+        bars: made.into_iter().map(|(mode, made)| made.bar(mode, scale_w, claim_fraction)).collect(),
         outcome: verdict.outcome,
         outcome_words: outcome_words(verdict),
         remarks: remarks(session, claim, verdict),
@@ -107,9 +124,10 @@ impl Made {
         band(session, self.sample, reference_v)
     }
 
-    fn bar(self, mode: Mode, scale_w: f64) -> Bar {
+    fn bar(self, mode: Mode, scale_w: f64, claim_fraction: Option<f64>) -> Bar {
         let plus_minus = 2.0 * self.sample.relative_u * self.sample.power_w / scale_w;
-        Bar { mode, fraction: self.total.value / scale_w, plus_minus, total: self.total }
+        let bar = Bar { mode, fraction: self.total.value / scale_w, plus_minus, label_fraction: 0.0, total: self.total };
+        Bar { label_fraction: bar.label_at(claim_fraction), ..bar }
     }
 }
 

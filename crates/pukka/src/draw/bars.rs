@@ -7,33 +7,42 @@ use pukka_core::verdict::ClaimRow;
 
 use super::escape;
 
-/// Height of the drawing; its width is whatever there is.
-const HEIGHT: u32 = 84;
-/// Room for the mark's label above the bars.
-const TOP: u32 = 17;
-const BAR: u32 = 15;
-const STEP: u32 = 23;
+/// How tall things are; the width is whatever there is.
+#[derive(Debug, Clone, Copy)]
+pub struct Measures {
+    height: u32,
+    /// Room for the mark's label above the bars.
+    top: u32,
+    bar: u32,
+    step: u32,
+}
+
+/// On a screen.
+pub const SCREEN: Measures = Measures { height: 84, top: 17, bar: 15, step: 23 };
+/// On the sheet.
+pub const SHEET: Measures = Measures { height: 56, top: 15, bar: 10, step: 14 };
 
 /// The bars of one claim. Widths are percentages, so that text keeps its size.
 #[must_use]
-pub fn bars(row: &ClaimRow) -> String {
+pub fn bars(row: &ClaimRow, measures: Measures) -> String {
+    let Measures { height, top, bar: tall, step } = measures;
     let id = escape(&row.claim_id);
     let mut svg = format!(
-        r#"<svg class="chart" width="100%" height="{HEIGHT}" role="img" aria-label="{}"><defs>{}</defs>"#,
+        r#"<svg class="chart" width="100%" height="{height}" role="img" aria-label="{}"><defs>{}</defs>"#,
         escape(&words(row)),
         patterns(&id)
     );
     for (i, mode) in (0u32..).zip(Mode::ALL) {
-        let (y, word) = (TOP + i * STEP, mode.word());
-        let _ = write!(svg, r#"<rect class="track" x="0" y="{y}" width="100%" height="{BAR}"/>"#);
+        let (y, word) = (top + i * step, mode.word());
+        let _ = write!(svg, r#"<rect class="track" x="0" y="{y}" width="100%" height="{tall}"/>"#);
         if let Some(bar) = row.bars.iter().find(|bar| bar.mode == mode) {
             let fill = if mode == Mode::Certified { String::new() } else { format!(r#" fill="url(#{word}-{id})""#) };
             let _ = write!(
                 svg,
-                r#"<rect class="bar bar-{word}" data-mode="{word}" x="0" y="{y}" width="{:.2}%" height="{BAR}"{fill}/>"#,
+                r#"<rect class="bar bar-{word}" data-mode="{word}" x="0" y="{y}" width="{:.2}%" height="{tall}"{fill}/>"#,
                 bar.fraction * 100.0
             );
-            svg.push_str(&whisker(bar.fraction, bar.plus_minus, f64::from(y)));
+            svg.push_str(&whisker(bar.fraction, bar.plus_minus, f64::from(y) + f64::from(tall) / 2.0));
         }
     }
     if let (Some(at), Some(claim)) = (row.claim_fraction, &row.claim) {
@@ -44,13 +53,13 @@ pub fn bars(row: &ClaimRow) -> String {
                 r#"<rect class="within" x="{:.2}%" y="14" width="{:.2}%" height="{}"/>"#,
                 from * 100.0,
                 (at - from).max(0.0) * 100.0,
-                HEIGHT - 15
+                height - 15
             );
         }
         let _ = write!(
             svg,
             r#"<g data-claim="{id}"><line class="mark" x1="{x:.2}%" x2="{x:.2}%" y1="14" y2="{}"/><text class="mark-label" x="{x:.2}%" y="11" text-anchor="middle">{}</text></g>"#,
-            HEIGHT - 1,
+            height - 1,
             escape(claim)
         );
     }
@@ -59,8 +68,8 @@ pub fn bars(row: &ClaimRow) -> String {
 }
 
 /// ± at the end of a bar: a line from end to end, and a stop at each.
-fn whisker(end: f64, plus_minus: f64, y: f64) -> String {
-    let (from, to, middle, half) = ((end - plus_minus).max(0.0) * 100.0, (end + plus_minus) * 100.0, y + f64::from(BAR) / 2.0, 3.5);
+fn whisker(end: f64, plus_minus: f64, middle: f64) -> String {
+    let (from, to, half) = ((end - plus_minus).max(0.0) * 100.0, (end + plus_minus) * 100.0, 3.5);
     let (above, below) = (middle - half, middle + half);
     format!(
         concat!(

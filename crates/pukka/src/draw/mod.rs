@@ -44,7 +44,7 @@ mod tests {
     fn bars_carry_named_marks_and_survive_any_name() {
         let mut session = mono_1100();
         session.claims[0].id = "c\"<1>".into();
-        let svg = bars::bars(&view(&session).rows[0]);
+        let svg = bars::bars(&view(&session).rows[0], bars::SCREEN);
         assert!(svg.contains("data-claim=\"c&quot;&lt;1&gt;\""), "{svg}");
         assert_eq!(svg.matches("data-mode=").count(), 3);
         assert_eq!(svg.matches("data-plus-minus=").count(), 3, "every bar says how sure it is");

@@ -16,6 +16,7 @@ use super::writing::Writing;
 use super::{ApiError, State};
 use crate::bundle::{self, Arriving, Bundle, BundleError, BundledPhoto, Folder, MOST_BYTES};
 use crate::photo::as_it_is_or_anew;
+use crate::sheet::runs_as_formula;
 
 /// What a file would do to the shelf.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
@@ -196,7 +197,7 @@ fn blank(name: &str, what: What) -> ArrivalView {
 /// Where texts stand that a spreadsheet would run as a formula.
 fn spreadsheet_texts(session: &pukka_core::session::Session) -> Vec<String> {
     let mut places: Vec<String> = Vec::new();
-    let mut look = |place: &str, text: Option<&str>| places.extend(text.filter(|text| super::sheet::runs(text)).map(|_| place.to_owned()));
+    let mut look = |place: &str, text: Option<&str>| places.extend(text.filter(|text| runs_as_formula(text)).map(|_| place.to_owned()));
     let amplifier = &session.amplifier;
     look("amplifier.make", Some(&amplifier.make));
     look("amplifier.model", Some(&amplifier.model));

@@ -72,7 +72,7 @@ pub async fn get(Ask(state): Ask<State>, Path(id): Path<String>) -> Result<Json<
 pub(super) fn drawn(session: &Session, settled: Option<SettledRow>) -> DrawnVerdict {
     let view = view(session);
     DrawnVerdict {
-        bars: view.rows.iter().map(draw::bars::bars).collect(),
+        bars: view.rows.iter().map(|row| draw::bars::bars(row, draw::bars::SCREEN)).collect(),
         efficiency: draw::efficiency::efficiency(&view.loads),
         sags: draw::sags::sags(&view.sags),
         settled: settled.map(|row| SettledView::of(row, session)),

@@ -1,0 +1,7 @@
+//! The result sheet as files: one HTML page that needs nothing else, and CSV. What is on it is the core's.
+
+mod csv;
+mod html;
+
+pub use csv::{runs_as_formula, write as csv};
+pub use html::{Heading, page};
