@@ -5,6 +5,7 @@ import { AmplifierLayout } from "./features/amplifier-layout";
 import { ClaimsPage } from "./features/claims/claims-page";
 import { EditAmplifierPage, NewAmplifierPage } from "./features/claims/amplifier-pages";
 import { BenchesPage } from "./features/benches/benches-page";
+import { ImportPage } from "./features/import/import-page";
 import { IncidentsPage } from "./features/incidents/incidents-page";
 import { InstrumentsPage } from "./features/instruments/instruments-page";
 import { PlanPage } from "./features/plan/plan-page";
@@ -23,6 +24,7 @@ const router = createBrowserRouter([
       { path: "benches", element: <BenchesPage /> },
       { path: "instruments", element: <InstrumentsPage /> },
       { path: "incidents", element: <IncidentsPage /> },
+      { path: "import", element: <ImportPage /> },
       { path: "amplifiers/new", element: <NewAmplifierPage /> },
       {
         path: "amplifiers/:id",

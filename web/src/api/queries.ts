@@ -41,11 +41,12 @@ export const useVerdict = (sessionId: string | undefined) =>
     queryFn: () => data(api.GET("/api/sessions/{id}/verdict", ofSession(sessionId))),
   });
 
-export const useSheet = (sessionId: string | undefined) =>
+/** Leaving out one reading after another takes a while: it is asked for where checks fired. */
+export const useSuspicion = (sessionId: string, asked: boolean) =>
   useQuery({
-    queryKey: ["sheet", sessionId],
-    enabled: sessionId !== undefined,
-    queryFn: () => data(api.GET("/api/sessions/{id}/sheet", ofSession(sessionId))),
+    queryKey: ["suspicion", sessionId],
+    enabled: asked,
+    queryFn: () => data(api.GET("/api/sessions/{id}/suspicion", ofSession(sessionId))),
   });
 
 export const useRun = (sessionId: string, runId: string | undefined) =>

@@ -35,7 +35,7 @@ export function Figure({
           sideOffset={6}
           collisionPadding={12}
           aria-label={`Working: ${working.title}`}
-          className="z-50 w-[360px] max-w-[calc(100vw-24px)] rounded-lg border border-edge bg-sheet p-4 text-ink shadow-lg"
+          className="z-50 max-h-[min(78vh,640px)] w-[380px] max-w-[calc(100vw-24px)] overflow-auto rounded-lg border border-edge bg-sheet p-4 text-ink shadow-lg"
         >
           <WorkingBody working={working} result={`${figure.text} ${figure.unit}`} />
           <Popover.Arrow className="fill-edge" />
@@ -71,6 +71,25 @@ export function WorkingBody({ working, result }: { working: Schemas["Working"]; 
         </ul>
       )}
       <p className="border-t border-hair pt-2 text-sm text-ink2">{working.source}</p>
+      {working.from?.map((made, i) => (
+        <Beneath key={i} working={made} />
+      ))}
     </div>
+  );
+}
+
+/** How a number that was put in was made itself: down to the readings. */
+function Beneath({ working }: { working: Schemas["Working"] }) {
+  const run = working.inputs.find((input) => input.symbol === "run");
+  return (
+    <details className="rounded border border-line [&[open]>summary]:border-b [&[open]>summary]:border-hair">
+      <summary className="cursor-pointer px-2.5 py-1.5 text-[13px] font-semibold">
+        {working.title}
+        {run && <span className="font-normal text-ink2">, {run.what}</span>}
+      </summary>
+      <div className="p-2.5">
+        <WorkingBody working={working} />
+      </div>
+    </details>
   );
 }

@@ -15,6 +15,7 @@ const GROUPS: { title: string; keys: [string[], string][] }[] = [
     keys: [
       [["/"], "find an amplifier"],
       [["N"], "add an amplifier"],
+      [["I"], "import a session file or a shelf"],
       [["↑", "↓", "Enter"], "choose one and open it"],
     ],
   },
@@ -42,6 +43,13 @@ const GROUPS: { title: string; keys: [string[], string][] }[] = [
       [["Enter"], "start the runs"],
       [["L"], "add a load"],
       [["S"], "prepare: supply, idle draw, gain"],
+    ],
+  },
+  {
+    title: "Verdict",
+    keys: [
+      [["Tab", "Enter"], "on a figure: how it was made, down to the readings"],
+      [["S"], "settle it as it stands"],
     ],
   },
   {

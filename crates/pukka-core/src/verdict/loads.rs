@@ -44,10 +44,18 @@ pub(super) struct Load<'a> {
     pub clean: &'a Run,
     pub figures: RunFigures,
     pub burst: Option<(&'a Run, RunFigures)>,
+    /// Other wirings were run too: a load alone does not say which.
+    several_wirings: bool,
 }
 
 impl Load<'_> {
+    /// "4 Ω", with its wiring where there are several.
     pub fn words(&self) -> String {
+        let load = self.ohms();
+        if self.several_wirings { format!("{load} ({})", self.id.wiring.words()) } else { load }
+    }
+
+    fn ohms(&self) -> String {
         format::with_unit(&format::ohms(self.id.load_ohm.get()), "Ω")
     }
 
@@ -75,12 +83,14 @@ pub(super) fn loads<'a>(session: &'a Session, usable: &[Usable<'a>]) -> Vec<Load
         let run = mode_run(session, usable, id, mode)?;
         Some((run, figures(session, run).ok()?))
     };
-    rungs(session)
+    let ladder = rungs(session);
+    let several_wirings = ladder.iter().any(|rung| ladder.first().is_some_and(|first| first.id.wiring != rung.id.wiring));
+    ladder
         .into_iter()
         .filter_map(|rung| {
             let (clean, figures) = used(&rung.id, Mode::Certified)?;
             let burst = used(&rung.id, Mode::Dynamic);
-            Some(Load { id: rung.id, clean, figures, burst })
+            Some(Load { id: rung.id, clean, figures, burst, several_wirings })
         })
         .collect()
 }
@@ -95,7 +105,7 @@ pub(super) fn mode_run<'a>(session: &'a Session, usable: &[Usable<'a>], id: &Run
 /// The rows for people.
 pub(super) fn rows(session: &Session, loads: &[Load]) -> Vec<LoadRow> {
     let row = |load: &Load| LoadRow {
-        load: load.words(),
+        load: load.ohms(),
         wiring: load.id.wiring.words(),
         words: words(&load.id),
         clean: load.figures.total.clone(),

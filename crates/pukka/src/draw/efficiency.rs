@@ -61,13 +61,14 @@ pub fn efficiency(loads: &[LoadRow]) -> Option<PlacedChart> {
         );
     }
     if mixed {
-        for (i, (row, _)) in points.iter().enumerate() {
+        // Neighbours of one wiring share its name.
+        for (from, to) in super::groups(&points, |(row, _)| row.wiring.clone()) {
             let _ = write!(
                 svg,
                 r#"<text class="axis small" x="{:.1}" y="{:.1}" text-anchor="middle">{}</text>"#,
-                x(i),
+                f64::midpoint(x(from), x(to)),
                 BASE + SECOND,
-                escape(&row.wiring)
+                escape(&points[from].0.wiring)
             );
         }
     }

@@ -28,6 +28,18 @@ pub struct Point {
     pub y: f64,
 }
 
+/// Neighbours that are alike, from and to: what they share is written once.
+fn groups<T, K: PartialEq>(list: &[T], key: impl Fn(&T) -> K) -> Vec<(usize, usize)> {
+    let mut groups: Vec<(usize, usize)> = Vec::new();
+    for (i, one) in list.iter().enumerate() {
+        match groups.last_mut().filter(|(from, _)| key(&list[*from]) == key(one)) {
+            Some(group) => group.1 = i,
+            None => groups.push((i, i)),
+        }
+    }
+    groups
+}
+
 /// Text that can stand in SVG.
 pub fn escape(text: &str) -> String {
     text.replace('&', "&amp;").replace('<', "&lt;").replace('>', "&gt;").replace('"', "&quot;")

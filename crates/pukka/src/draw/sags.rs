@@ -59,23 +59,11 @@ pub fn sags(rows: &[SagRow]) -> Option<PlacedChart> {
             (end - top).max(1.0)
         );
     }
-    for (from, to) in groups(rows) {
+    for (from, to) in super::groups(rows, |row| (row.load.clone(), row.wiring.clone())) {
         let middle = f64::midpoint(x(from), x(to));
         let _ = write!(svg, r#"<text class="axis" x="{middle:.1}" y="{BASE}" text-anchor="middle">{}</text>"#, escape(&rows[from].load));
     }
     svg.push_str("</svg>");
     let points = rows.iter().enumerate().map(|(i, row)| Point { x: x(i) / WIDTH, y: y(row.end_v) / HEIGHT }).collect();
     Some(PlacedChart { svg, points })
-}
-
-/// Runs of one load stand together, and its name is written once.
-fn groups(rows: &[SagRow]) -> Vec<(usize, usize)> {
-    let mut groups: Vec<(usize, usize)> = Vec::new();
-    for (i, row) in rows.iter().enumerate() {
-        match groups.last_mut().filter(|(from, _)| rows[*from].load == row.load && rows[*from].wiring == row.wiring) {
-            Some(group) => group.1 = i,
-            None => groups.push((i, i)),
-        }
-    }
-    groups
 }

@@ -75,6 +75,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/amplifiers/{id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The newest session of an amplifier as an open session file. */
+        get: operations["getSessionFile"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/amplifiers/{id}/paste": {
         parameters: {
             query?: never;
@@ -226,6 +243,40 @@ export interface paths {
         put?: never;
         /** Marks a claim as the one the verdict uses, instead of others of the same thing. */
         post: operations["useClaim"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Takes a session file, or a zip of a shelf, in. One undo takes it back; the same file twice is taken once. */
+        post: operations["importFile"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imports/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Says what a session file, or a zip of a shelf, would do. Nothing is done. */
+        post: operations["previewImport"];
         delete?: never;
         options?: never;
         head?: never;
@@ -732,6 +783,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sessions/{id}/settled": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Settles the verdict as it stands: a dated snapshot. Undo takes it back. */
+        post: operations["settleVerdict"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sessions/{id}/sheet": {
         parameters: {
             query?: never;
@@ -739,7 +807,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The result sheet of a session. */
+        /** The result sheet of a session, as data: every figure with its working, every note. */
         get: operations["getSheet"];
         put?: never;
         post?: never;
@@ -766,6 +834,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sessions/{id}/sheet.html": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The result sheet as one HTML page: no script, nothing fetched, its faces in it. */
+        get: operations["getSheetPage"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sessions/{id}/steps": {
         parameters: {
             query?: never;
@@ -777,6 +862,23 @@ export interface paths {
         put?: never;
         /** Makes a run of the level steps typed for a place. */
         post: operations["finishSteps"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sessions/{id}/suspicion": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which reading is wrong: each of the runs that checks name is left out in turn, and the rest asked whether it agrees. */
+        get: operations["getSuspicion"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -809,6 +911,23 @@ export interface paths {
         };
         /** The verdict of a session. */
         get: operations["getVerdict"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shelf.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The whole shelf as a zip, with photos and ramps. */
+        get: operations["getShelfFile"];
         put?: never;
         post?: never;
         delete?: never;
@@ -888,7 +1007,7 @@ export interface components {
         };
         /**
          * Format: double
-         * @description An amount of money, in whatever currency stands beside it.
+         * @description price
          */
         Amount: number;
         /** @description The device under test. */
@@ -966,7 +1085,7 @@ export interface components {
         };
         /**
          * Format: double
-         * @description Direct current, amperes.
+         * @description current, A
          */
         Amps: number;
         /** @description Claim lines that were approved. */
@@ -994,6 +1113,21 @@ export interface components {
             /** @description "1 Ω, certified". */
             says: string;
         };
+        /** @description One amplifier of a file. */
+        ArrivalView: {
+            /** @description What it brings, a line each. */
+            brings: string[];
+            /** @description Texts that a spreadsheet would run: kept as text, and made inert in CSV. */
+            inert: string[];
+            /** @description Make and model; its folder when the session cannot be read. */
+            name: string;
+            /** @description What is wrong, and where. */
+            problems: components["schemas"]["Problem"][];
+            /** @description Keys that this version does not know: kept, and not computed with. */
+            unknown: string[];
+            /** @description What it would do. */
+            what: components["schemas"]["What"];
+        };
         /** @description A run's power at the claim's voltage: one figure, or a band where the truth lies between. */
         AtReference: {
             high?: components["schemas"]["Figure"] | null;
@@ -1009,8 +1143,18 @@ export interface components {
              * @description Its length, of 1.
              */
             fraction: number;
+            /**
+             * Format: double
+             * @description Where its figure begins, of 1.
+             */
+            label_fraction: number;
             /** @description Its mode. */
             mode: components["schemas"]["Mode"];
+            /**
+             * Format: double
+             * @description Its ±, of 1.
+             */
+            plus_minus: number;
             /** @description Power it stands for. */
             total: components["schemas"]["Figure"];
         };
@@ -1149,6 +1293,13 @@ export interface components {
             /** @description The whole line with the figure put so. */
             line: string;
         };
+        /** @description A figure on the sheet, and the number of the note that says how it was made. */
+        Cited: {
+            /** @description The figure. */
+            figure: components["schemas"]["Figure"];
+            /** @description Its note. */
+            note: number;
+        };
         /** @description One line of what the maker says. */
         Claim: {
             /** @description Its id inside the session. */
@@ -1181,6 +1332,12 @@ export interface components {
             claim: components["schemas"]["Claim"];
             /** @description The claim it is to replace; nothing when it is a new one. */
             replaces?: string | null;
+        };
+        /** @description Figures of one claim, in the order of the verdict's rows. */
+        ClaimFigures: {
+            as_read?: components["schemas"]["Cited"] | null;
+            /** @description Power at the claim's voltage: one figure, or the two ends of a band. */
+            at_reference: components["schemas"]["Cited"][];
         };
         /**
          * @description What kind of power a claim states.
@@ -1216,6 +1373,11 @@ export interface components {
             shortfall?: components["schemas"]["Figure"] | null;
             /** @description Lines under it: the claim, its wiring, its source. */
             under: string[];
+            /**
+             * Format: double
+             * @description From here to its mark a figure at the claim's voltage holds within ±, of 1.
+             */
+            within_fraction?: number | null;
         };
         /** @description A claim with its revision. */
         ClaimView: {
@@ -1231,7 +1393,7 @@ export interface components {
         };
         /**
          * Format: double
-         * @description Power that a maker claims, watts: a claim of nothing is no claim.
+         * @description claimed power, W
          */
         ClaimedWatts: number;
         /**
@@ -1273,7 +1435,7 @@ export interface components {
         };
         /**
          * Format: double
-         * @description A level difference of power, decibels: 10·log10(P1/P2).
+         * @description level, dB
          */
         Decibels: number;
         /** @description The sense-check with its picture, drawn. */
@@ -1288,18 +1450,10 @@ export interface components {
             /** @description The bars of each claim, in the order of its rows. */
             bars: string[];
             efficiency?: components["schemas"]["PlacedChart"] | null;
+            sags?: components["schemas"]["PlacedChart"] | null;
+            settled?: components["schemas"]["SettledView"] | null;
             /** @description The verdict. */
             view: components["schemas"]["VerdictView"];
-        };
-        /** @description Efficiency at one load. */
-        EfficiencyPoint: {
-            /** @description Efficiency. */
-            efficiency: components["schemas"]["Figure"];
-            heat?: components["schemas"]["Figure"] | null;
-            /** @description "4 Ω". */
-            load: string;
-            /** @description Its wiring, in words. */
-            wiring: string;
         };
         /** @description How it ended. */
         Ended: {
@@ -1351,6 +1505,13 @@ export interface components {
             power_band: string;
             proven_a?: components["schemas"]["Figure"] | null;
             start_v?: components["schemas"]["Figure"] | null;
+        };
+        /** @description One thing that was so. */
+        Fact: {
+            /** @description How. */
+            says: string;
+            /** @description What. */
+            what: string;
         };
         /** @description A number for a person: as computed, as shown, and how it was made. */
         Figure: {
@@ -1511,7 +1672,7 @@ export interface components {
         };
         /**
          * Format: double
-         * @description A frequency.
+         * @description tone, Hz
          */
         Hertz: number;
         /** @description A row of a run's history, the oldest first. */
@@ -1532,6 +1693,20 @@ export interface components {
             /** @description Supply amps with no tone. */
             current_a: components["schemas"]["Amps"];
             supply_v?: components["schemas"]["Volts"] | null;
+        };
+        /** @description What a file would do. */
+        ImportView: {
+            /** @description An entry an amplifier. */
+            entries: components["schemas"]["ArrivalView"][];
+            /** @description Files in it that mean nothing here, and are left out. */
+            not_known: string[];
+        };
+        /** @description What was done. */
+        Imported: {
+            /** @description The amplifier to go to when there is just one. */
+            amplifier_id?: string | null;
+            /** @description What became of each entry, in the order of the preview. */
+            entries: components["schemas"]["ArrivalView"][];
         };
         /**
          * @description What went wrong in a run.
@@ -1613,7 +1788,7 @@ export interface components {
         };
         /**
          * Format: double
-         * @description A weight.
+         * @description weight, kg
          */
         Kilograms: number;
         /** @description The ladder as it stands. */
@@ -1900,6 +2075,25 @@ export interface components {
             ten_second_w?: components["schemas"]["Watts"] | null;
             tolerance_ratio?: components["schemas"]["Ratio"] | null;
         };
+        /** @description What is to be known of one load. */
+        LoadRow: {
+            balance?: components["schemas"]["Figure"] | null;
+            /** @description Certified power, in total. */
+            clean: components["schemas"]["Figure"];
+            efficiency?: components["schemas"]["Figure"] | null;
+            fade?: components["schemas"]["Figure"] | null;
+            headroom?: components["schemas"]["Figure"] | null;
+            heat?: components["schemas"]["Figure"] | null;
+            /** @description "4 Ω". */
+            load: string;
+            per_watt?: components["schemas"]["Figure"] | null;
+            /** @description Which output is the weakest. */
+            weakest?: string | null;
+            /** @description Its wiring, in words. */
+            wiring: string;
+            /** @description Wiring, setting and tone. */
+            words: string;
+        };
         /** @description A load that is wanted of an inventory. */
         LoadWanted: {
             /** @description Ohms of each. */
@@ -1964,12 +2158,12 @@ export interface components {
         };
         /**
          * Format: double
-         * @description A length.
+         * @description length, m
          */
         Metres: number;
         /**
          * Format: double
-         * @description A dimension of a case.
+         * @description size, mm
          */
         Millimetres: number;
         /**
@@ -1977,9 +2171,35 @@ export interface components {
          * @enum {string}
          */
         Mode: "certified" | "clipping" | "dynamic";
+        /** @description How figures of one kind were made. */
+        Note: {
+            /** @description A line a figure. */
+            entries: components["schemas"]["NoteEntry"][];
+            /** @description The formula. */
+            formula: string;
+            /** @description Its source. */
+            source: string;
+            /** @description What the symbols mean, where they mean the same in every entry. */
+            symbols: string;
+            /** @description What they are. */
+            title: string;
+        };
+        /** @description How one figure was made. */
+        NoteEntry: {
+            /** @description Letters of what was assumed. */
+            assumptions: string[];
+            /** @description Notes of the numbers put in that are no readings themselves. */
+            from: number[];
+            /** @description The numbers put in. */
+            inputs: string;
+            /** @description Its number, by which the sheet cites it. */
+            number: number;
+            /** @description What it came to; nothing for a step on the way. */
+            result?: string | null;
+        };
         /**
          * Format: double
-         * @description A load or a resistance.
+         * @description load, Ω
          */
         Ohms: number;
         /** @description What is said to open the gates before a run. */
@@ -2259,7 +2479,7 @@ export interface components {
         };
         /**
          * Format: double
-         * @description A fraction, never a percentage: 1 % is 0.01.
+         * @description ratio
          */
         Ratio: number;
         /** @description What came of a line. */
@@ -2435,6 +2655,27 @@ export interface components {
              */
             tone_hz: number;
         };
+        /** @description The supply of one run: from rest to the moment of its reading. */
+        SagRow: {
+            /**
+             * Format: double
+             * @description Under load, volts.
+             */
+            end_v: number;
+            /** @description "1 Ω". */
+            load: string;
+            /** @description Its mode. */
+            mode: components["schemas"]["Mode"];
+            /**
+             * Format: double
+             * @description At rest, volts.
+             */
+            rest_v: number;
+            /** @description The difference. */
+            sag: components["schemas"]["Figure"];
+            /** @description Its wiring, in words. */
+            wiring: string;
+        };
         /** @description What a second meter says of the same output. */
         SecondReading: {
             /**
@@ -2507,6 +2748,24 @@ export interface components {
             order: components["schemas"]["Order"];
             rest_v?: components["schemas"]["Volts"] | null;
         };
+        /** @description A settled verdict, and what has changed since. */
+        SettledView: {
+            /** @description When. */
+            at: string;
+            /** @description What has changed since; nothing when it stands. */
+            changes: string[];
+            /** @description The word over all, then. */
+            overall_word: string;
+            /**
+             * Format: int32
+             * @description By which version of the rules.
+             */
+            rules_version: number;
+            /** @description The paragraph, then. */
+            sentence: string;
+            /** @description Who. */
+            who: string;
+        };
         /**
          * @description How grave a check is.
          * @enum {string}
@@ -2523,34 +2782,57 @@ export interface components {
             /** @description Part of the output's power in each of them. */
             ratio: components["schemas"]["Figure"];
         };
-        /** @description The result sheet. */
+        /** @description The result sheet of a session. */
         Sheet: {
-            /** @description How it was measured. */
-            method: string[];
+            /** @description What was assumed, each with its letter. */
+            assumptions: string[];
+            /** @description The figures of each claim. */
+            claims: components["schemas"]["ClaimFigures"][];
+            /** @description How it was measured: limit, tone, method, channels, loads, voltages, meters, order, and so on. */
+            facts: components["schemas"]["Fact"][];
             /** @description Make and model. */
             name: string;
-            /** @description Every run that stands. */
+            /** @description How each figure was made. */
+            notes: components["schemas"]["Note"][];
+            /** @description Checks that stand unsettled. */
+            open: string[];
+            /** @description Every run that stands, along the ladder. */
             rows: components["schemas"]["SheetRow"][];
+            /**
+             * Format: int32
+             * @description Version of the rules it was judged by.
+             */
+            rules_version: number;
+            /** @description What was done about checks, readings and runs. */
+            settled: string[];
             /** @description Whose, class, fuses. */
             subtitle: string;
-            /** @description The verdict with its charts. */
-            verdict: components["schemas"]["DrawnVerdict"];
+            /** @description What there is to tell. */
+            told: components["schemas"]["Told"][];
+            /** @description The verdict. */
+            view: components["schemas"]["VerdictView"];
         };
         /** @description A line of the sheet's table. */
         SheetRow: {
             /** @description Supply current. */
             current: string;
-            efficiency?: components["schemas"]["Figure"] | null;
+            /** @description Distortion. */
+            distortion: string;
+            efficiency?: components["schemas"]["Cited"] | null;
             /** @description Supply under load. */
             end_v: string;
-            /** @description "4 Ω". */
+            /** @description "4 Ω (3.91 real)". */
             load: string;
             /** @description Mode. */
-            mode: string;
+            mode: components["schemas"]["Mode"];
             of_claim?: components["schemas"]["Figure"] | null;
-            power?: components["schemas"]["Figure"] | null;
+            power?: components["schemas"]["Cited"] | null;
             /** @description What is to be said of it. */
             remark: string;
+            /** @description Supply at rest. */
+            rest_v: string;
+            /** @description Heatsink. */
+            temperature: string;
             /** @description Wiring, setting and tone. */
             words: string;
         };
@@ -2584,7 +2866,7 @@ export interface components {
         };
         /**
          * Format: double
-         * @description A section of a conductor.
+         * @description section, mm²
          */
         SquareMillimetres: number;
         /** @description An amplifier that can be put on it. */
@@ -2757,6 +3039,30 @@ export interface components {
          * @enum {string}
          */
         SupplyType: "regulated" | "unregulated" | "unknown";
+        /** @description One reading that may be wrong. */
+        SuspectReading: {
+            /** @description What the others would expect in its place. */
+            expected?: string | null;
+            /** @description What is struck to leave it out. */
+            reading: string;
+            /** @description Its run. */
+            run_id: string;
+            /** @description "124.6 A at 1 Ω, certified". */
+            words: string;
+        };
+        /** @description Which reading is wrong, where checks fired that say one must be. */
+        Suspected: {
+            suspicion?: components["schemas"]["Suspicion"] | null;
+        };
+        /** @description What leaving out one reading after another came to. */
+        Suspicion: {
+            /** @description The readings without which the rest agrees: one, or several that the session cannot tell apart, or none. */
+            readings: components["schemas"]["SuspectReading"][];
+            /** @description In a sentence. */
+            says: string;
+            /** @description How many were left out in turn. */
+            tried: number;
+        };
         /** @description Why a run is taken back. */
         TakeBack: {
             /** @description Why. */
@@ -2766,6 +3072,8 @@ export interface components {
         Tell: {
             /** @description The figure, with its working. */
             figure: components["schemas"]["Figure"];
+            /** @description It belongs into the paragraph, too. */
+            matters: boolean;
             /** @description In words; the figure stands in them. */
             says: string;
         };
@@ -2780,6 +3088,13 @@ export interface components {
             code: string;
             /** @description Whether it is seen to. */
             ticked: boolean;
+        };
+        /** @description A sentence of what there is to tell, with the note of its figure. */
+        Told: {
+            /** @description The note. */
+            note: number;
+            /** @description The sentence. */
+            says: string;
         };
         /**
          * @description How a line on the shelf is set.
@@ -2836,26 +3151,32 @@ export interface components {
             checks: components["schemas"]["Check"][];
             /** @description What they are owed. */
             disclosure: string;
-            /** @description Certified efficiency by load, highest load first. */
-            efficiency: components["schemas"]["EfficiencyPoint"][];
             /** @description Gates that were opened, and why. */
             gates: string[];
+            /** @description Load by load, highest load first. */
+            loads: components["schemas"]["LoadRow"][];
             /** @description The word over all. */
             overall: components["schemas"]["Overall"];
             /** @description As shown. */
             overall_word: string;
-            /** @description The paragraph. */
+            /** @description What became of the claims. */
             phrases: components["schemas"]["Phrase"][];
             /** @description A claim is untested, or a stop unsettled. */
             provisional: boolean;
             /** @description Every claim. */
             rows: components["schemas"]["ClaimRow"][];
+            /** @description The supply, run by run. */
+            sags: components["schemas"]["SagRow"][];
             /** @description What to tell an audience. */
             tell: components["schemas"]["Tell"][];
             /** @description "2 of 3 claims tested". */
             tested: string;
+            /** @description What else there is to know, behind it. */
+            to_know: string;
             /** @description Runs past a gate, out of the verdict until a reason is given. */
             ungated: number;
+            /** @description What would change it. */
+            would_change: components["schemas"]["WouldChange"][];
         };
         /** @description Power at one voltage: one figure, or the two ends of a band. */
         VoltageCell: {
@@ -2876,27 +3197,27 @@ export interface components {
         };
         /**
          * Format: double
-         * @description A direct supply voltage, at the amplifier's terminals.
+         * @description supply voltage, V
          */
         Volts: number;
         /**
          * Format: double
-         * @description An output voltage, zero to peak.
+         * @description output voltage (peak), V
          */
         VoltsPeak: number;
         /**
          * Format: double
-         * @description An output voltage, peak to peak.
+         * @description output voltage (peak to peak), V
          */
         VoltsPeakToPeak: number;
         /**
          * Format: double
-         * @description An output voltage, rms.
+         * @description output voltage (rms), V
          */
         VoltsRms: number;
         /**
          * Format: double
-         * @description Power, watts.
+         * @description power, W
          */
         Watts: number;
         /**
@@ -2904,6 +3225,11 @@ export interface components {
          * @enum {string}
          */
         Weight: "unlikely" | "doubt" | "note";
+        /**
+         * @description What a file would do to the shelf.
+         * @enum {string}
+         */
+        What: "added" | "changed" | "same" | "refused";
         /** @description Which channels are driven and how. */
         Wiring: {
             /** @enum {string} */
@@ -2939,12 +3265,22 @@ export interface components {
             assumptions: string[];
             /** @description The formula, in the symbols of `inputs`. */
             formula: string;
+            /** @description How those of the numbers put in were made that are no readings themselves. */
+            from?: components["schemas"]["Working"][];
             /** @description The numbers put in. */
             inputs: components["schemas"]["Input"][];
             /** @description The standard or textbook it is from. */
             source: string;
             /** @description What the figure is. */
             title: string;
+        };
+        /** @description One thing to do that would change the verdict, or make it firmer. */
+        WouldChange: {
+            mode?: components["schemas"]["Mode"] | null;
+            /** @description The rung it is done at. */
+            rung?: string | null;
+            /** @description What to do, and what it would settle. */
+            says: string;
         };
     };
     responses: never;
@@ -3159,6 +3495,35 @@ export interface operations {
                 };
             };
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    getSessionFile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3580,6 +3945,103 @@ export interface operations {
                 content?: never;
             };
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    importFile: {
+        parameters: {
+            query?: {
+                /** @description Their places in the preview, set apart by commas. */
+                skip?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": number[];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Imported"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    previewImport: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": number[];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportView"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4659,6 +5121,33 @@ export interface operations {
             };
         };
     };
+    settleVerdict: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
     getSheet: {
         parameters: {
             query?: never;
@@ -4717,6 +5206,35 @@ export interface operations {
             };
         };
     };
+    getSheetPage: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/html": string;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
     finishSteps: {
         parameters: {
             query?: never;
@@ -4749,6 +5267,35 @@ export interface operations {
                 };
             };
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    getSuspicion: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Suspected"];
+                };
+            };
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4814,6 +5361,25 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    getShelfFile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": number[];
                 };
             };
         };

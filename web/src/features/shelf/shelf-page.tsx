@@ -34,6 +34,7 @@ function ShelfList({ items }: { items: Item[] }) {
   const keys = {
     "/": () => find.current?.focus(),
     n: () => void navigate("/amplifiers/new"),
+    i: () => void navigate("/import"),
     ArrowDown: () => move(1),
     ArrowUp: () => move(-1),
     Enter: open,
@@ -70,15 +71,28 @@ function ShelfList({ items }: { items: Item[] }) {
           <Link className={buttonClass("main")} to="/amplifiers/new">
             Add an amplifier
           </Link>
+          <Link className={buttonClass()} to="/import">
+            Import
+          </Link>
+          {items.length > 0 && (
+            <a className={buttonClass()} href="/api/shelf.zip" download>
+              Export all
+            </a>
+          )}
         </div>
       </div>
       {items.length === 0 ? (
         <div className="mt-6">
           <Empty title="Nothing on the shelf yet.">
             <p>Add the amplifier that is on your bench: its maker, its class, its fuses. Then copy down what its maker claims.</p>
-            <Link className={buttonClass("main")} to="/amplifiers/new">
-              Add an amplifier
-            </Link>
+            <span className="flex flex-wrap gap-2">
+              <Link className={buttonClass("main")} to="/amplifiers/new">
+                Add an amplifier
+              </Link>
+              <Link className={buttonClass()} to="/import">
+                Import a session file
+              </Link>
+            </span>
           </Empty>
         </div>
       ) : (

@@ -42,7 +42,7 @@ function ClaimRow({ row, bars }: { row: Row; bars: string }) {
       <div className="relative">
         <div dangerouslySetInnerHTML={{ __html: bars }} />
         {row.bars.map((bar) => (
-          <BarLabel key={bar.mode} bar={bar} claim={row.claim_fraction ?? null} />
+          <BarLabel key={bar.mode} bar={bar} />
         ))}
       </div>
       <div className="pt-2.5">
@@ -56,12 +56,13 @@ function ClaimRow({ row, bars }: { row: Row; bars: string }) {
 // The chart's own measures: the first bar's top, and from bar to bar.
 const TOP: Record<Schemas["Mode"], number> = { certified: 15, clipping: 38, dynamic: 61 };
 
-/** The figure of a bar stands behind its end, clear of the claim mark. */
-function BarLabel({ bar, claim }: { bar: Row["bars"][number]; claim: number | null }) {
-  const beforeMark = claim !== null && bar.fraction < claim + 0.002 && bar.fraction > claim - 0.13;
-  const left = beforeMark ? claim : bar.fraction;
+/** The figure of a bar stands behind its end and its ±, clear of the claim mark. */
+function BarLabel({ bar }: { bar: Row["bars"][number] }) {
   return (
-    <span className="absolute text-[13px] whitespace-nowrap" style={{ left: `calc(${String(left * 100)}% + 8px)`, top: TOP[bar.mode] }}>
+    <span
+      className="absolute text-[13px] whitespace-nowrap"
+      style={{ left: `calc(${String(bar.label_fraction * 100)}% + 7px)`, top: TOP[bar.mode] }}
+    >
       <Figure figure={bar.total} unit={bar.mode === "certified"} />
     </span>
   );
@@ -116,6 +117,10 @@ function Legend() {
       </span>
       <span className="flex items-center gap-1.5">
         <i className={`${swatch} fill-dynamic`} /> dynamic burst
+      </span>
+      <span className="flex items-center gap-1.5">
+        <i className="relative inline-block h-[9px] w-[18px] border-x border-ink before:absolute before:inset-x-0 before:top-1 before:border-t before:border-ink" />{" "}
+        ±, k = 2
       </span>
       <span className="no-print ml-auto">every figure opens its working</span>
     </div>

@@ -4,7 +4,7 @@ import { Figure } from "@/ui/figure";
 /** Certified efficiency against load, highest load first. */
 export function EfficiencyCard({ drawn }: { drawn: Schemas["DrawnVerdict"] }) {
   const { efficiency: chart, view } = drawn;
-  const points = view.efficiency;
+  const points = view.loads.flatMap((row) => (row.efficiency ? [{ ...row, efficiency: row.efficiency }] : []));
   const last = points.at(-1);
   const first = points[0];
   const hottest = points.reduce<(typeof points)[number] | null>(
@@ -26,7 +26,7 @@ export function EfficiencyCard({ drawn }: { drawn: Schemas["DrawnVerdict"] }) {
               return (
                 at && (
                   <span
-                    key={point.wiring + point.load}
+                    key={point.words + point.load}
                     className="absolute -translate-x-1/2 -translate-y-[29px] text-[13px]"
                     style={{ left: `${String(at.x * 100)}%`, top: `${String(at.y * 100)}%` }}
                   >

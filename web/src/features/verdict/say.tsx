@@ -28,6 +28,7 @@ export function Say({ view }: { view: Schemas["VerdictView"] }) {
           </span>
         ))}
       </h2>
+      {view.to_know && <p className="mt-2 max-w-[760px] text-[15.5px] leading-[1.42]">{view.to_know}</p>}
       {view.basis && <p className="mt-2 max-w-[760px] text-[14.5px] text-ink2">{view.basis}</p>}
     </>
   );

@@ -2,11 +2,11 @@ import type { Schemas } from "@/api/client";
 import { Figure } from "@/ui/figure";
 
 /** Power at the usual supply voltages, for every load that was run clean: one figure, or the two ends of a band. */
-export function VoltsCard({ view }: { view: Schemas["VerdictView"] }) {
+export function VoltsTable({ view }: { view: Schemas["VerdictView"] }) {
   const [first] = view.at_volts;
   if (!first) return null;
   return (
-    <section className="rounded-lg border border-line bg-sheet px-4 py-3.5">
+    <section className="mt-6" aria-label="Certified watts at other voltages">
       <h3 className="text-[13px] font-[650] text-ink2">Certified watts at other voltages</h3>
       <table className="mt-1.5 w-full text-right text-[13.5px]">
         <thead>
@@ -25,16 +25,15 @@ export function VoltsCard({ view }: { view: Schemas["VerdictView"] }) {
           {view.at_volts.map((row) => (
             <tr key={row.load + row.words} className="border-t border-hair">
               <th scope="row" className="py-1 text-left font-semibold">
-                {row.load}
-                <span className="block text-xs font-normal text-ink2">{row.words}</span>
+                {row.load} <span className="text-xs font-normal text-ink2">{row.words}</span>
               </th>
               {row.cells.map((cell) => (
                 <td key={cell.volts} className="py-1 pl-2 whitespace-nowrap">
-                  <Figure figure={cell.low} unit={false} />
+                  <Figure figure={cell.low} unit={false} plusMinus={!cell.high} />
                   {cell.high && (
                     <>
                       <span className="text-ink2">–</span>
-                      <Figure figure={cell.high} unit={false} />
+                      <Figure figure={cell.high} unit={false} plusMinus />
                     </>
                   )}
                 </td>

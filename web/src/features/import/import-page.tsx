@@ -1,0 +1,123 @@
+import { useRef, useState, type DragEvent } from "react";
+import { Link, useNavigate } from "react-router";
+import { api, data, Refusal, type Schemas } from "@/api/client";
+import { useWrite } from "@/api/queries";
+import { Button, buttonClass } from "@/ui/button";
+import { useNotice } from "@/ui/notice";
+import { Preview } from "./preview";
+
+type View = Schemas["ImportView"];
+
+const asBytes = (file: File) => ({
+  headers: { "Content-Type": "application/octet-stream" },
+  body: file as never,
+  bodySerializer: (body: unknown) => body as never,
+});
+
+/** Takes session files in: what one would do is shown before it is done. */
+export function ImportPage() {
+  const input = useRef<HTMLInputElement>(null);
+  const navigate = useNavigate();
+  const { tell } = useNotice();
+  const [file, setFile] = useState<File | null>(null);
+  const [view, setView] = useState<View | null>(null);
+  const [skip, setSkip] = useState<number[]>([]);
+  const [refused, setRefused] = useState<string | null>(null);
+  const [reading, setReading] = useState(false);
+  const take = useWrite((from: File) => data(api.POST("/api/imports", { params: { query: { skip: skip.join(",") } }, ...asBytes(from) })));
+  const look = async (chosen: File | undefined) => {
+    if (!chosen) return;
+    setFile(chosen);
+    setView(null);
+    setRefused(null);
+    setSkip([]);
+    setReading(true);
+    try {
+      setView(await data(api.POST("/api/imports/preview", asBytes(chosen))));
+    } catch (error) {
+      setRefused(error instanceof Refusal ? error.message : "The file could not be sent.");
+    }
+    setReading(false);
+    if (input.current) input.current.value = "";
+  };
+  const wanted = view
+    ? view.entries.filter((entry, i) => entry.what !== "refused" && entry.what !== "same" && !skip.includes(i)).length
+    : 0;
+  const bring = () => {
+    if (!file) return;
+    take.mutate(file, {
+      onSuccess: ({ entries, amplifier_id: only }) => {
+        const done = entries.filter((entry) => entry.what !== "same").length;
+        tell({ says: done === 1 ? "One amplifier was taken in." : `${String(done)} amplifiers were taken in.`, look: "plain", undo: true });
+        void navigate(only ? `/amplifiers/${only}/verdict` : "/");
+      },
+      onError: (error) => tell({ says: error.message, look: "stop" }),
+    });
+  };
+  return (
+    <main className="mx-auto w-full max-w-[980px] px-5 py-5">
+      <h1 className="wide text-2xl font-[750]">Import</h1>
+      <Drop onFile={(dropped) => void look(dropped)}>
+        <p>
+          <b>Drop a session file here</b>, or a zip of a whole shelf. Nothing is done before you have seen what it would do.
+        </p>
+        <Button look={view ? "plain" : "main"} onClick={() => input.current?.click()}>
+          Choose a file
+        </Button>
+        <input
+          ref={input}
+          type="file"
+          aria-label="File to import"
+          accept=".json,.zip,application/json,application/zip"
+          className="sr-only"
+          tabIndex={-1}
+          onChange={(event) => void look(event.target.files?.[0])}
+        />
+      </Drop>
+      <p role="status" className="mt-3 text-ink2">
+        {reading && `Reading ${file?.name ?? "the file"}…`}
+        {take.isPending && "Taking it in…"}
+      </p>
+      {refused !== null && (
+        <div role="alert" className="mt-2 rounded-md bg-stop-wash px-3 py-2">
+          <b className="mr-2">{file?.name} was not read.</b>
+          {refused}
+        </div>
+      )}
+      {view && (
+        <>
+          <Preview view={view} skip={skip} onSkip={setSkip} />
+          <div className="mt-4 flex flex-wrap items-center gap-2">
+            <Button look="main" disabled={wanted === 0 || take.isPending} onClick={bring}>
+              {wanted === 0 ? "Nothing to take in" : wanted === 1 ? "Take it in" : `Take ${String(wanted)} in`}
+            </Button>
+            <Link className={buttonClass("quiet")} to="/">
+              Leave it
+            </Link>
+          </div>
+        </>
+      )}
+    </main>
+  );
+}
+
+function Drop({ onFile, children }: { onFile: (file: File | undefined) => void; children: React.ReactNode }) {
+  const [over, setOver] = useState(false);
+  const on = (event: DragEvent, now: boolean) => {
+    event.preventDefault();
+    setOver(now);
+  };
+  return (
+    <div
+      className={`mt-4 grid justify-items-start gap-3 rounded-lg border border-dashed p-6 ${over ? "border-copper bg-copper-wash" : "border-edge"}`}
+      onDragOver={(event) => on(event, true)}
+      onDragLeave={(event) => on(event, false)}
+      onDrop={(event) => {
+        on(event, false);
+        onFile(event.dataTransfer.files[0]);
+      }}
+    >
+      {children}
+    </div>
+  );
+}

@@ -1,0 +1,77 @@
+import type { Schemas } from "@/api/client";
+
+type Entry = Schemas["ArrivalView"];
+
+const WORDS: Record<Schemas["What"], [string, string]> = {
+  added: ["Adds it", "text-verdigris"],
+  changed: ["Brings to it", "text-copper"],
+  same: ["Here already", "text-ink2"],
+  refused: ["Refused", "text-stop"],
+};
+
+/** What a file would do, an entry an amplifier; each can be left out. */
+export function Preview({ view, skip, onSkip }: { view: Schemas["ImportView"]; skip: number[]; onSkip: (skip: number[]) => void }) {
+  return (
+    <section aria-label="What it would do" className="mt-3">
+      <ul className="grid gap-px overflow-hidden rounded-lg border border-line bg-hair">
+        {view.entries.map((entry, i) => (
+          <li key={i} className="grid gap-x-4 gap-y-1 bg-sheet px-4 py-3 sm:grid-cols-[1fr_130px_auto]">
+            <div className="min-w-0">
+              <b className="font-bold">{entry.name || "The file"}</b>
+              <Details entry={entry} />
+            </div>
+            <span className={`font-semibold ${WORDS[entry.what][1]}`}>{WORDS[entry.what][0]}</span>
+            {entry.what === "added" || entry.what === "changed" ? (
+              <label className="flex items-center gap-2 text-[13.5px]">
+                <input
+                  type="checkbox"
+                  checked={!skip.includes(i)}
+                  onChange={(event) => onSkip(event.target.checked ? skip.filter((other) => other !== i) : [...skip, i])}
+                />
+                Take it in
+              </label>
+            ) : (
+              <span />
+            )}
+          </li>
+        ))}
+      </ul>
+      {view.not_known.length > 0 && <List title="Left out, as nothing here knows them" lines={view.not_known} />}
+    </section>
+  );
+}
+
+function Details({ entry }: { entry: Entry }) {
+  return (
+    <div className="text-[13.5px]">
+      {entry.brings.length > 0 && <p className="text-ink2">{entry.brings.join(", ")}</p>}
+      {entry.problems.length > 0 && (
+        <ul className="mt-1 grid gap-0.5">
+          {entry.problems.map((problem) => (
+            <li key={problem.path + problem.says}>
+              {problem.path && <span className="num mr-2 text-stop">{problem.path}</span>}
+              {problem.says}
+            </li>
+          ))}
+        </ul>
+      )}
+      {entry.unknown.length > 0 && <List title="Keys that this version does not know: kept, not computed with" lines={entry.unknown} />}
+      {entry.inert.length > 0 && <List title="Texts that a spreadsheet would run: kept as text, made inert in CSV" lines={entry.inert} />}
+    </div>
+  );
+}
+
+function List({ title, lines }: { title: string; lines: string[] }) {
+  return (
+    <details className="mt-1 text-[13px]">
+      <summary className="cursor-pointer text-ink2">
+        {title} ({lines.length})
+      </summary>
+      <ul className="num mt-1 grid gap-0.5 pl-4">
+        {lines.map((line) => (
+          <li key={line}>{line}</li>
+        ))}
+      </ul>
+    </details>
+  );
+}
