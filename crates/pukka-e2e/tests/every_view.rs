@@ -43,7 +43,7 @@ const VIEWS: [(&str, &str, Open, &str); 25] = [
     ("Tolland & Pike Mono 1100", "runs", Open::Key('s'), "Rest voltage"),
     ("Tolland & Pike Duo 200", "verdict", Open::Nothing, "Only when clipping"),
     ("Fennway Slim 40.4", "verdict", Open::Nothing, "Bench-limited"),
-    ("Brackwater 60.6", "sheet", Open::Click("Print the sheet"), "How it was measured"),
+    ("Brackwater 60.6", "sheet", Open::Nothing, "The sheet is one file that opens anywhere"),
 ];
 
 async fn open(b: &Browser, server: &Server, shelf: &Value, view: &(&str, &str, Open, &str)) -> anyhow::Result<()> {
