@@ -99,14 +99,19 @@ pub fn same_load(a_ohm: f64, b_ohm: f64) -> bool {
     (a_ohm - b_ohm).abs() <= (0.02 + crate::units::SLACK) * a_ohm.max(b_ohm)
 }
 
+/// Whether a load is within 2 % of the one asked for.
+fn near(asked_ohm: f64, load_ohm: f64) -> bool {
+    (asked_ohm - load_ohm).abs() <= (0.02 + crate::units::SLACK) * asked_ohm
+}
+
 /// Whether `run` is the very wiring and load of `asked`, or stands for it by bridging.
 #[must_use]
 pub fn relation(asked: (Wiring, Ohms), run: (Wiring, Ohms)) -> Option<Relation> {
-    if asked.0 == run.0 && same_load(asked.1.get(), run.1.get()) {
+    if asked.0 == run.0 && near(asked.1.get(), run.1.get()) {
         return Some(Relation::Same);
     }
     let (wiring, load) = asked.0.equivalent(asked.1.get())?;
-    (wiring == run.0 && same_load(load, run.1.get())).then_some(Relation::Equivalent)
+    (wiring == run.0 && near(load, run.1.get())).then_some(Relation::Equivalent)
 }
 
 /// How a run's wiring and load relate to those asked for.

@@ -1,4 +1,4 @@
-//! Uncertainty against sums written out, and against chance: draws inside the meters' limits.
+//! Uncertainty against sums written out. Against chance: `monte_carlo.rs`.
 
 #![allow(clippy::unwrap_used, reason = "a test that cannot set itself up has failed")]
 
@@ -113,49 +113,6 @@ fn the_mean_of_four_outputs_on_one_and_on_four_meters() {
     assert!((total(&session, &run).unwrap().u_w - quadrature([200.0, 200.0]) * 0.02 / ROOT3).abs() < 1e-9);
     run.outputs.truncate(2);
     assert!((total(&session, &run).unwrap().u_w - 2.0 * 200.0 * 0.02 / ROOT3).abs() < 1e-9, "two stand for four");
-}
-
-/// A small generator of even numbers in 0 … 1, so that the draws are the same every time.
-struct Even(u64);
-
-impl Even {
-    fn next(&mut self) -> f64 {
-        self.0 = self.0.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1_442_695_040_888_963_407);
-        (self.0 >> 11) as f64 / (1u64 << 53) as f64
-    }
-
-    /// Even inside ± half.
-    fn within(&mut self, half: f64) -> f64 {
-        (2.0 * self.next() - 1.0) * half
-    }
-}
-
-#[test]
-fn drawn_inside_the_limits_the_spread_is_what_is_stated() {
-    const DRAWS: usize = 20_000;
-    let (session, mut run) = bare();
-    run.outputs = vec![reading(|o| o.volts_rms = Some(VoltsRms::new(41.8).unwrap()))];
-    let stated = total(&session, &run).unwrap();
-    let brought = band(&session, Sample::of(&stated), 14.4);
-    let mut even = Even(7);
-    let mut draw = |at_reference: bool| -> Vec<f64> {
-        (0..DRAWS)
-            .map(|_| {
-                let volts = 41.8 * (1.0 + even.within(0.01));
-                let load = 3.91 * (1.0 + even.within(0.01));
-                let supply = 14.38 * (1.0 + even.within(0.005));
-                let power = volts * volts / load;
-                if at_reference { power * (14.4 / supply).powi(2) } else { power }
-            })
-            .collect()
-    };
-    for (drawn, expanded) in [(draw(false), stated.expanded_w()), (draw(true), brought.low_expanded_w)] {
-        let mean = drawn.iter().sum::<f64>() / DRAWS as f64;
-        let deviation = (drawn.iter().map(|p| (p - mean).powi(2)).sum::<f64>() / (DRAWS as f64 - 1.0)).sqrt();
-        assert!((expanded / (2.0 * deviation) - 1.0).abs() < 0.02, "stated {expanded}, found {}", 2.0 * deviation);
-        let covered = drawn.iter().filter(|p| (**p - mean).abs() <= expanded).count();
-        assert!(covered as f64 / DRAWS as f64 >= 0.95, "{covered} of {DRAWS} inside");
-    }
 }
 
 proptest! {

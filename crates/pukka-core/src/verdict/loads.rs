@@ -83,16 +83,17 @@ pub(super) fn loads<'a>(session: &'a Session, usable: &[Usable<'a>]) -> Vec<Load
         let run = mode_run(session, usable, id, mode)?;
         Some((run, figures(session, run).ok()?))
     };
-    let ladder = rungs(session);
-    let several_wirings = ladder.iter().any(|rung| ladder.first().is_some_and(|first| first.id.wiring != rung.id.wiring));
-    ladder
+    let mut loads: Vec<Load> = rungs(session)
         .into_iter()
         .filter_map(|rung| {
             let (clean, figures) = used(&rung.id, Mode::Certified)?;
             let burst = used(&rung.id, Mode::Dynamic);
-            Some(Load { id: rung.id, clean, figures, burst, several_wirings })
+            Some(Load { id: rung.id, clean, figures, burst, several_wirings: false })
         })
-        .collect()
+        .collect();
+    let several = loads.iter().any(|load| loads.first().is_some_and(|first| first.id.wiring != load.id.wiring));
+    loads.iter_mut().for_each(|load| load.several_wirings = several);
+    loads
 }
 
 /// The run of a rung that is used, in a mode.

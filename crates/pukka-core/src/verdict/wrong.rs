@@ -147,9 +147,9 @@ fn misses(session: &Session, run: &Run, p: &Prediction) -> Vec<f64> {
     let (end_v, amps) = (run.end_volts().map(|v| v.get()), run.amps().map(|a| a.get()));
     let line_w = line_w(p, end_v);
     let mut list = Vec::new();
+    // Past the runs it was fitted to a line may be twice as far off.
+    let reach = if p.basis == Basis::Fit { 1.0 } else { 2.0 };
     if let Some(read_w) = read_w {
-        // A line past the runs it was fitted to may be twice as far off.
-        let reach = if p.basis == Basis::Fit { 1.0 } else { 2.0 };
         list.push((read_w / line_w - 1.0).abs() / (POWER_OFF * reach));
     }
     // Without its own volts a run has those that its amps leave of the supply.
@@ -157,7 +157,7 @@ fn misses(session: &Session, run: &Run, p: &Prediction) -> Vec<f64> {
     if let (Some(volts), Some(amps), Some(losses)) = (end_v.or_else(left_v), amps, &p.losses) {
         let made_w = read_w.unwrap_or(line_w);
         let input_w = made_w + losses.at(made_w / p.load_ohm).max(0.0);
-        list.push((volts * amps / input_w - 1.0).abs() / DRAW_OFF);
+        list.push((volts * amps / input_w - 1.0).abs() / (DRAW_OFF * reach));
     }
     if let (Some(sag), Some(ohm)) = (source_ohm::sag_of(run), p.source_ohm) {
         let expected = ohm * sag.current_a;

@@ -94,7 +94,7 @@ pub enum BundleError {
     #[error("This is neither a session file nor a zip of a shelf.")]
     OtherKind,
     /// The zip cannot be opened.
-    #[error("The zip cannot be read: {0}")]
+    #[error("The zip cannot be read: {0}.")]
     Damaged(String),
     /// A name that would leave its folder.
     #[error("The zip holds “{0}”, a name that climbs out of its folder. Nothing of it was read.")]

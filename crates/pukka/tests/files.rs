@@ -1,0 +1,144 @@
+//! Session files over HTTP: every exported file meets the published schema, and what cannot be taken is refused with its place.
+
+#![allow(clippy::unwrap_used, reason = "a test that cannot set itself up has failed")]
+
+mod common;
+
+use common::Bench;
+use jsonschema::Validator;
+use pukka_core::session::SessionFile;
+use pukka_core::verdict::{Overall, judge};
+use serde_json::{Value, json};
+
+fn schema() -> Validator {
+    let text = include_str!("../../../docs/pukka-session.schema.json");
+    jsonschema::validator_for(&serde_json::from_str(text).unwrap()).unwrap()
+}
+
+fn wrong(schema: &Validator, file: &Value) -> Vec<String> {
+    schema.iter_errors(file).map(|error| format!("{}: {error}", error.instance_path())).collect()
+}
+
+/// The example of docs/session-file.md.
+fn documented() -> Value {
+    let document = include_str!("../../../docs/session-file.md");
+    let block = document.split("```json\n").nth(1).unwrap().split("```").next().unwrap();
+    serde_json::from_str(block).unwrap()
+}
+
+fn ids(bench: &Bench) -> Vec<String> {
+    let shelf = bench.get("/api/amplifiers").json();
+    shelf["amplifiers"].as_array().unwrap().iter().map(|row| row["id"].as_str().unwrap().to_owned()).collect()
+}
+
+#[test]
+fn every_exported_file_meets_the_schema_and_is_read_without_a_word() {
+    let (bench, schema) = (Bench::demo(1.0), schema());
+    let all = ids(&bench);
+    assert_eq!(all.len(), 11);
+    for id in all {
+        let text = bench.get(&format!("/api/amplifiers/{id}/file")).text;
+        let file: Value = serde_json::from_str(&text).unwrap();
+        assert_eq!(wrong(&schema, &file), Vec::<String>::new(), "{}", file["amplifier"]["model"]);
+        let read = SessionFile::read(text.as_bytes()).unwrap();
+        assert_eq!(read.unknown, Vec::<String>::new());
+        assert_eq!(read.session.to_file().unwrap(), file, "written again it is the same file");
+    }
+}
+
+#[test]
+fn the_example_of_the_documents_meets_the_schema_and_is_judged() {
+    let (schema, file) = (schema(), documented());
+    assert_eq!(wrong(&schema, &file), Vec::<String>::new());
+    let session = SessionFile::read(file.to_string().as_bytes()).unwrap().session;
+    // 27.4²/3.97 = 189.1 W for 150 W, regulated: beaten.
+    assert_eq!(judge(&session).overall, Overall::Modest);
+}
+
+#[test]
+fn the_schema_refuses_what_the_reader_refuses() {
+    let schema = schema();
+    for (at, value) in [
+        ("/claims/0/load_ohm", json!(0)),
+        ("/claims/0/power_w", json!(-5)),
+        ("/runs/0/mode", json!("loud")),
+        ("/runs/0/outputs", json!("many")),
+        ("/amplifier/class", json!("Z")),
+        ("/format", json!("other")),
+        ("/version", json!(2)),
+        ("/runs/0/end_v", json!("14.1")),
+    ] {
+        let mut bad = documented();
+        *bad.pointer_mut(at).unwrap() = value;
+        assert!(!wrong(&schema, &bad).is_empty(), "{at} passes the schema");
+        assert!(SessionFile::read(bad.to_string().as_bytes()).is_err(), "{at} is read");
+    }
+    let mut odd = documented();
+    odd["amplifier"]["colour"] = json!("grey");
+    assert!(wrong(&schema, &odd).is_empty(), "a key that is not known is no error");
+}
+
+fn send(bench: &Bench, path: &str, body: &str) -> common::Answer {
+    bench.send("POST", path, body, &[("content-type", "application/octet-stream"), ("x-pukka-tab", "a")])
+}
+
+#[test]
+fn what_a_file_would_do_is_said_and_then_done() {
+    let bench = Bench::start();
+    let file = documented().to_string();
+    let preview = send(&bench, "/api/imports/preview", &file).json();
+    assert_eq!(
+        (preview["entries"][0]["what"].as_str(), preview["entries"][0]["name"].as_str()),
+        (Some("added"), Some("Quillmoor Mono 300"))
+    );
+    assert!(ids(&bench).is_empty());
+    let done = send(&bench, "/api/imports", &file).json();
+    let id = done["amplifier_id"].as_str().unwrap().to_owned();
+    assert_eq!(send(&bench, "/api/imports/preview", &file).json()["entries"][0]["what"], "same");
+    // More of it: a run that is new, and one that would overwrite a reading.
+    let mut more: Value = serde_json::from_str(&bench.get(&format!("/api/amplifiers/{id}/file")).text).unwrap();
+    let mut run = more["runs"][0].clone();
+    run["id"] = json!("r2");
+    run["mode"] = json!("clipping");
+    more["runs"].as_array_mut().unwrap().push(run);
+    let changed = send(&bench, "/api/imports/preview", &more.to_string()).json();
+    assert_eq!((changed["entries"][0]["what"].as_str(), &changed["entries"][0]["brings"]), (Some("changed"), &json!(["one more run"])));
+    more["runs"][0]["outputs"][0]["volts_rms"] = json!(30.0);
+    let refused = send(&bench, "/api/imports/preview", &more.to_string()).json();
+    assert_eq!(
+        (refused["entries"][0]["what"].as_str(), refused["entries"][0]["problems"][0]["path"].as_str()),
+        (Some("refused"), Some("runs[0]"))
+    );
+    assert_eq!(send(&bench, "/api/imports", &more.to_string()).json()["entries"], json!([]), "and is not taken");
+    assert_eq!(send(&bench, "/api/imports?skip=0", &file).json()["entries"], json!([]), "what is left out is left out");
+}
+
+#[test]
+fn what_is_no_session_file_is_named_for_what_it_is() {
+    let bench = Bench::start();
+    assert_eq!(send(&bench, "/api/imports/preview", "a,b\n1,2").refusal().1, "not-a-session-file");
+    assert_eq!(send(&bench, "/api/imports/preview", "PK\u{3}\u{4}").refusal().1, "damaged-file");
+    let broken = send(&bench, "/api/imports/preview", "{\"format\": \"pukka-session\", ").json();
+    assert_eq!(broken["entries"][0]["what"], "refused");
+    assert!(broken["entries"][0]["problems"][0]["says"].as_str().unwrap().contains("EOF"), "{broken}");
+    assert_eq!(bench.get("/api/amplifiers/nothing/file").refusal().0, 404);
+    assert_eq!(bench.get("/api/shelf.zip").kind, "application/zip", "an empty shelf is a zip, too");
+}
+
+#[test]
+fn a_verdict_is_settled_shown_and_opened_again() {
+    let bench = Bench::start();
+    let id = send(&bench, "/api/imports", &documented().to_string()).json()["amplifier_id"].as_str().unwrap().to_owned();
+    let session = bench.get(&format!("/api/amplifiers/{id}")).json()["session_id"].as_str().unwrap().to_owned();
+    let settled = || bench.get(&format!("/api/sessions/{session}/verdict")).json()["settled"].clone();
+    assert_eq!(settled(), Value::Null);
+    assert_eq!(bench.post(&format!("/api/sessions/{session}/settled"), &json!({})).status, 201);
+    assert_eq!((settled()["overall_word"].as_str(), &settled()["changes"]), (Some("Modest"), &json!([])));
+    let sheet = bench.get(&format!("/api/sessions/{session}/sheet.html")).text;
+    assert!(sheet.contains("settled on ") && sheet.contains("27.4"), "the sheet says so");
+    bench.post(&format!("/api/amplifiers/{id}/claims"), &common::claim(4.0, 300.0));
+    assert!(!settled()["changes"].as_array().unwrap().is_empty());
+    assert!(bench.get(&format!("/api/sessions/{session}/sheet.html")).text.contains("not settled"));
+    assert_eq!(bench.post("/api/sessions/nothing/settled", &json!({})).refusal().0, 404);
+    assert_eq!(bench.get(&format!("/api/sessions/{session}/suspicion")).json(), json!({ "suspicion": null }));
+}
