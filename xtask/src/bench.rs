@@ -26,7 +26,9 @@ pub fn bench() -> anyhow::Result<()> {
         starts.push(Running::start(folder.path())?.1);
     }
     println!("cold start, page   {:>9.1} ms  (median of {STARTS}, to the first page's last byte)", median(&mut starts));
-    load(folder.path())
+    load(folder.path())?;
+    crate::build::cargo(&["run", "--quiet", "--release", "-p", "pukka-core", "--example", "judge_times"])?;
+    crate::bench_shelf::shelf()
 }
 
 /// Answers under a load of one client, and memory after it.
@@ -78,7 +80,7 @@ fn load(folder: &std::path::Path) -> anyhow::Result<()> {
     Ok(())
 }
 
-fn timed(n: usize, mut work: impl FnMut(usize) -> anyhow::Result<()>) -> anyhow::Result<Vec<f64>> {
+pub fn timed(n: usize, mut work: impl FnMut(usize) -> anyhow::Result<()>) -> anyhow::Result<Vec<f64>> {
     (0..n)
         .map(|i| {
             let start = Instant::now();
@@ -100,17 +102,27 @@ fn median(times: &mut [f64]) -> f64 {
 }
 
 /// A release program that is ended when dropped.
-struct Running {
+pub struct Running {
     child: Child,
-    url: String,
+    /// Where it is.
+    pub url: String,
 }
 
 impl Running {
-    /// Starts it and fetches its first page; says how long that took, in milliseconds.
+    /// Starts the demo and fetches its first page; says how long that took, in milliseconds.
     fn start(folder: &std::path::Path) -> anyhow::Result<(Self, f64)> {
+        Self::of("demo", folder)
+    }
+
+    /// The same, on a folder of one's own.
+    pub fn serve(folder: &std::path::Path) -> anyhow::Result<(Self, f64)> {
+        Self::of("serve", folder)
+    }
+
+    fn of(what: &str, folder: &std::path::Path) -> anyhow::Result<(Self, f64)> {
         let start = Instant::now();
         let mut child = Command::new(root().join("target/release/pukka"))
-            .args(["demo", "--listen", "127.0.0.1:0", "--data"])
+            .args([what, "--listen", "127.0.0.1:0", "--data"])
             .arg(folder)
             .stdout(Stdio::piped())
             .spawn()?;
@@ -122,7 +134,7 @@ impl Running {
         Ok((running, start.elapsed().as_secs_f64() * 1e3))
     }
 
-    fn resident_mb(&self) -> anyhow::Result<f64> {
+    pub fn resident_mb(&self) -> anyhow::Result<f64> {
         let status = std::fs::read_to_string(format!("/proc/{}/status", self.child.id()))?;
         let line = status.lines().find(|line| line.starts_with("VmRSS:")).context("no VmRSS")?;
         let kb: f64 = line.split_whitespace().nth(1).context("no figure")?.parse()?;

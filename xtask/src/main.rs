@@ -2,6 +2,7 @@
 
 mod bench;
 mod bench_live;
+mod bench_shelf;
 mod build;
 mod chromium;
 mod shots;

@@ -71,6 +71,26 @@ impl Session {
     }
 }
 
+/// Judges a session that was read, puts it on a sheet, writes it and reads it again: what every session has to survive. Tests and
+/// the fuzzer call it.
+///
+/// # Panics
+/// When it does not.
+pub fn survives(session: &Session) {
+    let judgement = crate::verdict::judge(session);
+    assert_eq!(judgement.claims.len(), session.claims.len(), "a verdict a claim");
+    assert!(judgement.tested <= judgement.claims_in_use, "no more tested than there are");
+    let _ = crate::sheet::sheet(session);
+    let _ = crate::verdict::wrong::suspicion(session, &judgement.checks);
+    let _ = crate::plan::view::report(session);
+    let written = session.to_file().and_then(|file| serde_json::to_vec(&file));
+    let Ok(written) = written else { unreachable!("a session that was read cannot be written") };
+    match SessionFile::read(&written) {
+        Ok(again) => assert_eq!(&again.session, session, "read again it is another"),
+        Err(problems) => unreachable!("what was written is refused: {problems:?}"),
+    }
+}
+
 /// The record that keeps a stray key, and where inside it the key stands.
 fn anchor<'a, 'b>(session: &'a mut Session, at: &'b str) -> Option<(&'a mut Map<String, Value>, &'b str)> {
     let inside = |list: &str| -> Option<(usize, &'b str)> {

@@ -11,7 +11,7 @@ mod reading;
 mod run;
 pub mod schema;
 
-pub use file::SessionFile;
+pub use file::{SessionFile, survives};
 pub use gain::Gain;
 pub use gate::{Gate, GateCode, OwnerConsent, spoken};
 pub use plan::{Order, Plan, PlannedRung};

@@ -35,6 +35,10 @@ fn a_shelf_reads_back_and_two_alike_have_two_folders() {
     assert_eq!(bundle.amplifiers[1].session.as_ref().unwrap().session, mono_1100());
     assert_eq!(bundle.amplifiers[0].photos, folder().photos);
     assert!(bundle.not_known.is_empty() && bundle.amplifiers[0].left_out.is_empty());
+    assert!(
+        matches!(read(&write(&[], "2026-11-26T12:00:00Z").unwrap()), Err(BundleError::Empty)),
+        "an empty shelf is a zip without an amplifier"
+    );
 }
 
 #[test]

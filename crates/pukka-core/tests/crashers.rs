@@ -1,0 +1,35 @@
+//! What once crashed the session reader, or what came after it, is kept in `crashers` and tried again. The fuzzer in `fuzz/` finds more.
+
+#![allow(clippy::unwrap_used, reason = "a test that cannot set itself up has failed")]
+
+use std::path::Path;
+
+use pukka_core::session::{SessionFile, survives};
+
+fn files(folder: &str) -> Vec<(String, Vec<u8>)> {
+    let folder = Path::new(env!("CARGO_MANIFEST_DIR")).join(folder);
+    let entries = std::fs::read_dir(folder).unwrap().map(|entry| entry.unwrap().path());
+    entries.map(|path| (path.file_name().unwrap().to_string_lossy().into_owned(), std::fs::read(&path).unwrap())).collect()
+}
+
+#[test]
+fn what_once_crashed_does_not() {
+    let all = files("tests/crashers");
+    assert!(!all.is_empty());
+    for (name, bytes) in all {
+        match SessionFile::read(&bytes) {
+            Ok(read) => survives(&read.session),
+            Err(problems) => assert!(!problems.is_empty(), "{name} is refused without a reason"),
+        }
+    }
+}
+
+#[test]
+fn every_session_of_the_demo_survives() {
+    let all = files("../pukka/demo");
+    let sessions = all.iter().filter(|(name, _)| name != "ferry-lane-bench.json");
+    assert_eq!(sessions.clone().count(), 11);
+    for (name, bytes) in sessions {
+        survives(&SessionFile::read(bytes).unwrap_or_else(|problems| panic!("{name}: {problems:?}")).session);
+    }
+}
