@@ -25,16 +25,9 @@ enum Act {
     Settled,
     /// The amplifier protected itself.
     Incident,
-    Click(&'static [&'static str]),
-    Paste,
+    /// A file of four amplifiers: new, changed, here already, refused.
+    Import,
 }
-
-const SPEC_TABLE: &str = "RMS power (14.4 V, 1 % THD+N)
-4 Ω: 4 x 90 W
-2 Ω: 4 x 140 W
-Bridged 4 Ω: 2 x 280 W RMS
-MAX POWER 1400 WATTS
-Frequency response: 20 Hz - 20 kHz";
 
 const fn shot(file: &'static str, amplifier: &'static str, place: &'static str) -> Shot {
     Shot { file, amplifier, place, dark: false, width: 1280, act: Act::Nothing }
@@ -43,10 +36,7 @@ const fn shot(file: &'static str, amplifier: &'static str, place: &'static str) 
 const SHOTS: [Shot; 19] = [
     shot("shelf", "", ""),
     shot("claims", "Quillmoor Four-Ninety", "claims"),
-    Shot { act: Act::Paste, ..shot("paste", "Quillmoor Four-Ninety", "claims") },
     shot("plan", "Quillmoor Four-Ninety", "plan"),
-    Shot { act: Act::Click(&["2 Ω: more of it"]), ..shot("plan-rung", "Tolland & Pike Mono 1100", "plan") },
-    Shot { act: Act::Click(&["2 Ω: more of it", "Make the load"]), ..shot("loads", "Tolland & Pike Mono 1100", "plan") },
     shot("bench", "", "benches"),
     Shot { act: Act::Type("1068 13.96 124.6"), ..shot("runs", "Tolland & Pike Mono 1100", "runs") },
     Shot { act: Act::Type("1068 13.96 124.6"), dark: true, ..shot("runs-dark", "Tolland & Pike Mono 1100", "runs") },
@@ -54,8 +44,11 @@ const SHOTS: [Shot; 19] = [
     shot("cautions", "Quillmoor Four-Ninety", "runs"),
     shot("gate", "Copley Strand S500", "runs?rung=mono@1.33@40&mode=certified"),
     shot("verdict", "Hartsedge Two", "verdict"),
+    shot("verdict-short", "Tolland & Pike Duo 200", "verdict"),
+    shot("verdict-bench-limited", "Fennway Slim 40.4", "verdict"),
     Shot { act: Act::OpenFigure, ..shot("working", "Tolland & Pike Mono 1100", "verdict") },
     shot("sheet", "Hartsedge Two", "sheet"),
+    Shot { act: Act::Import, ..shot("import", "", "import") },
     shot("instruments", "", "instruments"),
     Shot { act: Act::Live, ..shot("live", "Tolland & Pike Mono 1100", "runs?rung=mono@2@40&mode=certified") },
     Shot { act: Act::Settled, ..shot("settled", "Tolland & Pike Mono 1100", "runs?rung=mono@4@40&mode=clipping") },
@@ -94,16 +87,11 @@ async fn take(server: &Server, browser: &Browser, shot: &Shot) -> anyhow::Result
             browser.type_text(line).await?;
             browser.see("V supply").await?;
         }
-        Act::Click(all) => {
-            for words in all {
-                browser.click(words).await?;
-            }
-        }
-        Act::Paste => {
-            browser.click("Paste a spec table").await?;
-            browser.wait("[role=dialog] textarea").await?;
-            browser.type_text(SPEC_TABLE).await?;
-            browser.see("Add 4 claims").await?;
+        Act::Import => {
+            let path = tempfile::Builder::new().prefix("ferry-lane").suffix(".zip").tempfile()?;
+            std::fs::write(path.path(), four(server)?)?;
+            browser.wait("input[type=file]").await?.send_keys(&path.path().display().to_string()).await?;
+            browser.see("Here already").await?;
         }
         Act::Live => {
             browser.see("Let Pukka run it").await?;
@@ -137,7 +125,7 @@ async fn take(server: &Server, browser: &Browser, shot: &Shot) -> anyhow::Result
         }
         Act::OpenFigure => {
             browser.wait("section[aria-label*='Holds'] small button").await?.click().await?;
-            browser.wait("[role=dialog]").await?;
+            browser.wait("[role=dialog] summary").await?.click().await?;
         }
     }
     // Fonts, and a frame to paint in.
@@ -160,4 +148,28 @@ fn address(server: &Server, shot: &Shot) -> anyhow::Result<String> {
     }
     let id = server.amplifier(shot.amplifier)?;
     Ok(format!("{}/amplifiers/{id}/{}", server.url, shot.place))
+}
+
+/// A zip of four amplifiers of the demo, three of them changed.
+fn four(server: &Server) -> anyhow::Result<Vec<u8>> {
+    let file = |name: &str| -> anyhow::Result<serde_json::Value> {
+        Ok(ureq::get(&format!("{}/api/amplifiers/{}/file", server.url, server.amplifier(name)?)).call()?.body_mut().read_json()?)
+    };
+    let mut changed = file("Quillmoor Mono 300")?;
+    let mut run = changed["runs"][0].clone();
+    run["id"] = "on-another-bench".into();
+    changed["runs"].as_array_mut().into_iter().for_each(|runs| runs.push(run.clone()));
+    changed["claims"][0]["power_w"] = 160.0.into();
+    let mut new = file("Fennway Slim 75.2")?;
+    (new["id"], new["amplifier"]["model"]) = (serde_json::Value::Null, "Slim 75.2 b".into());
+    new["amplifier"]["colour"] = "grey".into();
+    let mut refused = file("Hartsedge Two")?;
+    refused["runs"][2]["load_nominal_ohm"] = 0.into();
+    let all = [("a", new), ("b", changed), ("c", file("Brackwater 60.6")?), ("hartsedge-two", refused)];
+    let mut zip = zip::ZipWriter::new(std::io::Cursor::new(Vec::new()));
+    for (folder, session) in all {
+        zip.start_file(format!("{folder}/session.json"), zip::write::SimpleFileOptions::default())?;
+        std::io::Write::write_all(&mut zip, session.to_string().as_bytes())?;
+    }
+    Ok(zip.finish()?.into_inner())
 }

@@ -18,7 +18,7 @@ enum Open {
 }
 
 /// Amplifier, place under it, what is opened, and what says that it is there.
-const VIEWS: [(&str, &str, Open, &str); 25] = [
+const VIEWS: [(&str, &str, Open, &str); 27] = [
     ("", "/", Open::Nothing, "On the shelf"),
     ("", "/", Open::Key('?'), "take back the last thing done"),
     ("", "/amplifiers/new", Open::Nothing, "Put it on the shelf"),
@@ -43,6 +43,8 @@ const VIEWS: [(&str, &str, Open, &str); 25] = [
     ("Tolland & Pike Mono 1100", "runs", Open::Key('s'), "Rest voltage"),
     ("Tolland & Pike Duo 200", "verdict", Open::Nothing, "Only when clipping"),
     ("Fennway Slim 40.4", "verdict", Open::Nothing, "Bench-limited"),
+    ("Copley Strand Duo 150", "verdict", Open::Nothing, "readings were left out in turn"),
+    ("", "/import", Open::Nothing, "Nothing is done before you have seen what it would do."),
     ("Brackwater 60.6", "sheet", Open::Nothing, "The sheet is one file that opens anywhere"),
 ];
 

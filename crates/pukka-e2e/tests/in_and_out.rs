@@ -68,7 +68,7 @@ async fn exported_wiped_and_imported_the_verdict_is_the_same() {
         b.press_letter('i').await?;
         b.see("Nothing is done before you have seen what it would do.").await?;
         choose(&b, &kept(files.path(), "one.json", &session)?).await?;
-        b.see("Adds it").await?;
+        b.see("\nNew\n").await?;
         b.see("2 claims").await?;
         anyhow::ensure!(empty.amplifier(name).is_err(), "nothing is done yet");
         b.click("Take it in").await?;

@@ -35,7 +35,7 @@ export function Figure({
           sideOffset={6}
           collisionPadding={12}
           aria-label={`Working: ${working.title}`}
-          className="z-50 max-h-[min(78vh,640px)] w-[380px] max-w-[calc(100vw-24px)] overflow-auto rounded-lg border border-edge bg-sheet p-4 text-ink shadow-lg"
+          className="z-50 max-h-[var(--radix-popover-content-available-height)] w-[380px] max-w-[calc(100vw-24px)] overflow-auto rounded-lg border border-edge bg-sheet p-4 text-ink shadow-lg"
         >
           <WorkingBody working={working} result={`${figure.text} ${figure.unit}`} />
           <Popover.Arrow className="fill-edge" />

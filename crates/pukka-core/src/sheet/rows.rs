@@ -7,7 +7,6 @@ use crate::format;
 use crate::plan::rungs::{RungId, rungs, words};
 use crate::runs::figures::figures;
 use crate::session::{Mode, Run, Session};
-use crate::working::Figure;
 
 /// A line of the sheet's table.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
@@ -21,7 +20,7 @@ pub struct SheetRow {
     /// Total power and its ±.
     pub power: Option<Cited>,
     /// Percent of the claim.
-    pub of_claim: Option<Figure>,
+    pub of_claim: Option<Cited>,
     /// Distortion.
     pub distortion: String,
     /// Supply at rest.
@@ -55,7 +54,7 @@ fn row(session: &Session, run: &Run, notes: &mut Notes) -> SheetRow {
         words: words(&RungId::of(run)),
         mode: run.mode,
         power: shown.as_ref().map(|f| notes.cite(&f.total)),
-        of_claim: shown.as_ref().and_then(|f| f.against.clone()),
+        of_claim: shown.as_ref().and_then(|f| f.against.as_ref()).map(|figure| notes.cite(figure)),
         distortion: unit(run.thd_ratio.map(|thd| format::as_read(thd.get() * 100.0)), "%"),
         rest_v: unit(run.rest_v.map(|v| format::volts(v.get())), "V"),
         end_v: unit(run.end_v.map(|v| format::volts(v.get())), "V"),

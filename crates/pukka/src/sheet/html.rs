@@ -134,7 +134,7 @@ type Column = (&'static str, fn(&SheetRow) -> String);
 
 const COLUMNS: [Column; 10] = [
     ("Power", |row| row.power.as_ref().map(|power| cited(power, true)).unwrap_or_default()),
-    ("Of claim", |row| row.of_claim.as_ref().map(|figure| escape(&figure.words())).unwrap_or_default()),
+    ("Of claim", |row| row.of_claim.as_ref().map(|percent| cited(percent, true)).unwrap_or_default()),
     ("Distortion", |row| escape(&row.distortion)),
     ("At rest", |row| escape(&row.rest_v)),
     ("Under load", |row| escape(&row.end_v)),

@@ -3,8 +3,8 @@ import type { Schemas } from "@/api/client";
 type Entry = Schemas["ArrivalView"];
 
 const WORDS: Record<Schemas["What"], [string, string]> = {
-  added: ["Adds it", "text-verdigris"],
-  changed: ["Brings to it", "text-copper"],
+  added: ["New", "text-verdigris"],
+  changed: ["Changed", "text-ochre"],
   same: ["Here already", "text-ink2"],
   refused: ["Refused", "text-stop"],
 };
@@ -15,7 +15,7 @@ export function Preview({ view, skip, onSkip }: { view: Schemas["ImportView"]; s
     <section aria-label="What it would do" className="mt-3">
       <ul className="grid gap-px overflow-hidden rounded-lg border border-line bg-hair">
         {view.entries.map((entry, i) => (
-          <li key={i} className="grid gap-x-4 gap-y-1 bg-sheet px-4 py-3 sm:grid-cols-[1fr_130px_auto]">
+          <li key={i} className="grid gap-x-4 gap-y-1 bg-sheet px-4 py-3 sm:grid-cols-[1fr_110px_100px]">
             <div className="min-w-0">
               <b className="font-bold">{entry.name || "The file"}</b>
               <Details entry={entry} />

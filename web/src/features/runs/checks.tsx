@@ -1,6 +1,7 @@
 import { useState } from "react";
 import type { Schemas } from "@/api/client";
 import { Flag, type FlagLook } from "@/ui/flag";
+import { Suspicion } from "../verdict/suspicion";
 import { SettleDialog, type Settling } from "./settle-dialog";
 
 type Check = Schemas["Check"];
@@ -45,6 +46,7 @@ export function Checks({
           )}
         </Flag>
       ))}
+      <Suspicion sessionId={sessionId} asked={runId !== undefined && checks.some((check) => !check.settled && check.severity !== "note")} />
       {settling && <SettleDialog sessionId={sessionId} settling={settling} meters={meters} onClose={() => setSettling(null)} />}
     </div>
   );

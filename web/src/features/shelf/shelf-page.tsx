@@ -2,7 +2,7 @@ import { useMemo, useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import type { Schemas } from "@/api/client";
 import { useShelf } from "@/api/queries";
-import { buttonClass } from "@/ui/button";
+import { Button, buttonClass } from "@/ui/button";
 import { Kbd } from "@/ui/kbd";
 import { Empty, Failed, Loading } from "@/ui/states";
 import { useKeys } from "@/ui/use-keys";
@@ -10,6 +10,9 @@ import { matches } from "./matches";
 import { ShelfRow } from "./shelf-row";
 
 type Item = Schemas["ShelfItem"];
+
+/** Rows drawn at first: more take longer to draw than to find. */
+const DRAWN = 100;
 
 /** Every amplifier, the one last worked on first. */
 export function ShelfPage() {
@@ -26,6 +29,9 @@ function ShelfList({ items }: { items: Item[] }) {
   const navigate = useNavigate();
   const found = useMemo(() => items.filter((item) => matches(item.summary, wanted)), [items, wanted]);
   const chosen = Math.min(at, Math.max(found.length - 1, 0));
+  const [all, setAll] = useState(false);
+  // The one that is chosen is always among them.
+  const drawn = all ? found : found.slice(0, Math.max(DRAWN, chosen + DRAWN / 2));
   const open = () => {
     const item = found[chosen];
     if (item) void navigate(`/amplifiers/${item.id}/claims`);
@@ -97,10 +103,18 @@ function ShelfList({ items }: { items: Item[] }) {
         </div>
       ) : (
         <ul className="mt-4 grid gap-px overflow-hidden rounded-lg border border-line bg-hair">
-          {found.map((item, i) => (
+          {drawn.map((item, i) => (
             <ShelfRow key={item.id} item={item} chosen={i === chosen} />
           ))}
         </ul>
+      )}
+      {drawn.length < found.length && (
+        <p className="mt-3 flex flex-wrap items-center gap-3 text-ink2">
+          {drawn.length} of {found.length}, the last worked on first.
+          <Button className="py-1.5" onClick={() => setAll(true)}>
+            Show all
+          </Button>
+        </p>
       )}
       {items.length > 0 && found.length === 0 && (
         <p className="mt-4" role="status">
