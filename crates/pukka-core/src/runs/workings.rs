@@ -117,13 +117,14 @@ fn cycles_working(session: &Session, run: &Run) -> Option<Working> {
     )
 }
 
-/// "m1 (bench scope), ± 1 % of reading".
-fn limits(meter: Option<&Meter>, reading: f64, unit: &str, default: f64) -> String {
+/// By which meter, and within what: "bench scope", "± 4.47 W".
+fn limits(meter: Option<&Meter>, reading: f64, unit: &str, default: f64) -> (String, String) {
     let half = format::with_unit(&format::significant(uncertainty::half_width(meter, reading, default), 3), unit);
-    match meter {
-        Some(meter) => format!("{}: within ± {half}", meter.name.as_deref().unwrap_or(&meter.id)),
-        None => format!("no meter given, ± {} %: within ± {half}", format::as_read(default * 100.0)),
-    }
+    let by = match meter {
+        Some(meter) => meter.name.clone().unwrap_or_else(|| meter.id.clone()),
+        None => format!("no meter given, ± {} %", format::as_read(default * 100.0)),
+    };
+    (by, format!("± {half}"))
 }
 
 fn uncertainty_working(session: &Session, run: &Run, total: &Total) -> Option<Working> {
@@ -142,8 +143,10 @@ fn uncertainty_working(session: &Session, run: &Run, total: &Total) -> Option<Wo
             PowerOf::VoltsPeak | PowerOf::VoltsPeakToPeak => (Quantity::Voltage, "V", uncertainty::VOLTS_PEAK),
         };
         let meter = session.bench.meter(reading.meter.as_deref(), quantity);
-        let what = format!("output {}, {}", output_name(run, i), limits(meter, output.reading, unit, default));
-        working = working.with_text(&format!("u{}", i + 1), what, format::with_unit(&format::significant(output.u_w, 3), "W"));
+        let (by, within) = limits(meter, output.reading, unit, default);
+        let what = format!("output {}, read within a by: {by}", output_name(run, i));
+        let u = format::with_unit(&format::significant(output.u_w, 3), "W");
+        working = working.with_text(&format!("u{}", i + 1), what, format!("{u}, a {within}"));
     }
     if volts {
         let of_load = format::with_unit(&format::fixed(100.0 * uncertainty::load(session, run), 2), "%");

@@ -106,7 +106,10 @@ impl Notes {
         self.cited.push((working.clone(), number));
         let from = working.from.iter().map(|made| self.note(made, None)).collect();
         let assumptions = working.assumptions.iter().map(|assumed| self.letter(assumed)).collect();
-        let entry = (NoteEntry { number, inputs: String::new(), result: None, from, assumptions }, working.inputs.clone());
+        // Its ± stands with the result, its run in the table.
+        let told = |input: &&Input| !["U", "run"].contains(&input.symbol.as_str());
+        let inputs = working.inputs.iter().filter(told).cloned().collect();
+        let entry = (NoteEntry { number, inputs: String::new(), result: None, from, assumptions }, inputs);
         let alike = |note: &&mut Growing| note.title == working.title && note.formula == working.formula;
         match self.notes.iter_mut().find(alike) {
             Some(note) => note.entries.push(entry),

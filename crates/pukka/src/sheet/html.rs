@@ -6,6 +6,7 @@ use base64::Engine as _;
 use base64::engine::general_purpose::STANDARD;
 use pukka_core::sheet::{Cited, ClaimFigures, Note, Sheet, SheetRow};
 use pukka_core::verdict::ClaimRow;
+use pukka_core::working::source;
 
 use crate::assets;
 use crate::draw::bars::{SHEET, bars};
@@ -199,7 +200,12 @@ fn notes(html: &mut String, sheet: &Sheet) {
     let notes: String = sheet.notes.iter().map(note).collect();
     let assumed: String = sheet.assumptions.iter().map(|line| format!("<p>{}</p>", escape(line))).collect();
     let assumed = if assumed.is_empty() { assumed } else { format!("<div><h3>What was assumed</h3>{assumed}</div>") };
-    let _ = write!(html, "<section class=\"two notes\"><h3>How each figure was made</h3>{notes}{assumed}</section>");
+    let _ = write!(
+        html,
+        "<section class=\"two notes\"><h3>How each figure was made</h3>{notes}{assumed}<p><i>Where no source is named: {}, version {} of the rules.</i></p></section>",
+        source::METHOD,
+        sheet.rules_version
+    );
 }
 
 fn note(note: &Note) -> String {
@@ -215,12 +221,12 @@ fn note(note: &Note) -> String {
             format!("<b>{}</b>{result}: {}{from}{letters}", entry.number, escape(&entry.inputs))
         })
         .collect();
+    let from = if note.source == source::METHOD { String::new() } else { format!(" {}.", escape(&note.source)) };
     format!(
-        "<p><b>{}</b> <span class=\"num\">{}</span> <i>{}. {}.</i><br>{}</p>",
+        "<p><b>{}</b> <span class=\"num\">{}</span> <i>{}.{from}</i> {}</p>",
         escape(&note.title),
         escape(&note.formula),
         escape(&note.symbols),
-        escape(&note.source),
         entries.join("; ")
     )
 }

@@ -20,7 +20,7 @@ export function LoadsTable({ rows }: { rows: Row[] }) {
   // A column that no load fills is left out.
   const columns = COLUMNS.filter(([, of]) => rows.some((row) => of(row)));
   return (
-    <section className="mt-6" aria-label="Load by load">
+    <section className="mt-6">
       <h3 className="text-[13px] font-[650] text-ink2">Load by load</h3>
       <div role="region" aria-label="Load by load" tabIndex={0} className="relative mt-1.5 overflow-x-auto">
         <table className="w-full text-right text-[13.5px]">
