@@ -226,13 +226,15 @@ async fn a_working_opens_by_keyboard_and_the_theme_stays() {
         anyhow::ensure!(dark().await?, "and stays");
 
         b.press_letter('t').await?;
-        b.see("Download CSV").await?;
-        let csv = b.client.execute("return document.querySelector('a[download]').getAttribute('href')", vec![]).await?;
+        b.see("The result sheet").await?;
+        let csv = b.client.execute("return document.querySelector('a[href$=\"sheet.csv\"]').getAttribute('href')", vec![]).await?;
         let text = ureq::get(&format!("{}{}", server.url, csv.as_str().unwrap_or_default())).call()?.body_mut().read_to_string()?;
         anyhow::ensure!(text.lines().count() == 7 && text.contains("power total (W)"), "{text}");
         // Paper is white, whatever the screen.
         b.devtools("Emulation.setEmulatedMedia", serde_json::json!({ "media": "print" })).await?;
-        let ink = b.client.execute("return getComputedStyle(document.querySelector('article h2')).color", vec![]).await?;
+        let ink = "const h2 = document.querySelector('iframe').contentDocument.querySelector('h2'); return h2 ? getComputedStyle(h2).color : null";
+        b.until("the sheet is there", async || Ok(b.client.execute(ink, vec![]).await?.is_string())).await?;
+        let ink = b.client.execute(ink, vec![]).await?;
         anyhow::ensure!(ink == "rgb(21, 35, 31)", "ink on paper, not {ink}");
         let hidden = b.client.execute("return getComputedStyle(document.querySelector('header.no-print')).display", vec![]).await?;
         anyhow::ensure!(hidden == "none", "the top of the page is not printed");

@@ -117,6 +117,8 @@ async fn a_gate_stops_a_run_and_consent_opens_it() {
         // Armed: what it was judged on is written out, and cannot be changed under it.
         b.press_letter('b').await?;
         b.see("6 of 12 logged").await?;
+        // The spine says so on every page: the keys are for the run at hand.
+        b.heading("1 Ω, certified").await?;
         for _ in 0..3 {
             b.press(Keys::Down).await?;
         }
