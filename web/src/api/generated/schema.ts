@@ -2825,7 +2825,7 @@ export interface components {
             load: string;
             /** @description Mode. */
             mode: components["schemas"]["Mode"];
-            of_claim?: components["schemas"]["Figure"] | null;
+            of_claim?: components["schemas"]["Cited"] | null;
             power?: components["schemas"]["Cited"] | null;
             /** @description What is to be said of it. */
             remark: string;
