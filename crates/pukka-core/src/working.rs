@@ -63,18 +63,6 @@ impl Working {
         self
     }
 
-    /// Everything that was assumed, here and further down, once each.
-    #[must_use]
-    pub fn all_assumptions(&self) -> Vec<String> {
-        let mut all = self.assumptions.clone();
-        for assumption in self.from.iter().flat_map(Self::all_assumptions) {
-            if !all.contains(&assumption) {
-                all.push(assumption);
-            }
-        }
-        all
-    }
-
     /// Adds what had to be assumed.
     #[must_use]
     pub fn assuming(mut self, what: impl Into<String>) -> Self {

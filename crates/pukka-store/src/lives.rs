@@ -78,8 +78,7 @@ pub fn ended(tx: &Transaction, seq: i64, at: &str, outcome: &str, says: &str, ru
 /// # Errors
 /// [`StoreError::DiskFull`], among others: nothing of them is kept then.
 pub fn keep(tx: &Transaction, seq: i64, rounds: &[(u64, Round)]) -> Result<(), StoreError> {
-    let mut statement =
-        tx.prepare_cached("INSERT INTO live_sample (live_id, n, t_ms, role, quantity, value, level_db) VALUES (?, ?, ?, ?, ?, ?, ?)")?;
+    let mut statement = tx.prepare_cached(KEEP_SAMPLE)?;
     for (n, round) in rounds {
         let t_ms = i64::try_from(round.t_ms).unwrap_or(i64::MAX);
         let outputs = round.power_w.iter().enumerate().map(|(i, watts)| ("analyser", format!("power_w.{i}"), *watts));
@@ -97,6 +96,8 @@ pub fn keep(tx: &Transaction, seq: i64, rounds: &[(u64, Round)]) -> Result<(), S
     }
     Ok(())
 }
+
+const KEEP_SAMPLE: &str = "INSERT INTO live_sample (live_id, n, t_ms, role, quantity, value, level_db) VALUES (?, ?, ?, ?, ?, ?, ?)";
 
 /// Most samples of a round.
 const SAMPLES: u64 = 32;
@@ -264,8 +265,7 @@ pub(crate) fn take_in(tx: &Transaction, session_id: &str, ramp: &Ramp) -> Result
         ramp.run
     ])?;
     let seq = tx.last_insert_rowid();
-    let mut statement =
-        tx.prepare_cached("INSERT INTO live_sample (live_id, n, t_ms, role, quantity, value, level_db) VALUES (?, ?, ?, ?, ?, ?, ?)")?;
+    let mut statement = tx.prepare_cached(KEEP_SAMPLE)?;
     for Sample(n, t_ms, role, quantity, value, level_db) in &ramp.samples {
         statement.execute((seq, n, t_ms, role, quantity, value, level_db))?;
     }

@@ -66,48 +66,57 @@ impl Ids {
         let renamed = self.to_file.iter().find(|(_, known)| known.as_str() == file).map(|(own, _)| own.clone());
         renamed.or_else(|| (!self.to_file.contains_key(file)).then(|| file.to_owned()))
     }
-
-    fn rename(&self, session: &mut Session) {
-        for run in &mut session.runs {
-            run.id = self.file(&run.id);
-            run.supersedes = run.supersedes.as_ref().map(|old| self.file(old));
-        }
-        for claim in &mut session.claims {
-            claim.id = self.file(&claim.id);
-        }
-    }
 }
 
-/// The newest session of an amplifier, to be written as a file.
-///
-/// # Errors
-/// [`StoreError::NotFound`] when there is no such amplifier.
-pub fn outgoing(tx: &Connection, amplifier_id: &str) -> Result<Outgoing, StoreError> {
+/// The newest session of an amplifier as a file, its id here, and how its ids are known in files.
+fn named(tx: &Connection, amplifier_id: &str) -> Result<(Session, String, Ids), StoreError> {
     let row = sessions::newest(tx, amplifier_id)?;
     let ids = Ids::of(tx, &row.id, amplifier_id)?;
     let mut file = row.session;
     file.id = Some(file_id(tx, &row.id)?);
-    ids.rename(&mut file);
-    let mut ramps = lives::ramps(tx, &row.id)?;
+    each_id_of(&mut file, |id| *id = ids.file(id));
+    Ok((file, row.id, ids))
+}
+
+/// The newest session of an amplifier as a file.
+///
+/// # Errors
+/// [`StoreError::NotFound`] when there is no such amplifier.
+pub fn session_file(tx: &Connection, amplifier_id: &str) -> Result<Session, StoreError> {
+    Ok(named(tx, amplifier_id)?.0)
+}
+
+/// The same, with what lies beside it.
+///
+/// # Errors
+/// [`StoreError::NotFound`] when there is no such amplifier.
+pub fn outgoing(tx: &Connection, amplifier_id: &str) -> Result<Outgoing, StoreError> {
+    let (file, session_id, ids) = named(tx, amplifier_id)?;
+    let mut ramps = lives::ramps(tx, &session_id)?;
     for ramp in &mut ramps {
         ramp.run = ramp.run.as_ref().map(|run| ids.file(run));
     }
-    let settled = settled::newest(tx, &row.id)?.map(|kept| {
+    let settled = settled::newest(tx, &session_id)?.map(|kept| {
         let mut settled = kept.settled;
         settled.session.id.clone_from(&file.id);
-        KeptVerdict { at: kept.at, who: kept.who, settled: in_file_ids(&ids, settled) }
+        each_id(&mut settled, |id| *id = ids.file(id));
+        KeptVerdict { at: kept.at, who: kept.who, settled }
     });
     Ok(Outgoing { file, ramps, settled })
 }
 
-/// A snapshot names runs and claims too.
-fn in_file_ids(ids: &Ids, mut settled: Settled) -> Settled {
-    ids.rename(&mut settled.session);
-    each_id(&mut settled, |id| *id = ids.file(id));
-    settled
+/// Every id of a run or a claim in a session.
+fn each_id_of(session: &mut Session, mut change: impl FnMut(&mut String)) {
+    for run in &mut session.runs {
+        change(&mut run.id);
+        run.supersedes.iter_mut().for_each(&mut change);
+    }
+    session.claims.iter_mut().for_each(|claim| change(&mut claim.id));
 }
 
+/// The same, of a snapshot: its judgement names them too.
 fn each_id(settled: &mut Settled, mut change: impl FnMut(&mut String)) {
+    each_id_of(&mut settled.session, &mut change);
     let judgement = &mut settled.judgement;
     for run in &mut judgement.runs {
         change(&mut run.id);
@@ -155,7 +164,7 @@ pub fn arrival(tx: &Connection, file: &Session) -> Result<Arrival, StoreError> {
     if let Some(id) = &file.id
         && let Some(amplifier_id) = amplifier_by_file(tx, id)?
     {
-        let here = outgoing(tx, &amplifier_id)?.file;
+        let here = session_file(tx, &amplifier_id)?;
         let merge = Merge::of(&here, file);
         return Ok(if merge.is_nothing() {
             Arrival::Same { amplifier_id }
@@ -164,9 +173,9 @@ pub fn arrival(tx: &Connection, file: &Session) -> Result<Arrival, StoreError> {
         });
     }
     let namesakes = namesakes(tx, file)?;
-    for amplifier_id in &namesakes {
-        let here = outgoing(tx, amplifier_id)?.file;
-        if file.id.is_none() && (Session { id: None, ..here }) == *file {
+    // With an id of its own it is not known by what is in it.
+    for amplifier_id in namesakes.iter().filter(|_| file.id.is_none()) {
+        if (Session { id: None, ..session_file(tx, amplifier_id)? }) == *file {
             return Ok(Arrival::Same { amplifier_id: amplifier_id.clone() });
         }
     }
@@ -204,7 +213,6 @@ pub fn take_in(tx: &Transaction, author: &Author, incoming: &Outgoing) -> Result
             let change = Change::of(Entity::Amplifier, &amplifier_id, &amplifier_id, 1, format!("imported {name}"));
             acts::record(tx, author, &change, None, Some(&incoming.file.amplifier))?;
             beside(tx, &amplifier_id, incoming)?;
-            summaries::refresh(tx, &amplifier_id)?;
             Ok(amplifier_id)
         }
         Arrival::Changed { amplifier_id, merge } => {
@@ -212,8 +220,8 @@ pub fn take_in(tx: &Transaction, author: &Author, incoming: &Outgoing) -> Result
                 return Err(StoreError::Refused { says: problem.says.clone() });
             }
             bring(tx, author, &amplifier_id, &incoming.file, *merge)?;
-            beside(tx, &amplifier_id, incoming)?;
             summaries::refresh(tx, &amplifier_id)?;
+            beside(tx, &amplifier_id, incoming)?;
             Ok(amplifier_id)
         }
     }
@@ -231,15 +239,10 @@ fn beside(tx: &Transaction, amplifier_id: &str, incoming: &Outgoing) -> Result<(
         let known = settled::newest(tx, &session_id)?.is_some_and(|newest| newest.at == kept.at);
         if !known {
             let mut settled = kept.settled.clone();
-            let own = |id: &mut String| *id = ids.own(id).unwrap_or_else(|| id.clone());
             settled.session.id = None;
-            settled.session.runs.iter_mut().for_each(|run| {
-                own(&mut run.id);
-                run.supersedes.iter_mut().for_each(own);
-            });
-            settled.session.claims.iter_mut().for_each(|claim| own(&mut claim.id));
-            each_id(&mut settled, own);
+            each_id(&mut settled, |id| *id = ids.own(id).unwrap_or_else(|| id.clone()));
             settled::keep(tx, &session_id, &kept.at, &kept.who, &settled)?;
+            summaries::refresh(tx, amplifier_id)?;
         }
     }
     Ok(())

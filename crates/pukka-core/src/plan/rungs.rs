@@ -75,6 +75,16 @@ impl Rung {
     }
 }
 
+/// Every run that stands, along the ladder: by rung, mode and time.
+#[must_use]
+pub fn runs_along(session: &Session) -> Vec<&Run> {
+    let ladder = rungs(session);
+    let place = |run: &Run| ladder.iter().position(|rung| rung.id.is(&RungId::of(run))).unwrap_or(usize::MAX);
+    let mut runs: Vec<&Run> = session.standing_runs().collect();
+    runs.sort_by_key(|run| (place(run), run.mode, run.at));
+    runs
+}
+
 /// Every rung of a session: by wiring, setting and tone, highest load first.
 #[must_use]
 pub fn rungs(session: &Session) -> Vec<Rung> {

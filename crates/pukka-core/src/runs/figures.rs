@@ -13,7 +13,7 @@ use crate::session::{Mode, Run, Session};
 use crate::units::at_least;
 use crate::verdict::band::{Sample, band};
 use crate::verdict::choose::measured_in;
-use crate::working::Figure;
+use crate::working::{Figure, Working};
 
 /// The bare numbers of a run, where they can be given.
 #[derive(Debug, Clone, PartialEq)]
@@ -103,21 +103,24 @@ pub fn figures(session: &Session, run: &Run) -> Result<RunFigures, NoTotal> {
     let total = numbers.total.clone()?;
     let claim = claim_of(session, run);
     let claim_w = claim.and_then(Claim::total_w);
+    // What most of the others are made from.
+    let shown = total_figure(session, run, &total);
+    let made = &shown.working;
     Ok(RunFigures {
-        total: total_figure(session, run, &total),
         per_output: per_output(run, &total),
-        against: claim_w.map(|claim_w| percent_of_claim(total.total_w, claim_w, [total_figure(session, run, &total).working])),
+        against: claim_w.map(|claim_w| percent_of_claim(total.total_w, claim_w, [made.clone()])),
         claim: claim_w.map(|w| format::with_unit(&format::watts(w), "W")),
         claim_id: claim.map(|claim| claim.id.clone()),
         claim_met: claim_w.is_some_and(|claim_w| at_least(total.total_w, claim_w)),
-        at_reference: claim.and_then(|claim| at_reference(session, run, &total, claim)),
+        at_reference: claim.and_then(|claim| at_reference(session, run, &total, claim, made)),
         input: numbers.input_w.map(|input| Figure::watts(input, draw_working(&total, "Draw", "Pin = V · I"))),
-        efficiency: numbers.efficiency.map(|ratio| efficiency_figure(session, run, &total, ratio)),
-        heat: numbers.heat_w.map(|heat| heat_figure(session, run, &total, heat)),
+        efficiency: numbers.efficiency.map(|ratio| efficiency_figure(session, run, &total, ratio, made)),
+        heat: numbers.heat_w.map(|heat| heat_figure(&total, heat, made)),
         sag: numbers.sag_v.map(|sag| sag_figure(run, &total, sag)),
         balance: total.balance_db().map(|db| balance_figure(run, &total, db)),
-        fade: fade_figure(session, run, &total),
+        fade: fade_figure(session, run, &total, made),
         best: total.best_w.map(|best| best_figure(session, run, &total, best)),
+        total: shown,
     })
 }
 
@@ -139,18 +142,17 @@ pub fn claim_of<'a>(session: &'a Session, run: &Run) -> Option<&'a Claim> {
     bearing(Relation::Same).or_else(|| bearing(Relation::Equivalent))
 }
 
-fn at_reference(session: &Session, run: &Run, total: &Total, claim: &Claim) -> Option<AtReference> {
+fn at_reference(session: &Session, run: &Run, total: &Total, claim: &Claim, made: &Working) -> Option<AtReference> {
     total.end_v?;
     let reference_v = claim.reference_v();
     // A run that is still typed is not among those that stand, and is measured by them all the same.
     let sample = Sample { measured: measured_in(session, run), ..Sample::of(total) };
     let band = band(session, sample, reference_v);
-    let made = total_figure(session, run, total).working;
     let low = band_figure(sample, &band, reference_v, false, [made.clone()]);
     let single = at_least(band.low_w, band.high_w);
     Some(AtReference {
         reference: format::with_unit(&format::as_read(reference_v), "V"),
-        high: (!single).then(|| band_figure(sample, &band, reference_v, true, [made])),
+        high: (!single).then(|| band_figure(sample, &band, reference_v, true, [made.clone()])),
         low,
     })
 }

@@ -173,12 +173,13 @@ pub(super) fn draw_working(total: &Total, title: &str, formula: &str) -> Working
     working
 }
 
-pub(super) fn heat_figure(session: &Session, run: &Run, total: &Total, heat_w: f64) -> Figure {
+/// `made`, here and below, is how the total was made.
+pub(super) fn heat_figure(total: &Total, heat_w: f64, made: &Working) -> Figure {
     let working = draw_working(total, "Heat to shed", "Pheat = V · I − P").with("P", "power out, in total", total.total_w, "W");
-    Figure::watts(heat_w, working.made_from([total_figure(session, run, total).working]))
+    Figure::watts(heat_w, working.made_from([made.clone()]))
 }
 
-pub(super) fn efficiency_figure(session: &Session, run: &Run, total: &Total, ratio: f64) -> Figure {
+pub(super) fn efficiency_figure(session: &Session, run: &Run, total: &Total, ratio: f64, made: &Working) -> Figure {
     let Some((volts, amps)) = total.end_v.zip(total.current_a) else {
         let working = Working::new("Efficiency", "η, as read", source::METHOD).with("η", "efficiency as read", ratio * 100.0, "%");
         return Figure::percent(ratio, working.of_run(run).assuming("Read off a meter, not computed from amps."));
@@ -187,7 +188,7 @@ pub(super) fn efficiency_figure(session: &Session, run: &Run, total: &Total, rat
     let working = draw_working(total, "Efficiency", "η = 100 · P / (V · I)")
         .with("P", "power out, in total", total.total_w, "W")
         .with_text("U", "expanded uncertainty, k = 2", format::with_unit(&format::fixed(200.0 * u * ratio, 1), "points"))
-        .made_from([total_figure(session, run, total).working]);
+        .made_from([made.clone()]);
     Figure::percent(ratio, working).give_or_take(Some(200.0 * u * ratio))
 }
 
@@ -214,7 +215,7 @@ pub(super) fn balance_figure(run: &Run, total: &Total, db: f64) -> Figure {
     Figure::decibels(db, working)
 }
 
-pub(super) fn fade_figure(session: &Session, run: &Run, total: &Total) -> Option<Figure> {
+pub(super) fn fade_figure(session: &Session, run: &Run, total: &Total, made: &Working) -> Option<Figure> {
     let hold = run.hold.as_ref()?;
     let held = total_of(session, run, &hold.outputs).ok()?;
     let db = power_db(held.total_w / total.total_w)?;
@@ -222,7 +223,7 @@ pub(super) fn fade_figure(session: &Session, run: &Run, total: &Total) -> Option
         .with("Phold", "power after the hold", held.total_w, "W")
         .with("P", "power at once", total.total_w, "W")
         .with("t", "held for", hold.seconds, "s")
-        .made_from([total_figure(session, run, total).working]);
+        .made_from([made.clone()]);
     Some(Figure::decibels(db, working))
 }
 

@@ -4,7 +4,7 @@ use serde::{Deserialize, Serialize};
 
 use super::{Cited, Notes};
 use crate::format;
-use crate::plan::rungs::{RungId, rungs, words};
+use crate::plan::rungs::{RungId, runs_along, words};
 use crate::runs::figures::figures;
 use crate::session::{Mode, Run, Session};
 
@@ -38,11 +38,7 @@ pub struct SheetRow {
 }
 
 pub(super) fn rows(session: &Session, notes: &mut Notes) -> Vec<SheetRow> {
-    let ladder = rungs(session);
-    let place = |run: &Run| ladder.iter().position(|rung| rung.id.is(&RungId::of(run))).unwrap_or(usize::MAX);
-    let mut runs: Vec<&Run> = session.standing_runs().collect();
-    runs.sort_by_key(|run| (place(run), run.mode, run.at));
-    runs.into_iter().map(|run| row(session, run, notes)).collect()
+    runs_along(session).into_iter().map(|run| row(session, run, notes)).collect()
 }
 
 fn row(session: &Session, run: &Run, notes: &mut Notes) -> SheetRow {

@@ -2,11 +2,11 @@
 
 use super::band::{Basis, WINDOW_V, band};
 use super::choose::{Chosen, Usable, best_for_max, choose_for_claim, interpolate, usable};
-use super::loads::loads;
+use super::loads::{Load, loads};
 use super::outcome::{Bound, ClaimVerdict, Judgement, Outcome, ProofBasis, RunVerdict};
 use super::overall;
-use super::sentence;
-use super::tell::tell;
+use super::sentence::{self, Phrase};
+use super::tell::{Tell, tell};
 use crate::amplifier::SupplyType;
 use crate::claims::{Claim, ClaimKind, Per};
 use crate::runs::checks::{Check, Severity, check_readings, check_uses};
@@ -15,7 +15,9 @@ use crate::session::{Mode, Session};
 use crate::units::{at_least, more_than, power_db};
 
 /// Every check, and what became of every claim: some checks ask what a run is used for.
-pub(crate) struct Assessed {
+pub(crate) struct Assessed<'a> {
+    /// The runs that may be used.
+    pub usable: Vec<Usable<'a>>,
     /// Every check that fired.
     pub checks: Vec<Check>,
     /// Every claim.
@@ -23,18 +25,33 @@ pub(crate) struct Assessed {
 }
 
 /// Checks a session and judges its claims.
-pub(crate) fn assess(session: &Session) -> Assessed {
+pub(crate) fn assess(session: &Session) -> Assessed<'_> {
     let mut checks = check_readings(session);
     let usable = usable(session, &checks);
     let claims: Vec<ClaimVerdict> = session.claims.iter().map(|claim| judge_claim(session, &usable, claim)).collect();
     checks.extend(check_uses(session, &claims));
-    Assessed { checks, claims }
+    Assessed { usable, checks, claims }
+}
+
+/// A judgement, and what its paragraph was written from.
+pub(super) struct Judged<'a> {
+    pub judgement: Judgement,
+    pub usable: Vec<Usable<'a>>,
+    pub loads: Vec<Load<'a>>,
+    pub told: Vec<Tell>,
+    pub phrases: Vec<Phrase>,
+    pub to_know: String,
 }
 
 /// Judges a session.
 #[must_use]
 pub fn judge(session: &Session) -> Judgement {
-    let Assessed { checks, claims } = assess(session);
+    judged(session).judgement
+}
+
+/// The same, for whoever shows more of it than the judgement.
+pub(super) fn judged(session: &Session) -> Judged<'_> {
+    let Assessed { usable, checks, claims } = assess(session);
     let runs = session.standing_runs().map(|run| run_verdict(session, run, &claims)).collect();
     let unsettled = checks.iter().any(|check| check.severity == Severity::Stop && !check.settled);
     let standing = overall::overall(session, &claims, unsettled);
@@ -48,11 +65,11 @@ pub fn judge(session: &Session) -> Judgement {
         provisional: standing.provisional,
         sentence: String::new(),
     };
-    let usable = usable(session, &judgement.checks);
-    let told = tell(session, &loads(session, &usable));
-    let phrases = sentence::phrases(session, &judgement, &usable);
-    judgement.sentence = sentence::text(&phrases, &sentence::to_know(&told));
-    judgement
+    let loads = loads(session, &usable);
+    let told = tell(session, &loads);
+    let (phrases, to_know) = (sentence::phrases(session, &judgement, &usable), sentence::to_know(&told));
+    judgement.sentence = sentence::text(&phrases, &to_know);
+    Judged { judgement, usable, loads, told, phrases, to_know }
 }
 
 fn run_verdict(session: &Session, run: &crate::session::Run, claims: &[ClaimVerdict]) -> RunVerdict {

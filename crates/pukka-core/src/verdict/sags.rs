@@ -3,8 +3,7 @@
 use serde::{Deserialize, Serialize};
 
 use crate::format;
-use crate::plan::rungs::RungId;
-use crate::plan::rungs::rungs;
+use crate::plan::rungs::runs_along;
 use crate::runs::figures::figures;
 use crate::session::{Mode, Run, Session};
 use crate::working::Figure;
@@ -28,10 +27,6 @@ pub struct SagRow {
 
 /// Every run that stands and has both voltages, along the ladder.
 pub(super) fn sags(session: &Session) -> Vec<SagRow> {
-    let ladder = rungs(session);
-    let place = |run: &Run| ladder.iter().position(|rung| rung.id.is(&RungId::of(run))).unwrap_or(usize::MAX);
-    let mut runs: Vec<&Run> = session.standing_runs().collect();
-    runs.sort_by_key(|run| (place(run), run.mode, run.at));
     let row = |run: &Run| {
         let sag = figures(session, run).ok()?.sag?;
         let rest_v = run.rest_v?.get();
@@ -44,5 +39,5 @@ pub(super) fn sags(session: &Session) -> Vec<SagRow> {
             sag,
         })
     };
-    runs.into_iter().filter_map(row).collect()
+    runs_along(session).into_iter().filter_map(row).collect()
 }

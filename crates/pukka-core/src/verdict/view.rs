@@ -3,14 +3,14 @@
 use serde::{Deserialize, Serialize};
 
 use super::at_volts::{VoltageRow, at_volts};
-use super::choose::{Usable, usable};
-use super::judge;
+use super::choose::Usable;
+use super::judge::{Judged, judged};
 use super::loads::{self, LoadRow};
 use super::overall::Overall;
 use super::rows::{ClaimRow, row};
 use super::sags::{SagRow, sags};
-use super::sentence::{self, Phrase, phrases};
-use super::tell::{Tell, tell};
+use super::sentence::Phrase;
+use super::tell::Tell;
 use super::would_change::{WouldChange, would_change};
 use crate::amplifier::SupplyType;
 use crate::claims::Claim;
@@ -60,10 +60,7 @@ pub struct VerdictView {
 /// Makes the verdict for people.
 #[must_use]
 pub fn view(session: &Session) -> VerdictView {
-    let judgement = judge(session);
-    let usable = usable(session, &judgement.checks);
-    let loads = loads::loads(session, &usable);
-    let tell = tell(session, &loads);
+    let Judged { judgement, usable, loads, told, phrases, to_know } = judged(session);
     let rows: Vec<ClaimRow> =
         session.claims.iter().zip(&judgement.claims).map(|(claim, verdict)| row(session, &usable, claim, verdict)).collect();
     VerdictView {
@@ -76,15 +73,15 @@ pub fn view(session: &Session) -> VerdictView {
             if judgement.claims_in_use == 1 { "claim" } else { "claims" }
         ),
         provisional: judgement.provisional,
-        phrases: phrases(session, &judgement, &usable),
+        phrases,
         basis: basis(session, &usable),
         rows,
         would_change: would_change(session, &judgement),
         loads: loads::rows(session, &loads),
         sags: sags(session),
         at_volts: at_volts(session, &usable),
-        to_know: sentence::to_know(&tell),
-        tell,
+        to_know,
+        tell: told,
         disclosure: session.amplifier.provenance.disclosure().into(),
         gates: spoken(&session.gates),
         ungated: session.standing_runs().filter(|run| run.ungated).count(),

@@ -98,7 +98,7 @@ fn attachment(kind: &'static str, name: &str, bytes: Vec<u8>) -> Response {
     responses((status = 200, body = String, content_type = "application/json"),
               (status = 404, body = ProblemBody, content_type = "application/problem+json")))]
 pub async fn file(Ask(state): Ask<State>, Path(id): Path<String>) -> Result<Response, ApiError> {
-    let session = state.records(move |store| store.read(|tx| transfer::outgoing(tx, &id))).await?.file;
+    let session = state.records(move |store| store.read(|tx| transfer::session_file(tx, &id))).await?;
     let unreadable = |why| StoreError::Unreadable { what: "session", why };
     let bytes = session.to_file().and_then(|file| serde_json::to_vec_pretty(&file)).map_err(unreadable)?;
     Ok(attachment("application/json", &format!("{}.pukka.json", crate::slug(&session.amplifier.name())), bytes))

@@ -69,7 +69,7 @@ pub async fn get(Ask(state): Ask<State>, Path(id): Path<String>) -> Result<Json<
     Ok(Json(state.records(work).await?))
 }
 
-pub(super) fn drawn(session: &Session, settled: Option<SettledRow>) -> DrawnVerdict {
+fn drawn(session: &Session, settled: Option<SettledRow>) -> DrawnVerdict {
     let view = view(session);
     DrawnVerdict {
         bars: view.rows.iter().map(|row| draw::bars::bars(row, draw::bars::SCREEN)).collect(),

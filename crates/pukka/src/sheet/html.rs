@@ -133,7 +133,7 @@ fn legend(html: &mut String) {
 /// A column of the table that no run fills is left out.
 type Column = (&'static str, fn(&SheetRow) -> String);
 
-const COLUMNS: [Column; 10] = [
+const COLUMNS: [Column; 9] = [
     ("Power", |row| row.power.as_ref().map(|power| cited(power, true)).unwrap_or_default()),
     ("Of claim", |row| row.of_claim.as_ref().map(|percent| cited(percent, true)).unwrap_or_default()),
     ("Distortion", |row| escape(&row.distortion)),
@@ -142,18 +142,18 @@ const COLUMNS: [Column; 10] = [
     ("Draw", |row| escape(&row.current)),
     ("Efficiency", |row| row.efficiency.as_ref().map(|figure| cited(figure, true)).unwrap_or_default()),
     ("Heatsink", |row| escape(&row.temperature)),
-    ("", |row| format!("<span class=\"remark\">{}</span>", escape(&row.remark))),
-    ("", |_| String::new()),
+    ("", |row| remark(&row.remark)),
 ];
+
+fn remark(text: &str) -> String {
+    if text.is_empty() { String::new() } else { format!("<span class=\"remark\">{}</span>", escape(text)) }
+}
 
 fn runs(html: &mut String, rows: &[SheetRow]) {
     let Some(first) = rows.first() else { return };
     // One wiring and tone for all is said once, above the table.
     let common = rows.iter().all(|row| row.words == first.words);
-    let filled: Vec<&Column> = COLUMNS
-        .iter()
-        .filter(|(_, cell)| rows.iter().any(|row| !cell(row).is_empty() && cell(row) != "<span class=\"remark\"></span>"))
-        .collect();
+    let filled: Vec<&Column> = COLUMNS.iter().filter(|(_, cell)| rows.iter().any(|row| !cell(row).is_empty())).collect();
     let caption = if common { format!("Every run, {}", first.words) } else { "Every run".to_owned() };
     let heads: String = filled.iter().map(|(name, _)| format!("<th scope=\"col\">{name}</th>")).collect();
     let _ = write!(
@@ -162,7 +162,7 @@ fn runs(html: &mut String, rows: &[SheetRow]) {
         escape(&caption)
     );
     for row in rows {
-        let words = if common { String::new() } else { format!(" <span class=\"remark\">{}</span>", escape(&row.words)) };
+        let words = if common { String::new() } else { format!(" {}", remark(&row.words)) };
         let cells: String = filled.iter().map(|(_, cell)| format!("<td class=\"num\">{}</td>", cell(row))).collect();
         let _ =
             write!(html, "<tr><td><span class=\"num\">{}</span>{words}</td><td>{}</td>{cells}</tr>", escape(&row.load), row.mode.word());

@@ -6,7 +6,7 @@ import { useNotice } from "@/ui/notice";
 import { useKeys } from "@/ui/use-keys";
 
 /** Settles the verdict as it stands. */
-export function useSettle(sessionId: string) {
+function useSettle(sessionId: string) {
   const { tell } = useNotice();
   const settle = useWrite(() => data(api.POST("/api/sessions/{id}/settled", { params: { path: { id: sessionId } } })));
   return {
