@@ -45,8 +45,17 @@ impl Set {
         ladder["ladder"]["rungs"][0]["cells"][cell]["runs"].as_array().unwrap().clone()
     }
 
+    fn up_again(&self) {
+        until("the link came back by itself", || {
+            let view = self.bench.get("/api/instruments").json();
+            view["links"].as_array().unwrap().iter().all(|link| link["state"]["kind"] == "ready")
+        });
+    }
+
     fn is_down(&self) -> bool {
-        self.peers.level_db() <= -119.0 && self.peers.generator().last().is_some_and(|line| line == "OUTP OFF")
+        // The last that it was told, and not asked.
+        let told = self.peers.generator().into_iter().rev().find(|line| !line.ends_with('?'));
+        self.peers.level_db() <= -119.0 && told.is_some_and(|line| line == "OUTP OFF")
     }
 }
 
@@ -124,10 +133,7 @@ fn every_fault_of_a_meter_stops_the_run_and_is_said() {
         let read: f64 = run["line"].as_str().unwrap().split('w').next().unwrap().parse().unwrap();
         assert!(read > 1.0 && read < watts(-17.9), "kept as far as it got: {run}");
         set.peers.goes_right();
-        until("the link came back by itself", || {
-            let view = set.bench.get("/api/instruments").json();
-            view["links"].as_array().unwrap().iter().all(|link| link["state"]["kind"] == "ready")
-        });
+        set.up_again();
     }
 }
 
@@ -149,6 +155,20 @@ fn a_generator_that_is_lost_raises_the_alarm_and_is_zeroed_first_when_it_is_back
     until("it is zeroed as it comes back", || set.is_down() || set.peers.generator().len() > before + 1);
     let after = set.peers.generator()[before..].to_vec();
     assert_eq!(after.iter().take(2).map(String::as_str).collect::<Vec<_>>(), ["LEV -120", "OUTP OFF"], "{after:?}");
+}
+
+#[test]
+fn a_generator_that_takes_the_zero_and_says_nothing_raises_the_alarm() {
+    let set = set_up(&[]);
+    set.peers.goes_wrong("generator", Does::Stalls, -150.0);
+    set.start("certified", &json!({ "kind": "ramp" }));
+    until("the level is up", || set.peers.level_db() > -38.0);
+    set.bench.post("/api/live/stop", &json!({}));
+    let live = set.ended();
+    assert_eq!((live["ended"]["why"]["kind"].as_str(), live["alarm"].as_bool()), (Some("key"), Some(true)), "{live}");
+    set.peers.goes_right();
+    set.up_again();
+    assert!(set.peers.level_db() <= -119.0, "{:?}", set.peers.generator());
 }
 
 #[test]

@@ -1,5 +1,6 @@
 //! One link: a task that owns the connection, asks one thing at a time, and comes back by itself.
 
+use std::collections::VecDeque;
 use std::sync::Arc;
 use std::time::Duration;
 
@@ -65,6 +66,18 @@ enum Request {
     Tell(Vec<String>, oneshot::Sender<Result<(), LinkFault>>),
 }
 
+impl Request {
+    fn is_dropped(&self) -> bool {
+        match self {
+            Self::Ask(_, answer) => answer.is_closed(),
+            Self::Tell(_, answer) => answer.is_closed(),
+        }
+    }
+}
+
+/// Where it is said that the level is down.
+type Zeroed = oneshot::Sender<Result<(), LinkFault>>;
+
 /// A link; the task ends when the last of them is dropped.
 #[derive(Clone)]
 pub struct Link {
@@ -77,7 +90,7 @@ pub struct Link {
     /// Which meter of the bench it is.
     pub meter: Option<String>,
     requests: mpsc::Sender<Request>,
-    urgent: mpsc::Sender<oneshot::Sender<Result<(), LinkFault>>>,
+    urgent: mpsc::Sender<Zeroed>,
     state: watch::Receiver<LinkState>,
 }
 
@@ -134,16 +147,18 @@ impl Link {
         reply.await.unwrap_or(Err(LinkFault::Closed))
     }
 
-    /// Takes the generator's level away, before anything that waits and in the middle of any query.
+    /// Takes the generator's level away, before anything that waits and in the middle of any query. It is down when the generator
+    /// has answered what was asked behind it: what was only sent may never arrive.
     ///
     /// # Errors
     /// [`LinkFault`]: then nobody knows whether the level is down.
     pub async fn zero(&self) -> Result<(), LinkFault> {
         let (answer, reply) = oneshot::channel();
         self.urgent.try_send(answer).map_err(|_| LinkFault::Closed)?;
-        match timeout(CONNECTS_WITHIN, reply).await {
+        let most = CONNECTS_WITHIN + Duration::from_millis(self.profile.timeout_ms);
+        match timeout(most, reply).await {
             Ok(done) => done.unwrap_or(Err(LinkFault::Closed)),
-            Err(_) => Err(LinkFault::TimedOut(CONNECTS_WITHIN)),
+            Err(_) => Err(LinkFault::TimedOut(most)),
         }
     }
 }
@@ -153,7 +168,7 @@ struct Task {
     address: Arc<str>,
     profile: Arc<Profile>,
     asked: mpsc::Receiver<Request>,
-    hurried: mpsc::Receiver<oneshot::Sender<Result<(), LinkFault>>>,
+    hurried: mpsc::Receiver<Zeroed>,
     says: watch::Sender<LinkState>,
     on_zero: OnZero,
 }
@@ -238,11 +253,13 @@ impl Task {
 
     /// Down with the level first, whatever else; then who is there.
     async fn greet(&mut self, wire: &mut Wire) -> Result<String, LinkFault> {
-        self.zero(wire).await?;
+        self.take_level_away(wire).await?;
         for line in self.profile.on_connect.clone() {
             self.send(wire, &line).await?;
         }
-        self.answer(wire, &self.profile.identify.clone()).await
+        let idn = self.answer(wire, &self.profile.identify.clone()).await?;
+        self.level_is_down();
+        Ok(idn)
     }
 
     async fn serve(&mut self, wire: &mut Wire) -> End {
@@ -250,15 +267,14 @@ impl Task {
             tokio::select! {
                 biased;
                 hurried = self.hurried.recv() => {
-                    let Some(answer) = hurried else { return End::Unwanted };
-                    let done = self.zero(wire).await;
-                    let lost = done.clone().err();
-                    let _ = answer.send(done);
-                    if let Some(fault) = lost { return End::Lost(fault.to_string()) }
+                    let Some(zeroed) = hurried else { return End::Unwanted };
+                    if let Err(fault) = self.zero(wire, zeroed).await { return End::Lost(fault.to_string()) }
                 }
                 request = self.asked.recv() => {
                     let lost = match request {
                         None => return End::Unwanted,
+                        // Whoever asked has gone: a level that a stop overtook is not set any more.
+                        Some(request) if request.is_dropped() => None,
                         Some(Request::Ask(line, answer)) => {
                             let found = self.answer(wire, &line).await;
                             let lost = found.clone().err();
@@ -287,14 +303,18 @@ impl Task {
         }
     }
 
-    async fn zero(&self, wire: &mut Wire) -> Result<(), LinkFault> {
-        if let Some(generator) = self.profile.generator.as_ref().filter(|_| self.role == Role::Generator) {
-            for line in &generator.zero {
-                self.send(wire, line).await?;
-            }
-            (self.on_zero)();
+    /// Sends what takes the level away; nothing to an instrument that has none.
+    async fn take_level_away(&self, wire: &mut Wire) -> Result<(), LinkFault> {
+        for line in self.profile.generator.iter().filter(|_| self.role == Role::Generator).flat_map(|generator| &generator.zero) {
+            self.send(wire, line).await?;
         }
         Ok(())
+    }
+
+    fn level_is_down(&self) {
+        if self.role == Role::Generator {
+            (self.on_zero)();
+        }
     }
 
     async fn send(&self, wire: &mut Wire, line: &str) -> Result<(), LinkFault> {
@@ -302,25 +322,63 @@ impl Task {
         wire.write.write_all(bytes.as_bytes()).await.map_err(|_| LinkFault::HungUp)
     }
 
-    /// Asks, and waits for the answer; a call for zero is heard in the middle of it.
     async fn answer(&mut self, wire: &mut Wire, query: &str) -> Result<String, LinkFault> {
-        self.send(wire, query).await?;
+        self.exchange(wire, Some(query), VecDeque::new()).await
+    }
+
+    async fn zero(&mut self, wire: &mut Wire, zeroed: Zeroed) -> Result<(), LinkFault> {
+        self.exchange(wire, None, VecDeque::from([zeroed])).await.map(drop)
+    }
+
+    /// Asks a query and takes the level away for those who wait for that, and gives the query's answer.
+    async fn exchange(&mut self, wire: &mut Wire, query: Option<&str>, mut zeroing: VecDeque<Zeroed>) -> Result<String, LinkFault> {
+        let found = self.answers(wire, query, &mut zeroing).await;
+        for zeroed in zeroing {
+            // Left over only when the link was lost. Whoever asked may be gone.
+            let _ = zeroed.send(found.clone().map(drop));
+        }
+        found
+    }
+
+    /// The answers in their order: the query's, then one for each call for zero; more calls are heard meanwhile. Those that were
+    /// answered are taken out of `zeroing`.
+    async fn answers(&mut self, wire: &mut Wire, query: Option<&str>, zeroing: &mut VecDeque<Zeroed>) -> Result<String, LinkFault> {
+        match query {
+            Some(query) => self.send(wire, query).await?,
+            None => self.hurry(wire).await?,
+        }
+        let mut found = query.is_none().then(String::new);
         let most = Duration::from_millis(self.profile.timeout_ms);
         let until = sleep(most);
         tokio::pin!(until);
         loop {
+            if let Some(found) = found.take_if(|_| zeroing.is_empty()) {
+                return Ok(found);
+            }
             tokio::select! {
                 biased;
-                Some(answer) = self.hurried.recv() => {
-                    let done = self.zero(wire).await;
-                    let lost = done.clone().err();
-                    let _ = answer.send(done);
-                    if let Some(fault) = lost { return Err(fault) }
+                Some(zeroed) = self.hurried.recv() => {
+                    zeroing.push_back(zeroed);
+                    self.hurry(wire).await?;
+                    until.as_mut().reset(Instant::now() + most);
                 }
-                line = wire.line() => return line,
+                line = wire.line() => match (line?, &found) {
+                    (line, None) => found = Some(line),
+                    (_, Some(_)) => {
+                        self.level_is_down();
+                        let _ = zeroing.pop_front().map(|zeroed| zeroed.send(Ok(())));
+                    }
+                },
                 () = &mut until => return Err(LinkFault::TimedOut(most)),
             }
         }
+    }
+
+    /// What takes the level away, and a question behind it: an instrument answers in order, so its answer says that all before it
+    /// arrived.
+    async fn hurry(&self, wire: &mut Wire) -> Result<(), LinkFault> {
+        self.take_level_away(wire).await?;
+        self.send(wire, &self.profile.identify).await
     }
 }
 

@@ -155,7 +155,7 @@ fn talk(stream: TcpStream, role: &'static str, inner: &Mutex<Inner>) -> std::io:
         }
         let Some(answer) = answer else { continue };
         let text = answer.to_string();
-        match wrong.filter(|_| line.starts_with("MEAS")) {
+        match wrong.filter(|_| line.starts_with("MEAS") || line == "*IDN?") {
             Some(Does::Stalls) => {}
             Some(Does::Garbage) => writeln!(write, "#?!")?,
             Some(Does::Thousandfold) => writeln!(write, "{}", text.parse::<f64>().unwrap() * 10_000.0)?,
