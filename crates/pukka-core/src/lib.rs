@@ -14,6 +14,7 @@
 //!
 //! Formulas with their sources are in `docs/method.md`.
 
+mod absent;
 pub mod amplifier;
 pub mod bench;
 pub mod claims;

@@ -7,6 +7,7 @@ pub use record::{Condition, Control, ControlKind, Inside, Loan, Size, State, Ter
 use serde::{Deserialize, Serialize};
 use serde_json::{Map, Value};
 
+use crate::absent::or_default;
 use crate::problem::{Problem, check_text};
 use crate::units::{Amount, Amps, Kilograms, Ohms, Volts};
 use crate::wiring::Wiring;
@@ -161,13 +162,13 @@ pub struct Amplifier {
     /// How many channels.
     pub channels: u8,
     /// On-board supply fuses.
-    #[serde(default)]
+    #[serde(default, deserialize_with = "or_default")]
     pub fuses_a: Vec<Amps>,
     /// The external fuse its maker recommends.
     #[serde(default)]
     pub recommended_fuse_a: Option<Amps>,
     /// Fuses in the outputs: another thing, kept apart.
-    #[serde(default)]
+    #[serde(default, deserialize_with = "or_default")]
     pub output_fuses_a: Vec<Amps>,
     /// The most supply volts its maker allows.
     #[serde(default)]
@@ -176,7 +177,7 @@ pub struct Amplifier {
     #[serde(default)]
     pub topology: Option<Topology>,
     /// The lowest loads its maker allows.
-    #[serde(default)]
+    #[serde(default, deserialize_with = "or_default")]
     pub floors: Vec<Floor>,
     /// What it costs.
     #[serde(default)]

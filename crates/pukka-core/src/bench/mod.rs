@@ -8,6 +8,7 @@ pub mod source_ohm;
 use serde::{Deserialize, Serialize};
 use serde_json::{Map, Value};
 
+use crate::absent::or_default;
 use crate::amplifier::check_load;
 use crate::problem::{Problem, check_text};
 use crate::units::{Amps, Metres, Ohms, Ratio, SquareMillimetres, Watts};
@@ -121,7 +122,7 @@ pub struct Meter {
     /// Part of its limits that grows with the reading.
     pub reading_ratio: Ratio,
     /// Part of its limits that does not, in the unit it reads.
-    #[serde(default)]
+    #[serde(default, deserialize_with = "or_default")]
     pub absolute: f64,
     /// What it is called at the bench.
     #[serde(default, skip_serializing_if = "Option::is_none")]
@@ -150,13 +151,13 @@ pub struct Bench {
     /// What fed it.
     pub supply: Supply,
     /// The resistors it had.
-    #[serde(default)]
+    #[serde(default, deserialize_with = "or_default")]
     pub loads: Vec<LoadResistor>,
     /// The meters it had.
-    #[serde(default)]
+    #[serde(default, deserialize_with = "or_default")]
     pub meters: Vec<Meter>,
     /// The leads that carry the supply current.
-    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[serde(default, deserialize_with = "or_default", skip_serializing_if = "Vec::is_empty")]
     pub leads: Vec<Lead>,
     /// Keys this version does not know, kept as they came.
     #[serde(flatten)]
@@ -238,13 +239,13 @@ pub struct BenchProfile {
     /// What feeds it.
     pub supply: Supply,
     /// The resistors it has.
-    #[serde(default)]
+    #[serde(default, deserialize_with = "or_default")]
     pub loads: Vec<LoadResistor>,
     /// The meters it has.
-    #[serde(default)]
+    #[serde(default, deserialize_with = "or_default")]
     pub meters: Vec<Meter>,
     /// The leads that carry the supply current.
-    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[serde(default, deserialize_with = "or_default", skip_serializing_if = "Vec::is_empty")]
     pub leads: Vec<Lead>,
     /// Keys this version does not know, kept as they came.
     #[serde(flatten)]

@@ -7,6 +7,7 @@ pub mod sense_view;
 use serde::{Deserialize, Serialize};
 use serde_json::{Map, Value};
 
+use crate::absent::{or_yes, yes};
 use crate::amplifier::check_load;
 use crate::problem::{Problem, check_text};
 use crate::units::{ClaimedWatts, Hertz, Ohms, Ratio, Volts};
@@ -73,16 +74,12 @@ pub struct Claim {
     #[serde(default)]
     pub tone_hz: Option<Hertz>,
     /// Whether the verdict uses it.
-    #[serde(default = "yes")]
+    #[serde(default = "yes", deserialize_with = "or_yes")]
     pub used: bool,
     /// Keys this version does not know, kept as they came.
     #[serde(flatten)]
     #[schema(ignore)]
     pub extra: Map<String, Value>,
-}
-
-const fn yes() -> bool {
-    true
 }
 
 impl Claim {

@@ -20,6 +20,10 @@ use crate::working::{Figure, Working};
 pub struct RunNumbers {
     /// Total power, or why there is none.
     pub total: Result<Total, NoTotal>,
+    /// Supply volts the total was read at; between two level steps, those of the total.
+    pub end_v: Option<f64>,
+    /// Supply amps, likewise.
+    pub current_a: Option<f64>,
     /// Vend × I, watts.
     pub input_w: Option<f64>,
     /// Pout / Pin; never for a burst.
@@ -45,6 +49,8 @@ pub fn numbers(session: &Session, run: &Run) -> RunNumbers {
         efficiency: power.zip(drawn).map(|(p, input)| p / input).or_else(|| run.efficiency_read_ratio.filter(|_| steady).map(|r| r.get())),
         heat_w: power.zip(input_w).map(|(p, input)| input - p),
         sag_v: run.rest_v.filter(|_| !run.is_struck("rest_v")).zip(end_v).map(|(rest, end)| rest.get() - end),
+        end_v,
+        current_a,
         input_w,
         total,
     }

@@ -195,6 +195,32 @@ mod tests {
     }
 
     #[test]
+    fn what_may_be_left_out_may_be_null() {
+        let file = examples::mono_1100().to_file().unwrap();
+        let mut nulls = file.clone();
+        for (at, usual) in [
+            ("/plan", json!({ "order": "rung", "rest_v": null, "rungs": [] })),
+            ("/gates", json!([])),
+            ("/amplifier/output_fuses_a", json!([])),
+            ("/claims/0/used", json!(true)),
+            ("/runs/0/valid", json!(true)),
+        ] {
+            *nulls.pointer_mut(at).unwrap() = Value::Null;
+            let mut said = file.clone();
+            *said.pointer_mut(at).unwrap() = usual;
+            let read = |file: &Value| SessionFile::read(&serde_json::to_vec(file).unwrap()).unwrap().session;
+            let left = {
+                let mut one = file.clone();
+                *one.pointer_mut(at).unwrap() = Value::Null;
+                one
+            };
+            assert_eq!(read(&left), read(&said), "{at}");
+        }
+        nulls["amplifier"]["channels"] = Value::Null;
+        assert_eq!(SessionFile::read(&serde_json::to_vec(&nulls).unwrap()).unwrap_err()[0].path, "amplifier.channels");
+    }
+
+    #[test]
     fn a_list_is_no_object_and_a_byte_order_mark_is_no_error() {
         let mut file = examples::mono_1100().to_file().unwrap();
         let text = [b"\xef\xbb\xbf".to_vec(), serde_json::to_vec(&file).unwrap()].concat();

@@ -22,6 +22,7 @@ pub use run::{Accepted, Incident, MeterUse, Method, Mode, Run};
 use serde::{Deserialize, Serialize};
 use serde_json::{Map, Value};
 
+use crate::absent::or_default;
 use crate::amplifier::Amplifier;
 use crate::bench::Bench;
 use crate::claims::Claim;
@@ -51,13 +52,13 @@ pub struct Session {
     /// The device under test.
     pub amplifier: Amplifier,
     /// What its maker says.
-    #[serde(default)]
+    #[serde(default, deserialize_with = "or_default")]
     pub claims: Vec<Claim>,
     /// The bench as it was.
-    #[serde(default)]
+    #[serde(default, deserialize_with = "or_default")]
     pub bench: Bench,
     /// The thresholds judged by.
-    #[serde(default)]
+    #[serde(default, deserialize_with = "or_default")]
     pub policy: Policy,
     /// Draw at rest.
     #[serde(default)]
@@ -66,13 +67,13 @@ pub struct Session {
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub gain: Option<Gain>,
     /// What was to be run.
-    #[serde(default)]
+    #[serde(default, deserialize_with = "or_default")]
     pub plan: Plan,
     /// Gates that were opened, and why.
-    #[serde(default)]
+    #[serde(default, deserialize_with = "or_default")]
     pub gates: Vec<Gate>,
     /// What was run.
-    #[serde(default)]
+    #[serde(default, deserialize_with = "or_default")]
     pub runs: Vec<Run>,
     /// Keys this version does not know, kept as they came.
     #[serde(flatten)]

@@ -4,6 +4,7 @@ use serde::{Deserialize, Serialize};
 use serde_json::{Map, Value};
 
 use super::Mode;
+use crate::absent::or_default;
 use crate::amplifier::check_load;
 use crate::problem::{Problem, check_text};
 use crate::units::{Decibels, Hertz, Ohms, Volts};
@@ -114,12 +115,12 @@ impl PlannedRung {
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Plan {
     /// The order of the runs.
-    #[serde(default)]
+    #[serde(default, deserialize_with = "or_default")]
     pub order: Order,
     /// Supply at rest, before the first run.
     #[serde(default)]
     pub rest_v: Option<Volts>,
     /// Its loads.
-    #[serde(default)]
+    #[serde(default, deserialize_with = "or_default")]
     pub rungs: Vec<PlannedRung>,
 }

@@ -2,6 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 
+use crate::absent::or_default;
 use crate::problem::Problem;
 use crate::units::{Amps, Decibels, Ratio, Volts, VoltsPeak, VoltsPeakToPeak, VoltsRms, Watts};
 
@@ -49,7 +50,7 @@ pub struct OutputReading {
     #[serde(skip_serializing_if = "Option::is_none")]
     pub meter: Option<String>,
     /// What other meters said.
-    #[serde(skip_serializing_if = "Vec::is_empty")]
+    #[serde(deserialize_with = "or_default", skip_serializing_if = "Vec::is_empty")]
     pub also: Vec<SecondReading>,
 }
 

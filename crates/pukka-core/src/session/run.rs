@@ -6,6 +6,7 @@ use serde_json::{Map, Value};
 
 use super::Session;
 use super::reading::{Cycles, Hold, LevelStep, OutputReading, SupplyReading, check_rows};
+use crate::absent::{or_default, or_yes, yes};
 use crate::amplifier::check_load;
 use crate::problem::{Problem, check_text};
 use crate::units::{Amps, Celsius, Decibels, Hertz, Ohms, Ratio, Volts};
@@ -114,7 +115,7 @@ pub struct Run {
     #[serde(default)]
     pub extra_drive_db: Option<Decibels>,
     /// What was read at the outputs.
-    #[serde(default)]
+    #[serde(default, deserialize_with = "or_default")]
     pub outputs: Vec<OutputReading>,
     /// Supply before the run.
     #[serde(default)]
@@ -135,13 +136,13 @@ pub struct Run {
     #[serde(default)]
     pub temperature_c: Option<Celsius>,
     /// False when it was taken back.
-    #[serde(default = "yes")]
+    #[serde(default = "yes", deserialize_with = "or_yes")]
     pub valid: bool,
     /// Efficiency as read off a meter.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub efficiency_read_ratio: Option<Ratio>,
     /// A row a level, of a run by level steps.
-    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[serde(default, deserialize_with = "or_default", skip_serializing_if = "Vec::is_empty")]
     pub steps: Vec<LevelStep>,
     /// A burst of counted cycles.
     #[serde(default, skip_serializing_if = "Option::is_none")]
@@ -150,7 +151,7 @@ pub struct Run {
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub hold: Option<Hold>,
     /// What other meters on the supply said.
-    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[serde(default, deserialize_with = "or_default", skip_serializing_if = "Vec::is_empty")]
     pub supply_also: Vec<SupplyReading>,
     /// What it can be looked at again by: `ramp`, when its readings were kept as it was driven.
     #[serde(default, skip_serializing_if = "Option::is_none")]
@@ -159,10 +160,10 @@ pub struct Run {
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub bank: Option<String>,
     /// Readings kept and shown, but not computed with.
-    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[serde(default, deserialize_with = "or_default", skip_serializing_if = "Vec::is_empty")]
     pub struck: Vec<String>,
     /// Checks settled by accepting.
-    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[serde(default, deserialize_with = "or_default", skip_serializing_if = "Vec::is_empty")]
     pub accepted: Vec<Accepted>,
     /// The run this one corrects.
     #[serde(default, skip_serializing_if = "Option::is_none")]
@@ -189,10 +190,6 @@ pub struct Run {
     #[serde(flatten)]
     #[schema(ignore)]
     pub extra: Map<String, Value>,
-}
-
-const fn yes() -> bool {
-    true
 }
 
 impl Run {

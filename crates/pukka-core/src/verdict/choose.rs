@@ -236,7 +236,11 @@ pub fn best_for_max<'a, 'b>(usable: &'b [Usable<'a>], claim: &Claim) -> Option<(
             (Some(wiring), Some(load)) => {
                 relation((wiring, load), (u.run.wiring, u.run.load_nominal_ohm)).map(|found| found == Relation::Equivalent)
             }
-            (Some(wiring), None) => (wiring == u.run.wiring).then_some(false),
+            (Some(wiring), None) if wiring == u.run.wiring => Some(false),
+            // Whatever the load was: a pair bridged into 2·R asks of its channels what each into R would.
+            (Some(wiring), None) => {
+                wiring.equivalent(u.run.load_nominal_ohm.get()).and_then(|(like, _)| (like == u.run.wiring).then_some(true))
+            }
             (None, Some(load)) => same_load(load.get(), u.run.load_nominal_ohm.get()).then_some(false),
             (None, None) => Some(false),
         }

@@ -52,7 +52,7 @@ pub fn judge(session: &Session) -> Judgement {
 /// The same, for whoever shows more of it than the judgement.
 pub(super) fn judged(session: &Session) -> Judged<'_> {
     let Assessed { usable, checks, claims } = assess(session);
-    let runs = session.standing_runs().map(|run| run_verdict(session, run, &claims)).collect();
+    let runs = session.runs.iter().map(|run| run_verdict(session, run, &claims)).collect();
     let unsettled = checks.iter().any(|check| check.severity == Severity::Stop && !check.settled);
     let standing = overall::overall(session, &claims, unsettled);
     let mut judgement = Judgement {
@@ -109,9 +109,7 @@ fn judge_claim(session: &Session, usable: &[Usable], claim: &Claim) -> ClaimVerd
         Some(certified) => judge_certified(session, usable, claim, claim_w, &certified),
         None => judge_without_certified(session, usable, claim, claim_w),
     };
-    if !verdict.runs.is_empty() {
-        verdict.assumptions.extend(claim_assumptions(session, claim));
-    }
+    verdict.assumptions.extend(claim_assumptions(session, claim));
     verdict
 }
 
@@ -150,7 +148,7 @@ fn judge_certified(session: &Session, usable: &[Usable], claim: &Claim, claim_w:
         verdict.assumptions.push("no-supply-volts".to_owned());
     }
     if at_least(band.low_w, claim_w) {
-        verdict.outcome = if more_than(band.low_w - band.low_expanded_w, 1.05 * claim_w) { Outcome::Beats } else { Outcome::Holds };
+        verdict.outcome = if at_least(band.low_w - band.low_expanded_w, 1.05 * claim_w) { Outcome::Beats } else { Outcome::Holds };
         let not_above = sample.end_v.is_none_or(|v| at_least(reference_v, v));
         let regulated = session.amplifier.supply_type == SupplyType::Regulated;
         let as_read = at_least(sample.power_w, claim_w) && (not_above || regulated);
@@ -159,7 +157,7 @@ fn judge_certified(session: &Session, usable: &[Usable], claim: &Claim, claim_w:
         verdict.outcome = Outcome::HoldsWithin;
         verdict.basis = Some(ProofBasis::Uncertainty);
     } else if certified.at_least {
-        return ClaimVerdict { basis: Some(ProofBasis::LowerBound), ..ClaimVerdict::open(claim, Outcome::NotTested) };
+        verdict.basis = Some(ProofBasis::LowerBound);
     } else if at_least(band.high_w + band.high_expanded_w, claim_w) {
         match sample.end_v {
             Some(v) if more_than(reference_v - WINDOW_V, v) => verdict.outcome = Outcome::BenchLimited,

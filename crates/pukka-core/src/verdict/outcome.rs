@@ -194,7 +194,7 @@ impl ClaimVerdict {
 /// The judgement of one session.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Judgement {
-    /// Every run that stands.
+    /// Every run, also those that do not stand: as they were read.
     pub runs: Vec<RunVerdict>,
     /// Every claim.
     pub claims: Vec<ClaimVerdict>,

@@ -26,8 +26,7 @@ pub(super) fn check(session: &Session, seen: &[Seen], so_far: &[Check]) -> Vec<C
 const ENOUGH: usize = 3;
 
 fn sag_too_small(seen: &Seen, sags: &[(&str, Sag)]) -> Option<Found> {
-    let (sag_v, amps) =
-        (seen.numbers.sag_v?, seen.numbers.total.as_ref().map_or_else(|_| seen.run.amps().map(|a| a.get()), |t| t.current_a)?);
+    let (sag_v, amps) = (seen.numbers.sag_v?, seen.numbers.current_a?);
     let others: Vec<Sag> = sags.iter().filter(|(id, _)| *id != seen.run.id).map(|(_, sag)| *sag).collect();
     if others.len() < ENOUGH || sag_v < 0.0 {
         return None;

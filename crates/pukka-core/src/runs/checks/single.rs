@@ -83,8 +83,7 @@ fn voltage_rose(_: &Session, seen: &Seen) -> Option<Found> {
 }
 
 fn no_supply_volts(_: &Session, seen: &Seen) -> Option<Found> {
-    let read = seen.numbers.total.as_ref().map_or_else(|_| seen.run.end_volts().map(|v| v.get()), |total| total.end_v);
-    read.is_none().then(|| {
+    seen.numbers.end_v.is_none().then(|| {
         Found::new(
             "no-supply-volts",
             Severity::Note,
@@ -160,7 +159,7 @@ fn balance(_: &Session, seen: &Seen) -> Option<Found> {
 }
 
 fn fuse(session: &Session, seen: &Seen) -> Option<Found> {
-    let amps = seen.numbers.total.as_ref().map_or_else(|_| seen.run.amps().map(|a| a.get()), |total| total.current_a)?;
+    let amps = seen.numbers.current_a?;
     let fuses = session.amplifier.supply_fuse_a()?;
     if !more_than(amps, fuses) {
         return None;

@@ -3,7 +3,8 @@
 use super::{Check, Found, Severity};
 use crate::claims::Claim;
 use crate::format;
-use crate::session::{Run, Session};
+use crate::runs::figures::{RunNumbers, numbers};
+use crate::session::Session;
 use crate::units::{at_least, more_than};
 use crate::verdict::ClaimVerdict;
 use crate::verdict::band::WINDOW_V;
@@ -23,8 +24,8 @@ pub(crate) fn check(session: &Session, claims: &[ClaimVerdict]) -> Vec<Check> {
                 .iter()
                 .filter(|claim| claims.iter().any(|verdict| verdict.id == claim.id && verdict.runs.contains(&run.id)))
                 .collect();
-            let end_v = crate::runs::total(session, run).map_or_else(|_| run.end_volts().map(|v| v.get()), |total| total.end_v);
-            let found = [out_of_window(end_v, &used_for), bench_limited(session, run, end_v, &used_for)];
+            let read = numbers(session, run);
+            let found = [out_of_window(read.end_v, &used_for), bench_limited(session, &read, &used_for)];
             found.into_iter().flatten().map(|found| found.on(&[run])).collect::<Vec<_>>()
         })
         .collect()
@@ -53,8 +54,8 @@ fn out_of_window(end_v: Option<f64>, used_for: &[&Claim]) -> Option<Found> {
     ))
 }
 
-fn bench_limited(session: &Session, run: &Run, end_v: Option<f64>, used_for: &[&Claim]) -> Option<Found> {
-    let under = end_v.and_then(|end_v| {
+fn bench_limited(session: &Session, read: &RunNumbers, used_for: &[&Claim]) -> Option<Found> {
+    let under = read.end_v.and_then(|end_v| {
         let claim = used_for
             .iter()
             .filter(|claim| more_than(claim.reference_v() - WINDOW_V, end_v))
@@ -66,7 +67,7 @@ fn bench_limited(session: &Session, run: &Run, end_v: Option<f64>, used_for: &[&
         ))
     });
     let says = under.or_else(|| {
-        let (amps, limit) = (run.amps()?.get(), session.bench.supply.current_limit_a?.get());
+        let (amps, limit) = (read.current_a?, session.bench.supply.current_limit_a?.get());
         at_least(amps, AT_LIMIT * limit)
             .then(|| format!("{} A of the {} A that the supply gives: it was at its limit.", format::amps(amps), format::as_read(limit)))
     })?;

@@ -1,0 +1,18 @@
+//! What a file leaves out, it may also leave as `null`: other programs write it so.
+
+use serde::{Deserialize, Deserializer};
+
+/// For a list or a record that has a value when nothing is said of it.
+pub(crate) fn or_default<'de, D: Deserializer<'de>, T: Default + Deserialize<'de>>(from: D) -> Result<T, D::Error> {
+    Ok(Option::deserialize(from)?.unwrap_or_default())
+}
+
+/// For what holds unless it is said not to.
+pub(crate) fn or_yes<'de, D: Deserializer<'de>>(from: D) -> Result<bool, D::Error> {
+    Ok(Option::deserialize(from)?.unwrap_or_else(yes))
+}
+
+/// The same, for a key that is not there.
+pub(crate) const fn yes() -> bool {
+    true
+}
