@@ -95,6 +95,44 @@ fn a_clipping_run_alone_can_only_disprove() {
     assert_eq!((judgement.overall, judgement.claims[0].at_reference_w), (Overall::Optimistic, None));
 }
 
+/// Level steps that never pass the limit: 800 W at least, at 14.4 V.
+fn only_at_least() -> Run {
+    let steps = serde_json::json!([
+        { "level_db": -3.0, "outputs": [{ "power_w": 600.0 }], "thd_ratio": 0.002, "end_v": 14.4, "current_a": 55.0 },
+        { "level_db": -2.0, "outputs": [{ "power_w": 800.0 }], "thd_ratio": 0.004, "end_v": 14.4, "current_a": 75.0 }
+    ]);
+    Run {
+        steps: serde_json::from_value(steps).unwrap(),
+        method: Some(crate::session::Method::Steps),
+        outputs: Vec::new(),
+        ..certified(1.0, 14.4)
+    }
+}
+
+#[test]
+fn a_lower_bound_proves_or_leaves_it_open_and_is_named_either_way() {
+    let session = with_runs(vec![only_at_least()]);
+    let judgement = judge(&session);
+    let open = &judgement.claims[0];
+    assert_eq!((open.outcome, open.basis), (Outcome::NotTested, Some(ProofBasis::LowerBound)));
+    assert_eq!((open.runs.as_slice(), open.as_read_ratio, open.at_reference_w), (&["r1".to_owned()][..], Some(0.8), Some([800.0, 800.0])));
+    assert_eq!((judgement.runs[0].used_for.as_slice(), judgement.overall, judgement.tested), (&["c1".to_owned()][..], Overall::Open, 0));
+    let mut proved = session;
+    proved.claims = vec![claim("c1", MONO, 1.0, 790.0)];
+    assert_eq!(outcome(&proved), (Outcome::Holds, Some(ProofBasis::AsRead)));
+}
+
+#[test]
+fn a_step_is_checked_by_the_amps_it_was_read_at() {
+    let mut session = with_runs(vec![only_at_least()]);
+    session.bench.supply.current_limit_a = Some(Amps::new(76.0).unwrap());
+    session.runs[0].current_a = None;
+    let limited = |session: &Session| judge(session).checks.iter().any(|check| check.code == "bench-limited");
+    assert!(limited(&session), "75 A of 76 A");
+    session.bench.supply.current_limit_a = Some(Amps::new(77.0).unwrap());
+    assert!(!limited(&session), "less than 98 % of 77 A");
+}
+
 #[test]
 fn max_is_judged_by_the_best_of_any_mode() {
     let mut session = with_runs(vec![certified(900.0, 14.4), run("r2", MONO, 2.0, Mode::Dynamic, 1_300.0, None)]);
@@ -135,6 +173,17 @@ fn a_bridged_run_stands_for_both_channels_only_when_there_is_no_direct_one() {
     session.runs.push(direct);
     let verdict = judge(&session).claims[0].clone();
     assert_eq!((verdict.outcome, verdict.equivalent, verdict.runs.as_slice()), (Outcome::Short, false, ["d".to_owned()].as_slice()));
+}
+
+#[test]
+fn a_max_of_a_wiring_at_any_load_is_met_by_what_asks_the_same_of_its_channels() {
+    let mut session = with_runs(vec![run("r1", Wiring::Bridged { pairs: 1 }, 4.0, Mode::Clipping, 500.0, Some(14.4))]);
+    session.amplifier.channels = 2;
+    let mut max = claim("c1", Wiring::Channels { driven: 2 }, 4.0, 240.0);
+    (max.kind, max.load_ohm) = (ClaimKind::Max, None);
+    session.claims = vec![max];
+    let verdict = &judge(&session).claims[0];
+    assert_eq!((verdict.outcome, verdict.equivalent), (Outcome::MaxMet, true), "2 × 240 W, and the pair gave 500 W");
 }
 
 #[test]
