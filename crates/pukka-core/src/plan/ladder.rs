@@ -379,7 +379,7 @@ fn set_bars(session: &Session, looks: &[Look], shown: &mut [LadderRung]) {
 }
 
 fn total_words(session: &Session, run: &Run) -> String {
-    numbers(session, run).total.map_or_else(|why| why.to_string(), |total| format::with_unit(&format::watts(total.total_w), "W"))
+    numbers(session, run).total.map_or_else(|why| why.to_string(), |total| format::with_unit(&total.watts_shown(), "W"))
 }
 
 fn cell_figures(session: &Session, run: &Run, scale_w: f64) -> Option<CellFigures> {
@@ -388,7 +388,7 @@ fn cell_figures(session: &Session, run: &Run, scale_w: f64) -> Option<CellFigure
     let volts = total.end_v.map(|volts| format::with_unit(&format::volts(volts), "V"));
     let efficiency = numbers.efficiency.map(|ratio| format::with_unit(&format::fixed(ratio * 100.0, 0), "%"));
     Some(CellFigures {
-        power: format::watts(total.total_w),
+        power: total.watts_shown(),
         under: volts.into_iter().chain(efficiency).collect::<Vec<_>>().join(" · "),
         fraction: if scale_w > 0.0 { (total.total_w / scale_w).min(1.0) } else { 0.0 },
     })

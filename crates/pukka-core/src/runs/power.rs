@@ -5,6 +5,7 @@ use thiserror::Error;
 
 use super::uncertainty::{self, Group};
 use crate::bench::Quantity;
+use crate::format;
 use crate::session::{Method, Mode, OutputReading, Run, Session};
 
 /// Which reading a power was made from, and so by which formula.
@@ -60,6 +61,13 @@ impl Total {
     #[must_use]
     pub fn expanded_w(&self) -> f64 {
         2.0 * self.u_w
+    }
+
+    /// Its watts as shown: "650", and "≥ 650" of a lower bound.
+    #[must_use]
+    pub fn watts_shown(&self) -> String {
+        let watts = format::watts(self.total_w);
+        if self.at_least { format!("≥{}{watts}", format::THIN) } else { watts }
     }
 
     /// Standard uncertainty as a fraction of the total.

@@ -86,7 +86,8 @@ pub fn total_figure(session: &Session, run: &Run, total: &Total) -> Figure {
     }
     let beneath = [steps_working(session, run), cycles_working(session, run), uncertainty_working(session, run, total)];
     working = working.with_text("U", "expanded uncertainty, k = 2", watts(total.expanded_w())).made_from(beneath.into_iter().flatten());
-    Figure::watts(total.total_w, working).give_or_take(Some(total.expanded_w()))
+    let figure = Figure::watts(total.total_w, working).give_or_take(Some(total.expanded_w()));
+    if total.at_least { Figure { text: total.watts_shown(), ..figure } } else { figure }
 }
 
 fn steps_working(session: &Session, run: &Run) -> Option<Working> {

@@ -5,7 +5,7 @@ use serde::{Deserialize, Serialize};
 use super::{Cited, Notes};
 use crate::format;
 use crate::plan::rungs::{RungId, runs_along, words};
-use crate::runs::figures::figures;
+use crate::runs::figures::{figures, numbers};
 use crate::session::{Mode, Run, Session};
 
 /// A line of the sheet's table.
@@ -43,6 +43,7 @@ pub(super) fn rows(session: &Session, notes: &mut Notes) -> Vec<SheetRow> {
 
 fn row(session: &Session, run: &Run, notes: &mut Notes) -> SheetRow {
     let shown = figures(session, run).ok();
+    let read = numbers(session, run);
     let unit = |value: Option<String>, unit: &str| value.map(|text| format::with_unit(&text, unit)).unwrap_or_default();
     let real = run.load_measured_ohm.map(|load| format!(" ({} real)", format::ohms(load.get()))).unwrap_or_default();
     SheetRow {
@@ -53,8 +54,9 @@ fn row(session: &Session, run: &Run, notes: &mut Notes) -> SheetRow {
         of_claim: shown.as_ref().and_then(|f| f.against.as_ref()).map(|figure| notes.cite(figure)),
         distortion: unit(run.thd_ratio.map(|thd| format::as_read(thd.get() * 100.0)), "%"),
         rest_v: unit(run.rest_v.map(|v| format::volts(v.get())), "V"),
-        end_v: unit(run.end_v.map(|v| format::volts(v.get())), "V"),
-        current: unit(run.current_a.map(|a| format::amps(a.get())), "A"),
+        // Struck, they are shown all the same, and the remark says so.
+        end_v: unit(read.end_v.or(run.end_v.map(|v| v.get())).map(format::volts), "V"),
+        current: unit(read.current_a.or(run.current_a.map(|a| a.get())).map(format::amps), "A"),
         efficiency: shown.and_then(|f| f.efficiency).map(|figure| notes.cite(&figure)),
         temperature: unit(run.temperature_c.map(|c| format::as_read(c.get())), "°C"),
         remark: remarks(run).join("; "),

@@ -117,6 +117,19 @@ fn a_lower_bound_proves_or_leaves_it_open_and_is_named_either_way() {
     assert_eq!((open.outcome, open.basis), (Outcome::NotTested, Some(ProofBasis::LowerBound)));
     assert_eq!((open.runs.as_slice(), open.as_read_ratio, open.at_reference_w), (&["r1".to_owned()][..], Some(0.8), Some([800.0, 800.0])));
     assert_eq!((judgement.runs[0].used_for.as_slice(), judgement.overall, judgement.tested), (&["c1".to_owned()][..], Overall::Open, 0));
+    assert!(judgement.sentence.contains("was not run to the limit: its level steps say 800\u{202f}W at least."), "{}", judgement.sentence);
+    assert!(!judgement.sentence.contains("headroom"), "nothing is set against a power that may be more: {}", judgement.sentence);
+    let mut proved = session.clone();
+    proved.runs.push(run("r2", MONO, 1.0, Mode::Dynamic, 1_200.0, Some(14.4)));
+    assert!(!judge(&proved).sentence.contains("headroom"));
+    let figure = crate::runs::figures::figures(&session, &session.runs[0]).unwrap().total;
+    assert_eq!(figure.words(), "≥\u{202f}800\u{202f}W");
+    let sheet = crate::sheet::sheet(&session);
+    assert_eq!(
+        (sheet.rows[0].end_v.as_str(), sheet.rows[0].current.as_str()),
+        ("14.40\u{202f}V", "75.0\u{202f}A"),
+        "of the step it stands on"
+    );
     let mut proved = session;
     proved.claims = vec![claim("c1", MONO, 1.0, 790.0)];
     assert_eq!(outcome(&proved), (Outcome::Holds, Some(ProofBasis::AsRead)));

@@ -44,6 +44,8 @@ pub(super) struct Load<'a> {
     pub clean: &'a Run,
     pub figures: RunFigures,
     pub burst: Option<(&'a Run, RunFigures)>,
+    /// Its clean power is only "at least so much": nothing can be set against it.
+    at_least: bool,
     /// Other wirings were run too: a load alone does not say which.
     several_wirings: bool,
 }
@@ -63,7 +65,13 @@ impl Load<'_> {
         self.figures.total.value
     }
 
+    /// Its clean power, where level steps found where it ends.
+    pub fn settled_w(&self) -> Option<f64> {
+        (!self.at_least).then(|| self.clean_w())
+    }
+
     pub fn headroom(&self) -> Option<Figure> {
+        self.settled_w()?;
         let (_, burst) = self.burst.as_ref()?;
         headroom_figure((&burst.total, burst.total.value), (&self.figures.total, self.clean_w()), &self.words())
     }
@@ -88,7 +96,8 @@ pub(super) fn loads<'a>(session: &'a Session, usable: &[Usable<'a>]) -> Vec<Load
         .filter_map(|rung| {
             let (clean, figures) = used(&rung.id, Mode::Certified)?;
             let burst = used(&rung.id, Mode::Dynamic);
-            Some(Load { id: rung.id, clean, figures, burst, several_wirings: false })
+            let at_least = usable.iter().any(|u| u.run.id == clean.id && u.total.at_least);
+            Some(Load { id: rung.id, clean, figures, burst, at_least, several_wirings: false })
         })
         .collect();
     let several = loads.iter().any(|load| loads.first().is_some_and(|first| first.id.wiring != load.id.wiring));
@@ -124,7 +133,7 @@ pub(super) fn rows(session: &Session, loads: &[Load]) -> Vec<LoadRow> {
 /// Price over certified watts.
 pub(super) fn price_of_a_watt(session: &Session, load: &Load) -> Option<Figure> {
     let price = session.amplifier.price.as_ref().filter(|price| price.amount.get() > 0.0 && load.clean_w() > 0.0)?;
-    let each = price.amount.get() / load.clean_w();
+    let each = price.amount.get() / load.settled_w()?;
     let working = Working::new("Price of a watt", "price / P", source::METHOD)
         .with_text("price", "price", format::money(price.amount.get(), &price.currency, 2))
         .with("P", format!("certified, in total, at {}", load.words()), load.clean_w(), "W")

@@ -4,7 +4,7 @@ use serde::{Deserialize, Serialize};
 
 use super::band::{Band, Sample, band};
 use super::choose::{Usable, best_for_max, choose_for_claim, interpolate};
-use super::{ClaimVerdict, Outcome};
+use super::{ClaimVerdict, Outcome, ProofBasis};
 use crate::claims::{Claim, ClaimKind};
 use crate::format;
 use crate::runs::workings::{band_figure, percent_of_claim, total_figure};
@@ -138,8 +138,11 @@ fn standing<'a>(made: &'a [(Mode, Made)], verdict: &ClaimVerdict) -> Option<&'a 
 }
 
 fn outcome_words(verdict: &ClaimVerdict) -> String {
-    let upper = verdict.basis == Some(super::ProofBasis::UpperBound);
-    format!("{}{}", verdict.outcome.words(), if upper { ", at most" } else { "" })
+    match verdict.basis {
+        Some(ProofBasis::LowerBound) => "Not run to the limit".into(),
+        Some(ProofBasis::UpperBound) => format!("{}, at most", verdict.outcome.words()),
+        _ => verdict.outcome.words().into(),
+    }
 }
 
 fn under(claim: &Claim, claim_w: Option<f64>) -> Vec<String> {
@@ -227,6 +230,9 @@ fn remarks(session: &Session, claim: &Claim, verdict: &ClaimVerdict) -> Vec<Stri
         })
         .map(str::to_owned)
         .collect();
+    if verdict.basis == Some(ProofBasis::LowerBound) {
+        remarks.push("every level step was inside the limit: so much at least".into());
+    }
     if verdict.equivalent {
         remarks.push("by bridging: a run that asks the same of every channel".into());
     }

@@ -233,6 +233,10 @@ fn open(facts: &Facts) -> Vec<Phrase> {
         Outcome::TestedHigh => format!("{name}, cannot be settled: the bench was high, {}.", away(facts, claim, verdict, "above")),
         Outcome::CannotTell => format!("{name}, depends on whether its supply is regulated, which is not known."),
         Outcome::NotComparable => format!("{name}, states no load to test it into."),
+        Outcome::NotTested if verdict.basis == Some(ProofBasis::LowerBound) => {
+            let most = verdict.as_read_w().map(watts).unwrap_or_default();
+            format!("{name}, was not run to the limit: its level steps say {most} at least.")
+        }
         _ => format!("{name}, has not been tested."),
     };
     let mut phrases = vec![phrase(Stress::Plain, "Open: "), phrase(Stress::Doubt, why)];

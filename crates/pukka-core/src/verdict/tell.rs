@@ -34,13 +34,15 @@ const LOST_DB: f64 = 0.3;
 
 /// Everything there is to tell, the load with the most clean power first.
 pub(super) fn tell(session: &Session, loads: &[Load]) -> Vec<Tell> {
-    let Some(most) = loads.iter().max_by(|a, b| a.clean_w().total_cmp(&b.clean_w())) else {
-        return Vec::new();
+    let most = |of: &dyn Fn(&Load) -> Option<f64>| {
+        let known = loads.iter().filter_map(|load| Some((load, of(load)?)));
+        known.max_by(|a, b| a.1.total_cmp(&b.1)).map(|(load, _)| load)
     };
+    let settled = most(&|load| load.settled_w());
     let mut told = Vec::new();
-    told.extend(value(session, most));
-    told.extend(efficiency(most));
-    told.extend(headroom(most));
+    told.extend(settled.and_then(|load| value(session, load)));
+    told.extend(most(&|load| Some(load.clean_w())).and_then(efficiency));
+    told.extend(settled.and_then(headroom));
     told.extend(fuses(session, loads));
     told.extend(balance(loads));
     told.extend(fade(loads));
@@ -127,7 +129,7 @@ fn bass(loads: &[Load]) -> Option<Tell> {
                 && crate::wiring::same_load(mid.id.load_ohm.get(), low.id.load_ohm.get())
         };
         let mid = loads.iter().filter(|mid| at(mid, 999.0, 1_001.0)).find(same)?;
-        Some((low, mid, power_db(low.clean_w() / mid.clean_w())?))
+        Some((low, mid, power_db(low.settled_w()? / mid.settled_w()?)?))
     });
     let (low, mid, db) = pairs.min_by(|a, b| a.2.total_cmp(&b.2))?;
     let tone = format::tone(low.id.tone_hz.get());

@@ -2,10 +2,10 @@
 
 use pukka_core::plan::ladder::line_of;
 use pukka_core::runs::figures;
-use pukka_core::runs::figures::claim_of;
+use pukka_core::runs::figures::{claim_of, numbers};
 use pukka_core::session::{Run, Session};
 
-const HEADER: [&str; 25] = [
+const HEADER: [&str; 26] = [
     "amplifier",
     "run",
     "time",
@@ -16,6 +16,7 @@ const HEADER: [&str; 25] = [
     "tone (Hz)",
     "mode",
     "power total (W)",
+    "power bound",
     "power expanded uncertainty (W)",
     "claim total (W)",
     "of claim (%)",
@@ -51,7 +52,8 @@ fn csv_row(session: &Session, index: usize, run: &Run) -> Vec<String> {
     let number = |value: Option<f64>| value.map(|value| value.to_string()).unwrap_or_default();
     let percent = |ratio: Option<f64>| number(ratio.map(|ratio| round9(ratio * 100.0)));
     let of = |pick: fn(&pukka_core::runs::RunFigures) -> Option<f64>| number(shown.as_ref().and_then(pick).map(round9));
-    let total = pukka_core::runs::total(session, run).ok();
+    let read = numbers(session, run);
+    let total = read.total.as_ref().ok();
     let claim_w = claim_of(session, run).and_then(pukka_core::claims::Claim::total_w);
     vec![
         inert(&session.amplifier.name()),
@@ -63,14 +65,15 @@ fn csv_row(session: &Session, index: usize, run: &Run) -> Vec<String> {
         number(run.load_measured_ohm.map(|load| load.get())),
         number(Some(run.tone_hz.get())),
         run.mode.word().into(),
-        number(total.as_ref().map(|total| round9(total.total_w))),
-        number(total.as_ref().map(|total| round9(total.expanded_w()))),
+        number(total.map(|total| round9(total.total_w))),
+        total.filter(|total| total.at_least).map(|_| "at least").unwrap_or_default().into(),
+        number(total.map(|total| round9(total.expanded_w()))),
         number(claim_w),
         of(|f| f.against.as_ref().map(|figure| figure.value)),
         number(run.rest_v.map(|v| v.get())),
-        number(run.end_v.map(|v| v.get())),
+        number(read.end_v.or(run.end_v.map(|v| v.get())).map(round9)),
         of(|f| f.sag.as_ref().map(|figure| figure.value)),
-        number(run.current_a.map(|a| a.get())),
+        number(read.current_a.or(run.current_a.map(|a| a.get())).map(round9)),
         of(|f| f.input.as_ref().map(|figure| figure.value)),
         of(|f| f.heat.as_ref().map(|figure| figure.value)),
         of(|f| f.efficiency.as_ref().map(|figure| figure.value)),
@@ -115,7 +118,7 @@ mod tests {
         assert_eq!(reader.headers().unwrap().len(), HEADER.len());
         let rows: Vec<::csv::StringRecord> = reader.records().collect::<Result<_, _>>().unwrap();
         assert_eq!(rows.len(), 9);
-        assert_eq!(&rows[0][24], "'=HYPERLINK(\"x\"), said \"he\"\nnext");
-        assert_eq!((&rows[6][9], &rows[6][15], &rows[6][19]), ("1068", "0.64", "61.399918133"), "1068/1739.416");
+        assert_eq!(&rows[0][25], "'=HYPERLINK(\"x\"), said \"he\"\nnext");
+        assert_eq!((&rows[6][9], &rows[6][16], &rows[6][20]), ("1068", "0.64", "61.399918133"), "1068/1739.416");
     }
 }
