@@ -81,7 +81,7 @@ async fn exported_wiped_and_imported_the_verdict_is_the_same() {
         b.goto(&format!("{}/import", empty.url)).await?;
         b.see("Drop a session file here").await?;
         choose(&b, &kept(files.path(), "shelf.zip", &shelf)?).await?;
-        b.see("Here already").await?;
+        b.see("10 new, 1 here already").await?;
         b.click("Take 10 in").await?;
         b.see("10 amplifiers were taken in.").await?;
         for row in json_at(&full, "/api/amplifiers")?["amplifiers"].as_array().context("no shelf")? {
@@ -257,6 +257,33 @@ async fn the_sheet_of_a_mono_amplifier_is_one_page_and_says_how_it_was_measured(
         let fetched: Vec<_> = requests.iter().filter(|url| !url.starts_with("file://") && !url.starts_with("data:")).collect();
         anyhow::ensure!(fetched.is_empty(), "{fetched:?}");
         Ok(())
+    })
+    .await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn of_a_long_shelf_the_last_hundred_are_drawn_and_the_rest_asked_for() {
+    journey(|b| async move {
+        let (demo, server) = (Server::demo()?, Server::serve()?);
+        let mut session = json_at(&demo, &format!("/api/amplifiers/{}/file", demo.amplifier("Quillmoor Mono 300")?))?;
+        session.as_object_mut().context("no session")?.remove("id");
+        session["runs"] = json!([]);
+        for n in 0..103 {
+            session["amplifier"]["model"] = json!(format!("Mono {n:03}"));
+            ureq::post(&format!("{}/api/imports", server.url)).send(session.to_string().as_bytes())?;
+        }
+        b.goto(&server.url).await?;
+        b.see("100 of 103, the last worked on first.").await?;
+        b.see_no("Mono 001").await?;
+        b.click("Show all").await?;
+        b.see("Mono 001").await?;
+        // What is not drawn is found all the same.
+        b.goto(&server.url).await?;
+        b.see("100 of 103, the last worked on first.").await?;
+        b.press_letter('/').await?;
+        b.type_text("mono 002").await?;
+        b.see("Mono 002").await?;
+        b.see_no("Mono 050").await
     })
     .await;
 }

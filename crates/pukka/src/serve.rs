@@ -69,7 +69,7 @@ pub async fn prepare(settings: Settings) -> anyhow::Result<Ready> {
     let store = Arc::new(store);
     let stand_in = if demo { Some(stand_in::link(&store, clock, speed).await?) } else { None };
     let driving = Driving::start(&store, clock);
-    let app = http::app(http::State { store, clock, driving: driving.clone(), stand_in });
+    let app = http::app(http::State { store, clock, driving: driving.clone(), stand_in, importing: http::Importing::default() });
     Ok(Ready { app, driving })
 }
 

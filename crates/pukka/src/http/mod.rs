@@ -8,6 +8,7 @@ mod body;
 mod claims;
 mod error;
 mod guard;
+mod importing;
 mod instruments;
 mod live;
 mod paste;
@@ -37,6 +38,7 @@ use utoipa_axum::router::OpenApiRouter;
 use utoipa_axum::routes;
 
 pub use error::ApiError;
+pub use importing::Importing;
 
 use crate::assets;
 use crate::clock::Clock;
@@ -53,6 +55,8 @@ pub struct State {
     pub driving: Driving,
     /// The stand-in bench, in the demo.
     pub stand_in: Option<Running>,
+    /// The import under way.
+    pub importing: Importing,
 }
 
 impl State {
@@ -134,6 +138,7 @@ fn api() -> OpenApiRouter<State> {
         .routes(routes!(transfer::shelf))
         .routes(routes!(transfer::preview))
         .routes(routes!(transfer::import))
+        .routes(routes!(importing::progress))
         .routes(routes!(undo::undo))
 }
 

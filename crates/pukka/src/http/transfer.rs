@@ -224,10 +224,12 @@ pub async fn import(
     let bundle = bundle_of(body).await?;
     // No key: a file that comes twice changes nothing the second time.
     let author = Author { key: None, ..writing.author(b"") }.at_once();
+    let under_way = state.importing.begin();
     let work = move |store: &Store| {
         let (mut entries, mut ids) = (Vec::new(), Vec::new());
         for (i, one) in bundle.amplifiers.iter().enumerate() {
             let view = store.read(|tx| entry(tx, one))?;
+            under_way.is_at(i, bundle.amplifiers.len(), &view.name);
             if view.what != What::Refused && !skip.contains(&i) {
                 ids.push(take_in(store, &author, one)?);
                 entries.push(view);

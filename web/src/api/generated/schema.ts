@@ -283,6 +283,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/imports/progress": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How far the import is that goes on now. */
+        get: operations["getImporting"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/incidents": {
         parameters: {
             query?: never;
@@ -1694,6 +1711,15 @@ export interface components {
             current_a: components["schemas"]["Amps"];
             supply_v?: components["schemas"]["Volts"] | null;
         };
+        /** @description How far an import is. */
+        ImportProgress: {
+            /** @description Amplifiers that are through. */
+            done: number;
+            /** @description The one at hand. */
+            name: string;
+            /** @description Amplifiers in the file. */
+            total: number;
+        };
         /** @description What a file would do. */
         ImportView: {
             /** @description An entry an amplifier. */
@@ -1707,6 +1733,10 @@ export interface components {
             amplifier_id?: string | null;
             /** @description What became of each entry, in the order of the preview. */
             entries: components["schemas"]["ArrivalView"][];
+        };
+        /** @description The import there is. */
+        ImportingView: {
+            importing?: components["schemas"]["ImportProgress"] | null;
         };
         /**
          * @description What went wrong in a run.
@@ -4047,6 +4077,25 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    getImporting: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportingView"];
                 };
             };
         };

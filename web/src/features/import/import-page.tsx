@@ -5,6 +5,7 @@ import { useWrite } from "@/api/queries";
 import { Button, buttonClass } from "@/ui/button";
 import { useNotice } from "@/ui/notice";
 import { Preview } from "./preview";
+import { Progress } from "./progress";
 
 type View = Schemas["ImportView"];
 
@@ -74,10 +75,10 @@ export function ImportPage() {
           onChange={(event) => void look(event.target.files?.[0])}
         />
       </Drop>
-      <p role="status" className="mt-3 text-ink2">
+      <div role="status" className="mt-3 text-ink2">
         {reading && `Reading ${file?.name ?? "the file"}…`}
-        {take.isPending && "Taking it in…"}
-      </p>
+        {take.isPending && <Progress />}
+      </div>
       {refused !== null && (
         <div role="alert" className="mt-2 rounded-md bg-stop-wash px-3 py-2">
           <b className="mr-2">{file?.name} was not read.</b>
@@ -86,7 +87,6 @@ export function ImportPage() {
       )}
       {view && (
         <>
-          <Preview view={view} skip={skip} onSkip={setSkip} />
           <div className="mt-4 flex flex-wrap items-center gap-2">
             <Button look="main" disabled={wanted === 0 || take.isPending} onClick={bring}>
               {wanted === 0 ? "Nothing to take in" : wanted === 1 ? "Take it in" : `Take ${String(wanted)} in`}
@@ -94,11 +94,28 @@ export function ImportPage() {
             <Link className={buttonClass("quiet")} to="/">
               Leave it
             </Link>
+            <p className="ml-auto text-[13.5px] text-ink2">{counted(view)}</p>
           </div>
+          <Preview view={view} skip={skip} onSkip={setSkip} />
         </>
       )}
     </main>
   );
+}
+
+/** "12 new, one changed": of a long file the end is far down. */
+function counted(view: View) {
+  const of = (what: Schemas["What"]) => view.entries.filter((entry) => entry.what === what).length;
+  const parts: [number, string][] = [
+    [of("added"), "new"],
+    [of("changed"), "changed"],
+    [of("same"), "here already"],
+    [of("refused"), "refused"],
+  ];
+  return parts
+    .filter(([n]) => n > 0)
+    .map(([n, word]) => `${String(n)} ${word}`)
+    .join(", ");
 }
 
 function Drop({ onFile, children }: { onFile: (file: File | undefined) => void; children: React.ReactNode }) {

@@ -25,6 +25,7 @@ export function Preview({ view, skip, onSkip }: { view: Schemas["ImportView"]; s
               <label className="flex items-center gap-2 text-[13.5px]">
                 <input
                   type="checkbox"
+                  className="size-[18px] accent-verdigris"
                   checked={!skip.includes(i)}
                   onChange={(event) => onSkip(event.target.checked ? skip.filter((other) => other !== i) : [...skip, i])}
                 />
