@@ -75,8 +75,8 @@ export function ImportPage() {
           onChange={(event) => void look(event.target.files?.[0])}
         />
       </Drop>
-      <div role="status" className="mt-3 text-ink2">
-        {reading && `Reading ${file?.name ?? "the file"}…`}
+      <div className="mt-3 text-ink2">
+        <p role="status">{reading && `Reading ${file?.name ?? "the file"}…`}</p>
         {take.isPending && <Progress />}
       </div>
       {refused !== null && (
