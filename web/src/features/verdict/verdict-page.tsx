@@ -24,17 +24,13 @@ export function VerdictPage() {
   if (verdict.isError) return <Failed error={verdict.error} retry={() => void verdict.refetch()} />;
   const drawn = verdict.data;
   const { view } = drawn;
+  const anyRun = view.rows.some((row) => row.bars.length > 0);
   const doubted = view.checks.some((check) => check.severity !== "note" && !check.settled);
   return (
     <div className="mx-auto grid w-full max-w-[1500px] flex-1 content-start gap-x-7 px-5 py-5 lg:grid-cols-[1fr_380px]">
       <main className="min-w-0">
         <Say view={view} />
-        <SettledBar
-          sessionId={inHand.session_id}
-          settled={drawn.settled ?? null}
-          anyRun={view.rows.some((row) => row.bars.length > 0)}
-          provisional={view.provisional}
-        />
+        <SettledBar sessionId={inHand.session_id} settled={drawn.settled ?? null} anyRun={anyRun} provisional={view.provisional} />
         <ClaimRows drawn={drawn} />
         <WouldChange items={view.would_change} />
         <LoadsTable rows={view.loads} />
@@ -50,11 +46,13 @@ export function VerdictPage() {
           {view.disclosure}
         </Flag>
         <div className="flex flex-wrap gap-2">
-          <Link className={buttonClass()} to="../sheet" relative="path">
-            To the sheet
-          </Link>
+          {anyRun && (
+            <Link className={buttonClass()} to="../sheet" relative="path">
+              To the sheet
+            </Link>
+          )}
           <Link className={buttonClass()} to="../runs" relative="path">
-            Run one again
+            {anyRun ? "Run one again" : "Make the runs"}
           </Link>
         </div>
       </aside>
