@@ -89,6 +89,28 @@ async fn look(b: &Browser, axe: &str, what: &str) -> anyhow::Result<Vec<String>>
     Ok(wrong)
 }
 
+/// A run that Pukka drives: as it goes on, stopped by hand, and with its generator lost.
+async fn live_views(b: &Browser, server: &Server, axe: &str, what: &str) -> anyhow::Result<Vec<String>> {
+    let id = server.amplifier("Tolland & Pike Mono 1100")?;
+    let mut wrong = Vec::new();
+    for (fault, there) in [(None, "Stopped by hand."), (Some("generator,DROP"), "Cut the amplifier’s supply by hand, now.")] {
+        b.goto(&format!("{}/amplifiers/{id}/runs?rung=mono%404%4040&mode=certified", server.url)).await?;
+        b.see("Let Pukka run it").await?;
+        b.press_letter('d').await?;
+        b.see("Distortion, %, against watts").await?;
+        wrong.extend(look(b, axe, &format!("live {what}")).await?);
+        match fault {
+            None => b.press(Keys::Escape).await?,
+            Some(fault) => {
+                ureq::put(&format!("{}/api/stand-in", server.url)).send_json(serde_json::json!({ "fault": fault }))?;
+            }
+        }
+        b.see(there).await?;
+        wrong.extend(look(b, axe, &format!("live, {there} {what}")).await?);
+    }
+    Ok(wrong)
+}
+
 async fn every_view(b: &Browser, theme: &str, width: u32) -> anyhow::Result<()> {
     let axe = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../web/node_modules/axe-core/axe.min.js");
     let axe = std::fs::read_to_string(axe).context("axe-core is not installed: run cargo xtask test")?;
@@ -104,6 +126,7 @@ async fn every_view(b: &Browser, theme: &str, width: u32) -> anyhow::Result<()> 
         wrong.extend(look(b, &axe, &format!("{} {} in {theme} at {width}", view.0, view.1)).await?);
         b.press(Keys::Escape).await?;
     }
+    wrong.extend(live_views(b, &server, &axe, &format!("in {theme} at {width}")).await?);
     anyhow::ensure!(wrong.is_empty(), "{wrong:#?}");
     let (errors, requests) = b.logs().await?;
     anyhow::ensure!(errors.is_empty(), "the console has errors: {errors:#?}");

@@ -38,17 +38,20 @@ export function LiveBanner() {
   }
   if (!running || !seen.live) return null;
   return (
-    <div className="no-print flex flex-none flex-wrap items-center gap-x-4 gap-y-1 bg-copper px-5 py-2 text-[#fff]">
+    <section
+      aria-label="A run is under way"
+      className="no-print flex flex-none flex-wrap items-center gap-x-4 gap-y-1 bg-copper px-5 py-2 text-sheet"
+    >
       <b className="font-bold">Live: {seen.live.title}</b>
       <span>{seen.live.says}</span>
       {!seen.open && <span className="font-semibold">The stream is broken off; the run goes on by its own rules.</span>}
       <button
         type="button"
-        className="ml-auto rounded-md border-2 border-[#fff] px-4 py-1 font-bold hover:bg-[#fff]/15"
+        className="ml-auto rounded-md border-2 border-current px-4 py-1 font-bold hover:bg-sheet/15"
         onClick={() => void stopLive().catch((error: unknown) => tell({ says: (error as Error).message, look: "stop" }))}
       >
         Stop <kbd className="num ml-1 rounded border border-current px-1.5 text-[11.5px]">Esc</kbd>
       </button>
-    </div>
+    </section>
   );
 }
