@@ -138,7 +138,8 @@ impl<'a> Known<'a> {
             .filter_map(|load| {
                 let place = (at.wiring, Ohms::new(load).ok()?);
                 let wanted = Wanted { place, setting: at.setting, tone_hz: at.tone_hz, reference_v: None };
-                let chosen = choose(self.session, &self.usable, &wanted, Mode::Certified)?;
+                // "At least so much" would promise too little draw.
+                let chosen = choose(self.session, &self.usable, &wanted, Mode::Certified).filter(|chosen| !chosen.at_least)?;
                 let run = chosen.runs.first()?;
                 let power_w = chosen.sample.end_v.map_or(chosen.sample.power_w, |v| self.brought(chosen.sample.power_w, v, reference_v));
                 // The measured load of a bridged run is twice what it stands for, and the other way about.

@@ -46,7 +46,7 @@ pub struct Total {
     pub assumed_outputs: usize,
     /// Standard uncertainty of the total, watts.
     pub u_w: f64,
-    /// It is only "at least so much": every level step was inside the limit.
+    /// It is only "at least so much": every level step was inside the limit, or the run was cut short.
     pub at_least: bool,
     /// Of counted cycles, the better end, watts.
     pub best_w: Option<f64>,
@@ -117,6 +117,10 @@ pub fn total(session: &Session, run: &Run) -> Result<Total, NoTotal> {
     if run.is_struck("outputs") {
         return Err(NoTotal::NothingRead);
     }
+    as_read(session, run).map(|total| Total { at_least: total.at_least || run.cut_short(), ..total })
+}
+
+fn as_read(session: &Session, run: &Run) -> Result<Total, NoTotal> {
     let (end_v, current_a) = (run.end_volts().map(|v| v.get()), run.amps().map(|a| a.get()));
     if let Some(cycles) = run.cycles.as_ref().filter(|_| run.outputs.is_empty()) {
         let of = |end: &OutputReading| total_of(session, run, std::slice::from_ref(end));

@@ -79,7 +79,9 @@ pub fn total_figure(session: &Session, run: &Run, total: &Total) -> Figure {
             .with_text("n", "outputs driven", driven.to_string())
             .assuming(format!("Assumed for {} of {driven} outputs, which were on dummy loads.", total.assumed_outputs));
     }
-    if total.at_least {
+    if run.cut_short() {
+        working = working.assuming("At least so much: the run was cut short.");
+    } else if total.at_least {
         working = working.assuming("At least so much: every level step was inside the limit.");
     } else if !run.steps.is_empty() {
         working = working.assuming("Between the two level steps that straddle the limit, linear against the logarithm of the distortion.");

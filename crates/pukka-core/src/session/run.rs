@@ -193,6 +193,12 @@ pub struct Run {
 }
 
 impl Run {
+    /// It ended before it came to its limit, by nothing that the amplifier did: its power is "at least so much".
+    #[must_use]
+    pub fn cut_short(&self) -> bool {
+        self.incomplete && self.incident.is_none()
+    }
+
     /// The load computed with: measured when known, else nominal.
     #[must_use]
     pub fn load(&self) -> Ohms {

@@ -47,7 +47,8 @@ pub fn at_volts(session: &Session, usable: &[Usable]) -> Vec<VoltageRow> {
 fn row(session: &Session, usable: &[Usable], id: &RungId) -> Option<VoltageRow> {
     let own: Vec<Usable> = usable.iter().filter(|u| RungId::of(u.run).is(id)).cloned().collect();
     let wanted = Wanted { place: (id.wiring, id.load_ohm), setting: id.setting.as_deref(), tone_hz: id.tone_hz.get(), reference_v: None };
-    let chosen = choose(session, &own, &wanted, Mode::Certified)?;
+    // "At least so much" is that at any voltage, and no band.
+    let chosen = choose(session, &own, &wanted, Mode::Certified).filter(|chosen| !chosen.at_least)?;
     let sample = chosen.sample;
     sample.end_v?;
     let beneath = || chosen.runs.iter().filter_map(|run| Some(total_figure(session, run, &total(session, run).ok()?).working));

@@ -116,6 +116,7 @@ pub fn measured_in(session: &Session, like: &Run) -> Option<Measured> {
 /// Whether a run may measure the exponent of another's place.
 fn measures(run: &Run, like: &Run) -> bool {
     run.mode == Mode::Certified
+        && !run.cut_short()
         && run.wiring == like.wiring
         && run.setting == like.setting
         && same_load(run.load_nominal_ohm.get(), like.load_nominal_ohm.get())
@@ -177,8 +178,12 @@ fn nearest_voltage<'a, 'b>(candidates: Vec<&'b Usable<'a>>, reference_v: f64) ->
     candidates.into_iter().filter(|u| off(u).is_some_and(|off| at_least(nearest + SAME_VOLTAGE_V, off))).collect()
 }
 
-/// Repeats, by the policy. The earliest breaks a tie, then the id, so that the order of the file never matters.
+/// Repeats, by the policy. The earliest breaks a tie, then the id, so that the order of the file never matters. One that was cut
+/// short speaks only where there is no whole one.
 pub fn pick<'a>(session: &Session, mut candidates: Vec<&Usable<'a>>, equivalent: bool) -> Option<Chosen<'a>> {
+    if candidates.iter().any(|u| !u.run.cut_short()) {
+        candidates.retain(|u| !u.run.cut_short());
+    }
     candidates.sort_by(|a, b| a.run.at.cmp(&b.run.at).then_with(|| a.run.id.cmp(&b.run.id)));
     let one = |u: &&Usable<'a>| Chosen {
         runs: vec![u.run],

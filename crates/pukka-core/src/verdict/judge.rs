@@ -209,7 +209,8 @@ fn judge_without_certified(session: &Session, usable: &[Usable], claim: &Claim, 
         return open;
     };
     let band = band(session, clipping.sample, claim.reference_v());
-    if at_least(band.high_w + band.high_expanded_w, claim_w) {
+    // One that was cut short might have given more: it bounds nothing from above.
+    if clipping.at_least || at_least(band.high_w + band.high_expanded_w, claim_w) {
         return open;
     }
     let mut verdict = ClaimVerdict {
@@ -234,13 +235,20 @@ fn judge_max(usable: &[Usable], claim: &Claim, claim_w: f64) -> ClaimVerdict {
         return ClaimVerdict::open(claim, Outcome::NotTested);
     };
     let ratio = best.total.total_w / claim_w;
+    let met = at_least(ratio, 1.0);
+    if !met && best.run.cut_short() {
+        let whole: Vec<Usable> = usable.iter().filter(|u| !u.run.cut_short()).cloned().collect();
+        if best_for_max(&whole, claim).is_none() {
+            return ClaimVerdict::open(claim, Outcome::NotTested);
+        }
+    }
     ClaimVerdict {
         runs: vec![best.run.id.clone()],
         as_read_ratio: Some(ratio),
         shortfall_db: power_db(ratio),
         high_ratio: Some(ratio),
         equivalent,
-        ..ClaimVerdict::open(claim, if at_least(ratio, 1.0) { Outcome::MaxMet } else { Outcome::MaxMissed })
+        ..ClaimVerdict::open(claim, if met { Outcome::MaxMet } else { Outcome::MaxMissed })
     }
 }
 

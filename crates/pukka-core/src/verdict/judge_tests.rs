@@ -117,7 +117,7 @@ fn a_lower_bound_proves_or_leaves_it_open_and_is_named_either_way() {
     assert_eq!((open.outcome, open.basis), (Outcome::NotTested, Some(ProofBasis::LowerBound)));
     assert_eq!((open.runs.as_slice(), open.as_read_ratio, open.at_reference_w), (&["r1".to_owned()][..], Some(0.8), Some([800.0, 800.0])));
     assert_eq!((judgement.runs[0].used_for.as_slice(), judgement.overall, judgement.tested), (&["c1".to_owned()][..], Overall::Open, 0));
-    assert!(judgement.sentence.contains("was not run to the limit: its level steps say 800\u{202f}W at least."), "{}", judgement.sentence);
+    assert!(judgement.sentence.contains("was not run to the limit: it gives 800\u{202f}W at least."), "{}", judgement.sentence);
     assert!(!judgement.sentence.contains("headroom"), "nothing is set against a power that may be more: {}", judgement.sentence);
     let mut proved = session.clone();
     proved.runs.push(run("r2", MONO, 1.0, Mode::Dynamic, 1_200.0, Some(14.4)));
@@ -144,6 +144,50 @@ fn a_step_is_checked_by_the_amps_it_was_read_at() {
     assert!(limited(&session), "75 A of 76 A");
     session.bench.supply.current_limit_a = Some(Amps::new(77.0).unwrap());
     assert!(!limited(&session), "less than 98 % of 77 A");
+}
+
+fn cut_short(id: &str, mode: Mode, power_w: f64) -> Run {
+    Run { incomplete: true, ..run(id, MONO, 1.0, mode, power_w, Some(14.5)) }
+}
+
+#[test]
+fn a_run_that_was_cut_short_says_at_least_and_steps_back_behind_a_whole_one() {
+    let alone = with_runs(vec![cut_short("r0", Mode::Certified, 3.0)]);
+    assert_eq!(outcome(&alone), (Outcome::NotTested, Some(ProofBasis::LowerBound)), "3 W before a key was pressed are no tall tale");
+    for repeats in [Repeats::Best, Repeats::First, Repeats::Mean] {
+        let mut session = with_runs(vec![cut_short("r0", Mode::Certified, 3.0), certified(950.0, 14.4)]);
+        session.policy.repeats = repeats;
+        let judgement = judge(&session);
+        assert_eq!((judgement.claims[0].outcome, judgement.claims[0].as_read_ratio), (Outcome::Short, Some(0.95)), "{repeats:?}");
+        assert!(!judgement.checks.iter().any(|check| check.severity != Severity::Note), "{repeats:?}: {:?}", judgement.checks);
+    }
+    assert_eq!(outcome(&with_runs(vec![cut_short("r0", Mode::Certified, 1_020.0)])).0, Outcome::Holds, "it proves what it reached");
+    assert_eq!(outcome(&with_runs(vec![cut_short("r0", Mode::Clipping, 400.0)])), (Outcome::NotTested, None), "and bounds nothing");
+    // Protection is the amplifier's own doing: that is what it gives.
+    let mut protected = cut_short("r0", Mode::Certified, 500.0);
+    protected.incident = Some(crate::session::Incident::Protection);
+    assert_eq!(outcome(&with_runs(vec![protected])), (Outcome::FarShort, None));
+    let mut max = alone;
+    max.claims[0].kind = ClaimKind::Max;
+    assert_eq!(outcome(&max).0, Outcome::NotTested);
+    max.runs.push(run("r1", MONO, 1.0, Mode::Dynamic, 900.0, Some(14.4)));
+    assert_eq!(outcome(&max).0, Outcome::MaxMissed);
+}
+
+#[test]
+fn what_was_cut_short_promises_no_less_draw() {
+    let mut session = mono_1100();
+    let into_one_ohm = |session: &Session| {
+        let known = crate::plan::known::Known::of(session, &[]);
+        let ladder = crate::plan::rungs::rungs(session);
+        let rung = ladder.iter().find(|rung| rung.id.load_ohm.get() == 1.0).unwrap();
+        crate::plan::predict::predict(&known, rung).unwrap().expected.power_w
+    };
+    let before = into_one_ohm(&session);
+    session.runs.push(Run { incomplete: true, ..run("r0", MONO, 0.67, Mode::Certified, 5.0, Some(14.5)) });
+    session.runs.push(Run { incomplete: true, ..run("r0b", MONO, 2.0, Mode::Certified, 5.0, Some(14.5)) });
+    let after = into_one_ohm(&session);
+    assert!((after / before - 1.0).abs() < 1e-9, "{after} against {before}");
 }
 
 #[test]

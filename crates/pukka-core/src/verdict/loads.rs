@@ -94,7 +94,7 @@ pub(super) fn loads<'a>(session: &'a Session, usable: &[Usable<'a>]) -> Vec<Load
     let mut loads: Vec<Load> = rungs(session)
         .into_iter()
         .filter_map(|rung| {
-            let (clean, figures) = used(&rung.id, Mode::Certified)?;
+            let (clean, figures) = used(&rung.id, Mode::Certified).filter(|(run, _)| !run.cut_short())?;
             let burst = used(&rung.id, Mode::Dynamic);
             let at_least = usable.iter().any(|u| u.run.id == clean.id && u.total.at_least);
             Some(Load { id: rung.id, clean, figures, burst, at_least, several_wirings: false })

@@ -231,7 +231,10 @@ fn remarks(session: &Session, claim: &Claim, verdict: &ClaimVerdict) -> Vec<Stri
         .map(str::to_owned)
         .collect();
     if verdict.basis == Some(ProofBasis::LowerBound) {
-        remarks.push("every level step was inside the limit: so much at least".into());
+        let cut = verdict.runs.iter().filter_map(|id| session.run(id)).any(Run::cut_short);
+        remarks.push(
+            if cut { "the run was cut short: so much at least" } else { "every level step was inside the limit: so much at least" }.into(),
+        );
     }
     if verdict.equivalent {
         remarks.push("by bridging: a run that asks the same of every channel".into());

@@ -235,7 +235,7 @@ fn open(facts: &Facts) -> Vec<Phrase> {
         Outcome::NotComparable => format!("{name}, states no load to test it into."),
         Outcome::NotTested if verdict.basis == Some(ProofBasis::LowerBound) => {
             let most = verdict.as_read_w().map(watts).unwrap_or_default();
-            format!("{name}, was not run to the limit: its level steps say {most} at least.")
+            format!("{name}, was not run to the limit: it gives {most} at least.")
         }
         _ => format!("{name}, has not been tested."),
     };

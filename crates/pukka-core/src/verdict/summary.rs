@@ -9,7 +9,7 @@ use crate::claims::headline;
 use crate::format;
 use crate::plan::ladder::ladder_checked;
 use crate::runs::checks::Check;
-use crate::session::{Incident, Repeats, Run, Session};
+use crate::session::{Incident, Run, Session};
 
 /// What has been done with an amplifier, and how it came out.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
@@ -171,15 +171,7 @@ pub fn used_run<'a>(session: &'a Session, runs: &[&'a Run], checks: &[Check]) ->
     let ids: Vec<&str> = runs.iter().map(|run| run.id.as_str()).collect();
     let usable: Vec<choose::Usable<'a>> =
         choose::usable(session, checks).into_iter().filter(|u| ids.contains(&u.run.id.as_str())).collect();
-    let mut sorted: Vec<&choose::Usable<'a>> = usable.iter().collect();
-    sorted.sort_by(|a, b| a.run.at.cmp(&b.run.at).then_with(|| a.run.id.cmp(&b.run.id)));
-    match session.policy.repeats {
-        Repeats::Best => {
-            let best = sorted.iter().map(|u| u.total.total_w).max_by(f64::total_cmp)?;
-            sorted.iter().find(|u| u.total.total_w == best).map(|u| u.run)
-        }
-        Repeats::First | Repeats::Mean => sorted.first().map(|u| u.run),
-    }
+    choose::pick(session, usable.iter().collect(), false)?.runs.first().copied()
 }
 
 #[cfg(test)]

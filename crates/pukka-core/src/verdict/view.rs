@@ -91,7 +91,7 @@ pub fn view(session: &Session) -> VerdictView {
 
 /// The line under the paragraph: at which voltage it is rated, where the bench ended, what was done about it, ±.
 fn basis(session: &Session, usable: &[Usable]) -> String {
-    let certified: Vec<&Usable> = usable.iter().filter(|u| u.run.mode == Mode::Certified).collect();
+    let certified: Vec<&Usable> = usable.iter().filter(|u| u.run.mode == Mode::Certified && !u.run.cut_short()).collect();
     let volts: Vec<f64> = certified.iter().filter_map(|u| u.total.end_v).collect();
     let mut said = Vec::new();
     let mut rated: Vec<f64> = session.claims.iter().filter(|c| c.used && c.is_rating()).map(Claim::reference_v).collect();

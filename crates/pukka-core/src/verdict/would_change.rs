@@ -78,7 +78,7 @@ fn of_claim(session: &Session, claim: &Claim, verdict: &ClaimVerdict) -> Option<
     let reference_v = claim.reference_v();
     let says = match (verdict.outcome, verdict.basis) {
         (Outcome::NotTested, Some(ProofBasis::LowerBound)) => {
-            format!("Go on past the limit at {place}: its level steps only say “at least”, and {watts} is not reached yet.")
+            format!("Run {place} on past the limit: so far it only says “at least”, and {watts} is not reached yet.")
         }
         (Outcome::NotTested, _) => format!("Run {place} clean: it would settle {watts}."),
         (Outcome::BenchLimited, _) => {

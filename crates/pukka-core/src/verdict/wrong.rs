@@ -134,7 +134,7 @@ fn agrees(session: &Session) -> bool {
 fn worst_miss(session: &Session) -> f64 {
     let known = Known::of(session, &[]);
     let ladder = rungs(session);
-    let misses = session.standing_runs().filter(|run| run.mode == Mode::Certified).flat_map(|run| {
+    let misses = session.standing_runs().filter(|run| run.mode == Mode::Certified && !run.cut_short()).flat_map(|run| {
         let rung = ladder.iter().find(|rung| rung.id.is(&RungId::of(run)));
         let predicted = rung.and_then(|rung| predict(&known.without(&run.id), rung));
         predicted.filter(|p| matches!(p.basis, Basis::Fit | Basis::BeyondFit)).map(|p| misses(session, run, &p)).unwrap_or_default()

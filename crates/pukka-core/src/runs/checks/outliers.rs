@@ -79,6 +79,9 @@ impl<'a> Slips<'a> {
     /// A reading is held against what the other runs predict. That costs a fit each, so it is done only where the run itself
     /// may be what the prediction stands on, or where it stands out.
     fn find(&self, run: &Run) -> Option<Found> {
+        if run.cut_short() {
+            return None;
+        }
         let id = RungId::of(run);
         let at = self.rungs.iter().position(|rung| rung.id.is(&id))?;
         let together = self.together.get(at)?.as_ref()?;

@@ -51,7 +51,8 @@ impl Spoken<'_> {
 pub fn spoken<'a>(session: &Session, seen: &[Seen<'a>]) -> Vec<Spoken<'a>> {
     let mut places: Vec<Vec<Usable<'a>>> = Vec::new();
     for one in seen {
-        let Ok(total) = &one.numbers.total else { continue };
+        // What a run that was cut short might have given says nothing of its neighbours.
+        let Some(total) = one.numbers.total.as_ref().ok().filter(|_| !one.run.cut_short()) else { continue };
         let usable = Usable { run: one.run, total: total.clone() };
         match places.iter_mut().find(|place| place.first().is_some_and(|first| same_place(first.run, one.run))) {
             Some(place) => place.push(usable),
