@@ -34,4 +34,4 @@ pub mod wiring;
 pub mod working;
 
 /// Version of the rules: a stored summary made by another version is made anew.
-pub const RULES_VERSION: u32 = 3;
+pub const RULES_VERSION: u32 = 4;

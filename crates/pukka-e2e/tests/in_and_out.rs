@@ -145,7 +145,7 @@ async fn a_verdict_is_settled_and_a_later_run_opens_it_again() {
         b.see("Settle the verdict").await?;
         b.press_letter('s').await?;
         b.see("Settled on 2026-11-22.").await?;
-        b.see("By rules version 3.").await?;
+        b.see("By rules version 4.").await?;
         b.goto(&format!("{}/amplifiers/{id}/runs?rung=mono%402%4040&mode=certified", server.url)).await?;
         b.wait("#entry-line").await?;
         b.type_text("655 14.40 62").await?;
@@ -156,7 +156,7 @@ async fn a_verdict_is_settled_and_a_later_run_opens_it_again() {
         b.see("650 W into 2 Ω: from short to holds.").await?;
         b.see("One run was logged since.").await?;
         b.press_letter('s').await?;
-        b.see("By rules version 3.").await?;
+        b.see("By rules version 4.").await?;
         b.see_no("open again").await?;
         // Undo takes the settling back: the one before counts again, and it is open.
         b.press(Keys::Ctrl('z')).await?;
