@@ -119,7 +119,9 @@ fn a_stop_is_settled_by_striking_by_accepting_or_by_correcting() {
     assert_eq!(correct("447 14.38 41.2", "30 was the range").status, 201);
     let runs = hand.ladder()["ladder"]["rungs"][0]["cells"][0]["runs"].clone();
     assert_eq!((runs.as_array().unwrap().len(), &runs[0]["line"]), (1, &json!("447w 14.38v 41.2a")));
-    let history = hand.bench.get(&hand.at(&format!("runs/{}/history", runs[0]["id"].as_str().unwrap()))).json();
+    let history = |id: &Value| hand.bench.get(&hand.at(&format!("runs/{}/history", id.as_str().unwrap()))).json();
+    assert_eq!(history(&id), history(&runs[0]["id"]), "one history, also asked for by the line that was corrected");
+    let history = history(&id);
     let whats: Vec<&str> = history.as_array().unwrap().iter().map(|row| row["what"].as_str().unwrap()).collect();
     for what in ["logged", "struck current_a", "no longer struck: current_a", "accepted over-unity", "corrected"] {
         assert!(whats.contains(&what), "{what} in {whats:?}");

@@ -178,7 +178,7 @@ pub async fn strike_meter(
     Ok(Json(Touched { runs }))
 }
 
-/// The history of a run: as it was first logged, and all that was done to it since.
+/// The history of a run: as it was first logged, and all that was done to it since, corrections among it.
 #[utoipa::path(get, operation_id = "runHistory", path = "/sessions/{id}/runs/{run}/history", params(("id" = String, Path), ("run" = String, Path)),
     responses((status = 200, body = Vec<HistoryRow>), (status = 404, body = ProblemBody, content_type = "application/problem+json")))]
 pub async fn history(Ask(state): Ask<State>, Path((id, run)): Path<(String, String)>) -> Result<Json<Vec<HistoryRow>>, ApiError> {
@@ -206,16 +206,25 @@ pub async fn history(Ask(state): Ask<State>, Path((id, run)): Path<(String, Stri
     Ok(Json(rows))
 }
 
-/// A run and what it corrected, back to the first.
+/// A run with what it corrected, back to the first, and with what corrected it since: it is one history, whichever is asked for.
 fn chain<'a>(session: &'a Session, id: &str) -> Vec<&'a Run> {
-    let mut chain: Vec<&Run> = Vec::new();
-    let mut next = session.run(id);
-    while let Some(run) = next.filter(|run| !chain.iter().any(|seen| seen.id == run.id)) {
-        chain.push(run);
-        next = run.supersedes.as_deref().and_then(|old| session.run(old));
-    }
+    let corrected = |run: &'a Run| run.supersedes.as_deref().and_then(|old| session.run(old));
+    let correction = |run: &'a Run| session.runs.iter().rev().find(|other| other.supersedes.as_deref() == Some(run.id.as_str()));
+    let mut chain: Vec<&Run> = walk(session.run(id), corrected);
     chain.reverse();
+    chain.extend(walk(chain.last().copied().and_then(correction), correction));
     chain
+}
+
+/// From one to the next, as long as there is another.
+fn walk<'a>(first: Option<&'a Run>, next: impl Fn(&'a Run) -> Option<&'a Run>) -> Vec<&'a Run> {
+    let mut seen: Vec<&Run> = Vec::new();
+    let mut at = first;
+    while let Some(run) = at.filter(|run| !seen.iter().any(|known| known.id == run.id)) {
+        seen.push(run);
+        at = next(run);
+    }
+    seen
 }
 
 fn as_logged(run: &Run) -> HistoryRow {
