@@ -739,7 +739,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The history of a run: as it was first logged, and all that was done to it since. */
+        /** The history of a run: as it was first logged, and all that was done to it since, corrections among it. */
         get: operations["runHistory"];
         put?: never;
         post?: never;
