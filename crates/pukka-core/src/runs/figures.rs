@@ -34,6 +34,14 @@ pub struct RunNumbers {
     pub sag_v: Option<f64>,
 }
 
+impl RunNumbers {
+    /// Supply volts and amps as they are shown: struck, they are no part of the numbers, and are shown all the same.
+    #[must_use]
+    pub fn supply_shown(&self, run: &Run) -> (Option<f64>, Option<f64>) {
+        (self.end_v.or(run.end_v.map(|v| v.get())), self.current_a.or(run.current_a.map(|a| a.get())))
+    }
+}
+
 /// Computes the numbers of a run.
 #[must_use]
 pub fn numbers(session: &Session, run: &Run) -> RunNumbers {

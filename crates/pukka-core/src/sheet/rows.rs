@@ -43,7 +43,8 @@ pub(super) fn rows(session: &Session, notes: &mut Notes) -> Vec<SheetRow> {
 
 fn row(session: &Session, run: &Run, notes: &mut Notes) -> SheetRow {
     let shown = figures(session, run).ok();
-    let read = numbers(session, run);
+    // The remark says what of it was struck.
+    let (end_v, current_a) = numbers(session, run).supply_shown(run);
     let unit = |value: Option<String>, unit: &str| value.map(|text| format::with_unit(&text, unit)).unwrap_or_default();
     let real = run.load_measured_ohm.map(|load| format!(" ({} real)", format::ohms(load.get()))).unwrap_or_default();
     SheetRow {
@@ -54,9 +55,8 @@ fn row(session: &Session, run: &Run, notes: &mut Notes) -> SheetRow {
         of_claim: shown.as_ref().and_then(|f| f.against.as_ref()).map(|figure| notes.cite(figure)),
         distortion: unit(run.thd_ratio.map(|thd| format::as_read(thd.get() * 100.0)), "%"),
         rest_v: unit(run.rest_v.map(|v| format::volts(v.get())), "V"),
-        // Struck, they are shown all the same, and the remark says so.
-        end_v: unit(read.end_v.or(run.end_v.map(|v| v.get())).map(format::volts), "V"),
-        current: unit(read.current_a.or(run.current_a.map(|a| a.get())).map(format::amps), "A"),
+        end_v: unit(end_v.map(format::volts), "V"),
+        current: unit(current_a.map(format::amps), "A"),
         efficiency: shown.and_then(|f| f.efficiency).map(|figure| notes.cite(&figure)),
         temperature: unit(run.temperature_c.map(|c| format::as_read(c.get())), "°C"),
         remark: remarks(run).join("; "),

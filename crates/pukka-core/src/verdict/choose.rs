@@ -232,7 +232,7 @@ fn mean<'a>(candidates: &[&Usable<'a>], equivalent: bool) -> Option<Chosen<'a>> 
 }
 
 /// The best power in any mode that a `max` claim can be judged by.
-pub fn best_for_max<'a, 'b>(usable: &'b [Usable<'a>], claim: &Claim) -> Option<(&'b Usable<'a>, bool)> {
+pub fn best_for_max<'a: 'b, 'b>(usable: impl Iterator<Item = &'b Usable<'a>>, claim: &Claim) -> Option<(&'b Usable<'a>, bool)> {
     let bearing = |u: &&Usable<'a>| -> Option<bool> {
         if u.run.setting != claim.setting {
             return None;
@@ -250,7 +250,7 @@ pub fn best_for_max<'a, 'b>(usable: &'b [Usable<'a>], claim: &Claim) -> Option<(
             (None, None) => Some(false),
         }
     };
-    let found: Vec<(&Usable<'a>, bool)> = usable.iter().filter_map(|u| bearing(&u).map(|equivalent| (u, equivalent))).collect();
+    let found: Vec<(&Usable<'a>, bool)> = usable.filter_map(|u| bearing(&u).map(|equivalent| (u, equivalent))).collect();
     let best = found.iter().map(|(u, _)| u.total.total_w).max_by(f64::total_cmp)?;
     found.into_iter().filter(|(u, _)| u.total.total_w == best).min_by(|a, b| a.0.run.id.cmp(&b.0.run.id))
 }

@@ -231,16 +231,14 @@ fn judge_without_certified(session: &Session, usable: &[Usable], claim: &Claim, 
 
 /// Step 9.
 fn judge_max(usable: &[Usable], claim: &Claim, claim_w: f64) -> ClaimVerdict {
-    let Some((best, equivalent)) = best_for_max(usable, claim) else {
+    let Some((best, equivalent)) = best_for_max(usable.iter(), claim) else {
         return ClaimVerdict::open(claim, Outcome::NotTested);
     };
     let ratio = best.total.total_w / claim_w;
     let met = at_least(ratio, 1.0);
-    if !met && best.run.cut_short() {
-        let whole: Vec<Usable> = usable.iter().filter(|u| !u.run.cut_short()).cloned().collect();
-        if best_for_max(&whole, claim).is_none() {
-            return ClaimVerdict::open(claim, Outcome::NotTested);
-        }
+    // A miss takes one run at least that was not cut short.
+    if !met && best_for_max(usable.iter().filter(|u| !u.run.cut_short()), claim).is_none() {
+        return ClaimVerdict::open(claim, Outcome::NotTested);
     }
     ClaimVerdict {
         runs: vec![best.run.id.clone()],

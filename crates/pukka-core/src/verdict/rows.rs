@@ -162,8 +162,7 @@ fn under(claim: &Claim, claim_w: Option<f64>) -> Vec<String> {
 
 fn made(session: &Session, usable: &[Usable], claim: &Claim, mode: Mode) -> Option<Made> {
     if claim.kind == ClaimKind::Max {
-        let of_mode: Vec<Usable> = usable.iter().filter(|u| u.run.mode == mode).cloned().collect();
-        let (best, _) = best_for_max(&of_mode, claim)?;
+        let (best, _) = best_for_max(usable.iter().filter(|u| u.run.mode == mode), claim)?;
         return Some(Made { total: total_figure(session, best.run, &best.total), sample: Sample::of(&best.total) });
     }
     let between = || interpolate(session, usable, claim).filter(|_| mode == Mode::Certified);

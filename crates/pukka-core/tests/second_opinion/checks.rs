@@ -132,18 +132,12 @@ impl Place<'_> {
 /// Every place with its run by the policy.
 fn places<'a>(file: &'a File, runs: &[&'a Run]) -> Vec<Place<'a>> {
     let mut places: Vec<Place> = Vec::new();
+    let key = |run: &'a Run| (run.wiring, run.mode.as_str(), run.tone_hz, run.load_nominal_ohm);
     for run in runs {
-        let at = |other: &&&Run| {
-            other.wiring == run.wiring
-                && other.mode == run.mode
-                && other.tone_hz == run.tone_hz
-                && other.load_nominal_ohm == run.load_nominal_ohm
-        };
-        let known = |p: &Place| p.wiring == run.wiring && p.mode == run.mode && p.tone_hz == run.tone_hz && p.ohm == run.load_nominal_ohm;
-        if places.iter().any(known) {
+        if places.iter().any(|p| (p.wiring, p.mode, p.tone_hz, p.ohm) == key(run)) {
             continue;
         }
-        let here = runs.iter().filter(at).filter_map(|run| Some((*run, figures(file, run)?))).collect();
+        let here = runs.iter().filter(|other| key(other) == key(run)).filter_map(|run| Some((*run, figures(file, run)?))).collect();
         if let Some(chosen) = by_policy(file, here) {
             places.push(Place { wiring: run.wiring, mode: &run.mode, tone_hz: run.tone_hz, ohm: run.load_nominal_ohm, chosen });
         }

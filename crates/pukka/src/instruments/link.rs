@@ -4,7 +4,7 @@ use std::collections::VecDeque;
 use std::sync::Arc;
 use std::time::Duration;
 
-use pukka_core::instruments::{Profile, Role};
+use pukka_core::instruments::{Playing, Profile, Role};
 use serde::{Deserialize, Serialize};
 use thiserror::Error;
 use tokio::io::{AsyncBufReadExt, AsyncReadExt, AsyncWriteExt, BufReader};
@@ -305,16 +305,21 @@ impl Task {
 
     /// Sends what takes the level away; nothing to an instrument that has none.
     async fn take_level_away(&self, wire: &mut Wire) -> Result<(), LinkFault> {
-        for line in self.profile.generator.iter().filter(|_| self.role == Role::Generator).flat_map(|generator| &generator.zero) {
+        for line in self.generator().iter().flat_map(|generator| &generator.zero) {
             self.send(wire, line).await?;
         }
         Ok(())
     }
 
     fn level_is_down(&self) {
-        if self.role == Role::Generator {
+        if self.generator().is_some() {
             (self.on_zero)();
         }
+    }
+
+    /// What there is to set to zero.
+    fn generator(&self) -> Option<&Playing> {
+        self.profile.generator.as_ref().filter(|_| self.role == Role::Generator)
     }
 
     async fn send(&self, wire: &mut Wire, line: &str) -> Result<(), LinkFault> {

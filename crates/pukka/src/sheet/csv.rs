@@ -53,6 +53,7 @@ fn csv_row(session: &Session, index: usize, run: &Run) -> Vec<String> {
     let percent = |ratio: Option<f64>| number(ratio.map(|ratio| round9(ratio * 100.0)));
     let of = |pick: fn(&pukka_core::runs::RunFigures) -> Option<f64>| number(shown.as_ref().and_then(pick).map(round9));
     let read = numbers(session, run);
+    let (end_v, current_a) = read.supply_shown(run);
     let total = read.total.as_ref().ok();
     let claim_w = claim_of(session, run).and_then(pukka_core::claims::Claim::total_w);
     vec![
@@ -71,9 +72,9 @@ fn csv_row(session: &Session, index: usize, run: &Run) -> Vec<String> {
         number(claim_w),
         of(|f| f.against.as_ref().map(|figure| figure.value)),
         number(run.rest_v.map(|v| v.get())),
-        number(read.end_v.or(run.end_v.map(|v| v.get())).map(round9)),
+        number(end_v.map(round9)),
         of(|f| f.sag.as_ref().map(|figure| figure.value)),
-        number(read.current_a.or(run.current_a.map(|a| a.get())).map(round9)),
+        number(current_a.map(round9)),
         of(|f| f.input.as_ref().map(|figure| figure.value)),
         of(|f| f.heat.as_ref().map(|figure| figure.value)),
         of(|f| f.efficiency.as_ref().map(|figure| figure.value)),
