@@ -45,19 +45,20 @@ pub fn claims(file: &Path, json: bool) -> anyhow::Result<()> {
 }
 
 /// The session in a file; nothing when it could not be read, with every path and why on standard error.
-fn session_of(file: &Path) -> anyhow::Result<Option<Session>> {
-    match SessionFile::read(&bytes_of(file)?) {
+fn session_of(file: &Path) -> Option<Session> {
+    let bytes = bytes_of(file).inspect_err(|error| eprintln!("{error:#}")).ok()?;
+    match SessionFile::read(&bytes) {
         Ok(read) => {
             for key in read.unknown {
                 eprintln!("{key}: not known to this version; kept, and not computed with.");
             }
-            Ok(Some(read.session))
+            Some(read.session)
         }
         Err(problems) => {
             for problem in problems {
                 eprintln!("{}: {}", if problem.path.is_empty() { "the file" } else { &problem.path }, problem.says);
             }
-            Ok(None)
+            None
         }
     }
 }
@@ -65,9 +66,9 @@ fn session_of(file: &Path) -> anyhow::Result<Option<Session>> {
 /// Judges a session file. Answers false when the file could not be read.
 ///
 /// # Errors
-/// When the file cannot be opened.
+/// When the answer cannot be written as JSON.
 pub fn judge(file: &Path, json: bool) -> anyhow::Result<bool> {
-    let Some(session) = session_of(file)? else { return Ok(false) };
+    let Some(session) = session_of(file) else { return Ok(false) };
     let judgement = pukka_core::verdict::judge(&session);
     if json {
         println!("{}", serde_json::to_string_pretty(&judgement)?);
@@ -102,9 +103,9 @@ fn claim_words(claim: &Claim, verdict: &ClaimVerdict) -> String {
 /// Reports the plan of a session file. Answers false when the file could not be read.
 ///
 /// # Errors
-/// When the file cannot be opened.
+/// When the answer cannot be written as JSON.
 pub fn plan(file: &Path, json: bool) -> anyhow::Result<bool> {
-    let Some(session) = session_of(file)? else { return Ok(false) };
+    let Some(session) = session_of(file) else { return Ok(false) };
     let report = report(&session);
     if json {
         println!("{}", serde_json::to_string_pretty(&report)?);

@@ -141,3 +141,13 @@ fn a_file_that_cannot_be_judged_is_named_where_it_is_wrong() {
     assert!(String::from_utf8_lossy(&output.stderr).starts_with("runs[1].load_nominal_ohm: "));
     assert!(output.stdout.is_empty());
 }
+
+#[test]
+fn a_session_file_that_is_not_there_ends_with_2_and_its_name() {
+    for what in ["judge", "plan"] {
+        let output = pukka(&[what, "/nowhere/session.json"], "");
+        let said = String::from_utf8_lossy(&output.stderr).into_owned();
+        assert_eq!(output.status.code(), Some(2), "{said}");
+        assert!(said.starts_with("/nowhere/session.json cannot be read: ") && said.lines().count() == 1, "{said}");
+    }
+}
