@@ -42,6 +42,15 @@ pub fn as_read(value: f64) -> String {
     if text.contains('.') { text.trim_end_matches('0').trim_end_matches('.').to_owned() } else { text }
 }
 
+/// Digits that a reading can have: no meter shows more, and a binary fraction times 100 is off only behind them.
+const MOST_DIGITS: usize = 12;
+
+/// The same value without the binary dust of arithmetic: 0.0099 × 100 is 0.99, not 0.9900000000000001.
+#[must_use]
+pub fn without_dust(value: f64) -> f64 {
+    format!("{value:.*e}", MOST_DIGITS - 1).parse().unwrap_or(value)
+}
+
 /// So many significant digits, no zeros added behind them.
 #[must_use]
 pub fn significant(value: f64, digits: i32) -> String {
@@ -176,6 +185,9 @@ mod tests {
         assert_eq!(as_read(124.6), "124.6");
         assert_eq!(as_read(1068.0), "1\u{202f}068");
         assert_eq!(as_read(0.0098), "0.0098");
+        assert_eq!(without_dust(0.0099 * 100.0).to_string(), "0.99");
+        assert_eq!(without_dust(0.1 + 0.2).to_string(), "0.3");
+        assert_eq!(without_dust(1_068.25), 1_068.25);
         assert_eq!(money(0.1234, "GBP", 2), "£0.12");
         assert_eq!(list(&["4 Ω".into(), "2 Ω".into(), "1 Ω".into()]), "4 Ω, 2 Ω and 1 Ω");
     }
@@ -186,6 +198,7 @@ mod tests {
             let value = f64::from(units) / 10f64.powi(decimals as i32);
             let shown: f64 = as_read(value).replace(THIN, "").parse().unwrap();
             prop_assert!((shown - value).abs() <= 1e-9 * value);
+            prop_assert_eq!(without_dust(value * 1.1 / 1.1), value, "what was typed has no more digits than that");
         }
     }
 }

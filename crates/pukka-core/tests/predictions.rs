@@ -260,3 +260,30 @@ proptest! {
         }
     }
 }
+
+/// A run that was stopped at 0.8 W, 1.9 A: its losses are those of an amplifier at rest, and once made the next rung "3 430 A".
+#[test]
+fn a_run_that_was_stopped_early_feeds_no_prediction() {
+    let text = include_str!("../src/session/mono_1100.json");
+    let mut session: Session = serde_json::from_str(text).unwrap();
+    session.runs.truncate(1);
+    let expected = |session: &Session| {
+        let known = Known::of(session, &check_session(session));
+        let rungs = rungs(session);
+        let predicted = rungs.iter().map(|rung| predict(&known, rung).map(|p| (p.low_a, p.high_a, p.expected.power_w)));
+        (predicted.collect::<Vec<_>>(), known.source)
+    };
+    let whole = expected(&session);
+    let mut stopped = session.runs[0].clone();
+    stopped.id = "stopped".into();
+    stopped.incomplete = true;
+    stopped.outputs[0].power_w = Some(pukka_core::units::Watts::new(0.8).unwrap());
+    stopped.end_v = Some(pukka_core::units::Volts::new(14.59).unwrap());
+    stopped.current_a = Some(pukka_core::units::Amps::new(1.9).unwrap());
+    session.runs.push(stopped.clone());
+    assert_eq!(expected(&session), whole, "beside a whole run");
+    session.runs = vec![stopped];
+    let alone = expected(&session);
+    session.runs.clear();
+    assert_eq!(alone, expected(&session), "by itself");
+}

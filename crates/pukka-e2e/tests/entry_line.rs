@@ -46,7 +46,7 @@ async fn what_is_typed_is_understood_or_asked_about_before_it_is_logged() {
             ("0 14", "0 W is no reading of watts."),
             ("447 99", "99 V is too much for supply volts"),
             ("1 2 3 4", "give this figure its letter"),
-            ("77+72", "2 readings for one output."),
+            ("84+81", "2 readings for one output."),
         ] {
             clear(&b).await?;
             b.type_text(line).await?;

@@ -54,9 +54,27 @@ pub enum StoreError {
     /// One idempotency key, two requests.
     #[error("This key was used for another request before.")]
     KeyReused,
+    /// A key that was given up before its request was done.
+    #[error("This write was given up before it was done: nothing was saved. Send it again under a new key.")]
+    GivenUp,
     /// Nothing left that this tab did.
     #[error("There is nothing to undo in this tab.")]
     NothingToUndo,
+    /// Nothing left that this tab took back.
+    #[error("There is nothing to do again in this tab.")]
+    NothingToRedo,
+    /// Something was done since the list was looked at.
+    #[error("Something else comes next now: {says}. Nothing was changed; look again.")]
+    NotNext {
+        /// What comes next.
+        says: String,
+    },
+    /// A journal that was damaged.
+    #[error("The journal names “{word}”, which is nothing Pukka keeps: the database is damaged.")]
+    UnknownEntity {
+        /// The word.
+        word: String,
+    },
     /// Another program has this folder.
     #[error("Another Pukka already uses the data folder {folder}. Close it first, or choose another folder.")]
     Locked {

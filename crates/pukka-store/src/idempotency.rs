@@ -31,6 +31,9 @@ pub fn once<T: Serialize + DeserializeOwned>(
         return work(tx);
     };
     if let Some((seen, response)) = find(tx, key)? {
+        if response == GIVEN_UP {
+            return Err(StoreError::GivenUp);
+        }
         if seen != *sha256 {
             return Err(StoreError::KeyReused);
         }
@@ -38,13 +41,36 @@ pub fn once<T: Serialize + DeserializeOwned>(
     }
     let value = work(tx)?;
     let response = serde_json::to_string(&value).map_err(|why| StoreError::Unreadable { what: "answer", why })?;
+    keep(tx, author, key, sha256, &response)?;
+    Ok(value)
+}
+
+/// No answer is empty: JSON has at least two characters.
+const GIVEN_UP: &str = "";
+
+/// The answer that was given under a key. When there is none the key is given up: a request that is still on its way under it
+/// will not be done, so that what is said from here on stays true.
+///
+/// # Errors
+/// [`StoreError`].
+pub fn answer_or_give_up(tx: &Transaction, author: &Author, key: &str) -> Result<Option<String>, StoreError> {
+    match find(tx, key)? {
+        Some((_, response)) => Ok(Some(response).filter(|response| response != GIVEN_UP)),
+        None => {
+            keep(tx, author, key, "", GIVEN_UP)?;
+            Ok(None)
+        }
+    }
+}
+
+fn keep(tx: &Transaction, author: &Author, key: &str, sha256: &str, response: &str) -> Result<(), StoreError> {
     tx.prepare_cached("INSERT INTO idempotency (key, at, request_sha256, response) VALUES (?, ?, ?, ?)")?.execute((
         key,
         author.at.to_string(),
         sha256,
         response,
     ))?;
-    Ok(value)
+    Ok(())
 }
 
 fn find(tx: &Connection, key: &str) -> Result<Option<(String, String)>, StoreError> {

@@ -2,7 +2,7 @@
 //!
 //! [`Store`] owns one writer connection on a thread of its own and a small pool of readers; a write is one transaction
 //! and its reply follows the commit. One file an aggregate: [`amplifiers`], [`claims`], [`sessions`], [`rungs`], [`gates`],
-//! [`arming`], [`benches`], [`photos`], [`runs`], [`acts`] (what was done, and undo), [`idempotency`], [`summaries`],
+//! [`arming`], [`benches`], [`photos`], [`runs`], [`acts`] (what was done), [`undo`], [`idempotency`], [`summaries`],
 //! [`settled`], and [`transfer`] for files out and in.
 
 pub mod acts;
@@ -31,6 +31,7 @@ pub mod steps;
 mod store;
 pub mod summaries;
 pub mod transfer;
+pub mod undo;
 
 pub use error::StoreError;
 pub use files::Files;

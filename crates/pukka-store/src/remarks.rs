@@ -85,10 +85,10 @@ pub(crate) fn set(tx: &Transaction, author: &Author, run_id: &str, remark: &Rema
     Ok(())
 }
 
-/// Takes back a remark that was just put on a run.
-pub(crate) fn undo(tx: &Transaction, author: &Author, run_id: &str, after: &str) -> Result<(), StoreError> {
-    let remark: Remark = serde_json::from_str(after).map_err(|why| StoreError::Unreadable { what: "remark", why })?;
-    set(tx, author, run_id, &remark, false)
+/// Takes back a remark that was put on a run, or puts it there again.
+pub(crate) fn set_standing(tx: &Transaction, author: &Author, run_id: &str, remark: &str, stands: bool) -> Result<(), StoreError> {
+    let remark: Remark = serde_json::from_str(remark).map_err(|why| StoreError::Unreadable { what: "remark", why })?;
+    set(tx, author, run_id, &remark, stands)
 }
 
 /// Every remark on a run, the oldest first.

@@ -83,7 +83,7 @@ pub fn log(tx: &Transaction, author: &Author, session_id: &str, run: &Run, entry
     }
     let codes: Vec<GateCode> = past.iter().map(|gate| gate.code).collect();
     insert(tx, session_id, run, Origin::Entry(entry), &codes)?;
-    let says = format!("logged {} Ω, {}", pukka_core::format::ohms(run.load_nominal_ohm.get()), run.mode.word());
+    let says = format!("logged {}", run.place_words());
     acts::record(tx, author, &Change::of(Entity::Run, &run.id, &amplifier_id, 1, says), None, Some(&json!({ "entry": entry })))?;
     sessions::touch(tx, author, session_id)?;
     let after = sessions::load(tx, session_id)?;
@@ -124,7 +124,7 @@ pub fn correct(tx: &Transaction, author: &Author, session_id: &str, run: &Run, e
     let past = past.ok_or(StoreError::NotFound { what: TABLE.what, id: old })?;
     let past: Vec<GateCode> = serde_json::from_str(&past).map_err(|why| StoreError::Unreadable { what: TABLE.what, why })?;
     insert(tx, session_id, run, Origin::Entry(entry), &past)?;
-    let says = format!("corrected {} Ω, {}", pukka_core::format::ohms(run.load_nominal_ohm.get()), run.mode.word());
+    let says = format!("corrected {}", run.place_words());
     acts::record(tx, author, &Change::of(Entity::Run, &run.id, &amplifier_id, 1, says), None, Some(&json!({ "entry": entry })))?;
     sessions::touch(tx, author, session_id)?;
     summaries::refresh(tx, &amplifier_id)

@@ -85,7 +85,14 @@ pub(crate) fn used(tx: &Transaction, session_id: &str, place: &Place, run_id: &s
 
 /// Rows of a run that was taken back are there to be finished again.
 pub(crate) fn release(tx: &Transaction, run_id: &str) -> Result<(), StoreError> {
-    tx.prepare_cached("UPDATE step_row SET run_id = NULL WHERE run_id = ?")?.execute([run_id])?;
+    tx.prepare_cached("UPDATE step_row SET run_id = NULL, freed_from = ?1 WHERE run_id = ?1")?.execute([run_id])?;
+    Ok(())
+}
+
+/// Rows that were freed from a run are its own again.
+pub(crate) fn reclaim(tx: &Transaction, run_id: &str) -> Result<(), StoreError> {
+    tx.prepare_cached("UPDATE step_row SET run_id = ?1 WHERE freed_from = ?1 AND run_id IS NULL AND dropped_at IS NULL")?
+        .execute([run_id])?;
     Ok(())
 }
 
@@ -96,6 +103,19 @@ pub(crate) fn undo(tx: &Transaction, id: &str, at: &str) -> Result<(), StoreErro
     )?
     .execute([id])?;
     set_dropped(tx, id, Some(at))
+}
+
+/// Keeps a row again that was taken back; it takes the place of the one at its level, as it did at first.
+pub(crate) fn redo(tx: &Transaction, id: &str) -> Result<(), StoreError> {
+    set_dropped(tx, id, None)?;
+    tx.prepare_cached(
+        "UPDATE step_row SET dropped_at = (SELECT at FROM step_row WHERE id = ?1)
+         WHERE id <> ?1 AND run_id IS NULL AND dropped_at IS NULL
+           AND (session_id, rung, mode, json_extract(body, '$.level_db')) =
+               (SELECT session_id, rung, mode, json_extract(body, '$.level_db') FROM step_row WHERE id = ?1)",
+    )?
+    .execute([id])?;
+    Ok(())
 }
 
 pub(crate) fn set_dropped(tx: &Transaction, id: &str, at: Option<&str>) -> Result<(), StoreError> {

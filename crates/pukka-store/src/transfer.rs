@@ -344,7 +344,7 @@ fn bring(tx: &Transaction, author: &Author, amplifier_id: &str, file: &Session, 
     let known: BTreeMap<String, String> = file.runs.iter().map(|run| (run.id.clone(), own(&run.id))).collect();
     let made = insert_runs(tx, author, &session_id, &merge.runs_new, &known)?;
     for (run, id) in merge.runs_new.iter().zip(made) {
-        let says = format!("imported {} Ω, {}", pukka_core::format::ohms(run.load_nominal_ohm.get()), run.mode.word());
+        let says = format!("imported {}", run.place_words());
         acts::record(tx, author, &Change::of(Entity::Run, &id, amplifier_id, 1, says), None, Some(&run.id))?;
     }
     for (id, stands) in &merge.standing {

@@ -12,7 +12,7 @@ use pukka_core::session::{Cycles, Hold, Incident, LevelStep, Mode, Run, Session,
 use pukka_core::units::Volts;
 use pukka_store::links::{self, LinkRow};
 use pukka_store::remarks::{self, Kind, Remark};
-use pukka_store::{Author, Store, StoreError, acts, incidents, lives, new_id, rests, runs, sessions, steps, transfer};
+use pukka_store::{Author, Store, StoreError, undo, incidents, lives, new_id, rests, runs, sessions, steps, transfer};
 use serde_json::json;
 
 struct Bench {
@@ -63,7 +63,7 @@ impl Bench {
     }
 
     fn undo(&self) -> String {
-        self.store.write(|tx| acts::undo(tx, &author())).unwrap().says
+        self.store.write(|tx| undo::undo(tx, &author(), &undo::Wanted::default())).unwrap().says
     }
 
     fn step(&self, level_db: f64, watts: f64, thd: f64) {

@@ -12,7 +12,7 @@ use pukka_core::units::Volts;
 use pukka_core::wiring::Wiring;
 use pukka_store::photos::{self, Photo};
 use pukka_store::sessions::{self, SessionRow, Settings};
-use pukka_store::{Author, Store, StoreError, acts, amplifiers, arming, benches, gates, runs, transfer};
+use pukka_store::{Author, Store, StoreError, undo, amplifiers, arming, benches, gates, runs, transfer};
 use serde_json::json;
 
 struct Bench {
@@ -97,8 +97,8 @@ impl Bench {
         self.store.write(move |tx| runs::log(tx, &author("a"), &id, &run, "400", happened))
     }
 
-    fn undo(&self) -> Result<acts::Undone, StoreError> {
-        self.store.write(|tx| acts::undo(tx, &author("a")))
+    fn undo(&self) -> Result<undo::Undone, StoreError> {
+        self.store.write(|tx| undo::undo(tx, &author("a"), &undo::Wanted::default()))
     }
 
     fn add_bench(&self, profile: BenchProfile) -> benches::BenchRow {

@@ -11,7 +11,7 @@ use pukka_core::units::{Volts, Watts};
 use pukka_core::verdict::judge;
 use pukka_core::wiring::Wiring;
 use pukka_store::transfer::{self, Arrival, Outgoing};
-use pukka_store::{Author, Store, StoreError, acts, amplifiers, lives, runs, sessions, settled, summaries};
+use pukka_store::{Author, Store, StoreError, undo, amplifiers, lives, runs, sessions, settled, summaries};
 use serde_json::json;
 
 struct Shelf {
@@ -138,7 +138,7 @@ fn more_runs_are_brought_to_the_amplifier_that_is_there_and_one_undo_takes_them_
     shelf.take_in(&alone(file.clone())).unwrap();
     assert_eq!(shelf.out(&id).file, file);
     assert_eq!(shelf.count(), 1);
-    shelf.store.write(|tx| acts::undo(tx, &author())).unwrap();
+    shelf.store.write(|tx| undo::undo(tx, &author(), &undo::Wanted::default())).unwrap();
     let mut back = shelf.out(&id).file;
     assert!(!back.run("late").unwrap().valid, "a run is not deleted: it is taken back");
     back.runs.pop();
@@ -160,9 +160,9 @@ fn a_file_that_would_overwrite_a_reading_is_refused_whole() {
 fn an_import_of_a_new_amplifier_is_undone_at_once() {
     let shelf = Shelf::new();
     shelf.take_in(&alone(rich())).unwrap();
-    let undone = shelf.store.write(|tx| acts::undo(tx, &author())).unwrap();
+    let undone = shelf.store.write(|tx| undo::undo(tx, &author(), &undo::Wanted::default())).unwrap();
     assert_eq!((undone.says.as_str(), shelf.count()), ("imported Tolland & Pike Mono 1100", 0));
-    assert!(matches!(shelf.store.write(|tx| acts::undo(tx, &author())), Err(StoreError::NothingToUndo)));
+    assert!(matches!(shelf.store.write(|tx| undo::undo(tx, &author(), &undo::Wanted::default())), Err(StoreError::NothingToUndo)));
 }
 
 #[test]
@@ -233,7 +233,7 @@ fn a_settled_verdict_stays_as_it_was_and_later_runs_open_it_again() {
         .unwrap();
     assert_eq!(same, 1);
     // Undo takes the run back first, then the settling.
-    shelf.store.write(|tx| acts::undo(tx, &author())).unwrap();
-    assert!(shelf.store.write(|tx| acts::undo(tx, &author())).unwrap().says.starts_with("settled the verdict"));
+    shelf.store.write(|tx| undo::undo(tx, &author(), &undo::Wanted::default())).unwrap();
+    assert!(shelf.store.write(|tx| undo::undo(tx, &author(), &undo::Wanted::default())).unwrap().says.starts_with("settled the verdict"));
     assert_eq!(changes().unwrap(), None);
 }

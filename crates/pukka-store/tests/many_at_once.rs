@@ -8,7 +8,7 @@ use std::sync::atomic::{AtomicBool, Ordering};
 use pukka_core::session::Session;
 use pukka_core::session::examples::mono_1100;
 use pukka_core::units::Watts;
-use pukka_store::{Author, Store, StoreError, acts, amplifiers, claims, idempotency, new_id, runs, sessions, transfer};
+use pukka_store::{Author, Store, StoreError, undo, amplifiers, claims, idempotency, new_id, runs, sessions, transfer};
 
 fn author(tab: &str, key: Option<&str>) -> Author {
     let key = key.map(|key| (key.to_owned(), idempotency::fingerprint(&[b"the same request"])));
@@ -71,10 +71,10 @@ fn four_writers_lose_nothing_and_readers_see_whole_runs() {
     for w in 0..4 {
         for _ in 0..25 {
             let tab = format!("tab {w}");
-            store.write(move |tx| acts::undo(tx, &author(&tab, None))).unwrap();
+            store.write(move |tx| undo::undo(tx, &author(&tab, None), &undo::Wanted::default())).unwrap();
         }
         let tab = format!("tab {w}");
-        assert!(matches!(store.write(move |tx| acts::undo(tx, &author(&tab, None))), Err(StoreError::NothingToUndo)));
+        assert!(matches!(store.write(move |tx| undo::undo(tx, &author(&tab, None), &undo::Wanted::default())), Err(StoreError::NothingToUndo)));
     }
     let left = store.read(|tx| sessions::load(tx, &session_id)).unwrap().session;
     assert_eq!((left.runs.len(), left.standing_runs().count()), (100, 0), "all taken back, all still there");
@@ -142,7 +142,7 @@ fn what_is_deleted_cannot_be_written_to_and_comes_back_whole() {
     assert!(not_found(store.read(|tx| amplifiers::get(tx, &id).map(drop))));
     let again = id.clone();
     assert!(not_found(store.write(move |tx| amplifiers::delete(tx, &author("a", None), &again, 2))), "twice is once");
-    store.write(|tx| acts::undo(tx, &author("a", None))).unwrap();
+    store.write(|tx| undo::undo(tx, &author("a", None), &undo::Wanted::default())).unwrap();
     let back = store.read(|tx| sessions::newest(tx, &id)).unwrap();
     assert_eq!(back.session, row.session);
     assert_eq!(store.read(|tx| amplifiers::get(tx, &id)).unwrap().revision, 3, "and a stale tab is still told");

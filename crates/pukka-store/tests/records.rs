@@ -7,7 +7,7 @@ use pukka_core::session::{Gate, GateCode, Run, Session};
 use pukka_core::units::{Ohms, Watts};
 use pukka_core::wiring::Wiring;
 use pukka_store::{
-    Author, Settings, Store, StoreError, acts, amplifiers, claims, gates, idempotency, rungs, runs, sessions, summaries, transfer,
+    Author, Settings, Store, StoreError, undo, amplifiers, claims, gates, idempotency, rungs, runs, sessions, summaries, transfer,
 };
 use tempfile::TempDir;
 
@@ -43,9 +43,9 @@ impl Bench {
         self.store.write(move |tx| runs::log(tx, &author, &session_id, &run, "447 14.38 41.2", true)).unwrap()
     }
 
-    fn undo(&self, tab: &str) -> Result<acts::Undone, StoreError> {
+    fn undo(&self, tab: &str) -> Result<undo::Undone, StoreError> {
         let author = author(tab);
-        self.store.write(move |tx| acts::undo(tx, &author))
+        self.store.write(move |tx| undo::undo(tx, &author, &undo::Wanted::default()))
     }
 }
 
@@ -166,7 +166,7 @@ fn undo_takes_back_the_last_act_of_its_own_tab_whatever_it_was() {
     assert_eq!((undone.says.as_str(), undone.on_shelf), ("deleted Tolland & Pike Mono 1100", true));
     assert_eq!(bench.load(&id).session.claims.len(), 4);
     assert_eq!(bench.undo("a").unwrap().says, "added a claim");
-    assert_eq!(bench.undo("a").unwrap().says, "logged 4 Ω, certified");
+    assert_eq!(bench.undo("a").unwrap().says, "logged 4\u{202f}Ω, certified");
     assert!(matches!(bench.undo("a"), Err(StoreError::NothingToUndo)));
     let back = bench.load(&id).session;
     assert_eq!(back.claims, start.claims);

@@ -6,6 +6,7 @@ use std::path::PathBuf;
 use anyhow::Context;
 use clap::{Parser, Subcommand};
 use pukka::clock::Clock;
+use pukka::http::Reach;
 use pukka::serve::{self, bind, prepare, until_told};
 use pukka::stand_in::{Settings, start};
 use pukka_sim::scpi::Role;
@@ -89,6 +90,9 @@ struct Place {
     /// Address to listen on; the next free port from 7411 when not given.
     #[arg(long)]
     listen: Option<SocketAddr>,
+    /// Let every machine on the network in, unpaired: they can read and change the records and drive the bench.
+    #[arg(long)]
+    trust_network: bool,
     /// Stop the clock at this moment (for pictures and tests).
     #[arg(long, hide = true)]
     now: Option<jiff::Timestamp>,
@@ -147,13 +151,18 @@ fn host(place: Place, demo: Option<bool>, speed: f64) -> anyhow::Result<()> {
     if demo == Some(true) {
         pukka::demo::start_over(&data)?;
     }
-    let settings = serve::Settings { data, clock: place.now.map_or(Clock::System, Clock::Stopped), demo: demo.is_some(), speed };
+    let (clock, trust_network) = (place.now.map_or(Clock::System, Clock::Stopped), place.trust_network);
     let runtime = tokio::runtime::Builder::new_multi_thread().enable_all().build()?;
     runtime.block_on(async {
-        let listener = bind(place.listen).await?;
-        let ready = prepare(settings).await?;
+        let listener = bind(place.listen, trust_network).await?;
+        let at = listener.local_addr()?;
+        let reach = Reach { on_network: !at.ip().is_loopback(), trust_network };
+        let ready = prepare(serve::Settings { data, clock, demo: demo.is_some(), speed, reach }).await?;
+        if reach.on_network {
+            eprintln!("Warning: every machine on this network can read and change the records and drive the bench.");
+        }
         // Said only once the data folder is ours.
-        println!("Pukka is at http://{}", listener.local_addr()?);
+        println!("Pukka is at http://{at}");
         ready.serve(listener, until_told()).await
     })
 }

@@ -11,6 +11,7 @@ use pukka_store::Store;
 use tokio::net::TcpListener;
 
 use crate::clock::Clock;
+use crate::http::Reach;
 use crate::live::Driving;
 use crate::{demo, http, stand_in};
 
@@ -25,6 +26,8 @@ pub struct Settings {
     pub demo: bool,
     /// How much faster than life the demo's stand-in bench runs.
     pub speed: f64,
+    /// How far it is let in.
+    pub reach: Reach,
 }
 
 /// The port of the bench, when it is free.
@@ -33,9 +36,14 @@ pub const PORT: u16 = 7411;
 /// Binds to the address given, or to the first free loopback port from [`PORT`] on.
 ///
 /// # Errors
-/// When the address cannot be had.
-pub async fn bind(address: Option<SocketAddr>) -> anyhow::Result<TcpListener> {
+/// When the address cannot be had, or lies beyond this machine and the network is not trusted.
+pub async fn bind(address: Option<SocketAddr>, trust_network: bool) -> anyhow::Result<TcpListener> {
     if let Some(address) = address {
+        anyhow::ensure!(
+            trust_network || address.ip().is_loopback(),
+            "{address} is reached from other machines, and devices cannot be paired yet: anyone on the network could read and change \
+             the records and drive the bench. Listen on 127.0.0.1, or say --trust-network."
+        );
         return TcpListener::bind(address).await.with_context(|| format!("{address} cannot be listened on"));
     }
     for port in PORT..PORT + 50 {
@@ -57,7 +65,7 @@ pub struct Ready {
 /// # Errors
 /// When the data folder cannot be used, or another program has it.
 pub async fn prepare(settings: Settings) -> anyhow::Result<Ready> {
-    let Settings { data, clock, demo, speed } = settings;
+    let Settings { data, clock, demo, speed, reach } = settings;
     let store = tokio::task::spawn_blocking(move || -> anyhow::Result<Store> {
         let store = Store::open(&data)?;
         if demo {
@@ -69,7 +77,7 @@ pub async fn prepare(settings: Settings) -> anyhow::Result<Ready> {
     let store = Arc::new(store);
     let stand_in = if demo { Some(stand_in::link(&store, clock, speed).await?) } else { None };
     let driving = Driving::start(&store, clock);
-    let app = http::app(http::State { store, clock, driving: driving.clone(), stand_in, importing: http::Importing::default() });
+    let app = http::app(http::State { store, clock, driving: driving.clone(), stand_in, importing: http::Importing::default(), reach });
     Ok(Ready { app, driving })
 }
 

@@ -186,7 +186,7 @@ fn what_is_not_there_is_404_and_what_is_no_json_is_said() {
     assert_eq!(bench.send("DELETE", "/api/claims/none", "", &match1).refusal().0, 404);
     assert_eq!(bench.post("/api/amplifiers/nobody/claims", &claim(4.0, 1.0)).refusal().0, 404);
     assert_eq!(bench.post(&format!("/api/sessions/{session}/runs/none/take-back"), &json!({ "reason": "x" })).refusal().0, 404);
-    assert_eq!(bench.post("/api/sessions/none/cautions", &json!({})).refusal().0, 404);
+    assert_eq!(bench.post("/api/sessions/none/ticks", &json!({ "code": "loads", "ticked": true })).refusal().0, 404);
     assert_eq!(
         bench
             .post(
@@ -198,7 +198,7 @@ fn what_is_not_there_is_404_and_what_is_no_json_is_said() {
         404
     );
     assert_eq!(bench.post("/api/undo", &json!({})).status, 200);
-    assert_eq!(bench.send("POST", "/api/undo", "", &[("x-pukka-tab", "other")]).refusal(), (409, "nothing-to-undo".into(), vec![]));
+    assert_eq!(bench.send("POST", "/api/undo", "{}", &[("x-pukka-tab", "other")]).refusal(), (409, "nothing-to-undo".into(), vec![]));
     assert_eq!(bench.send("PATCH", "/api/amplifiers", "", &[]).refusal().0, 405);
     assert_eq!(bench.get("/api/nowhere").refusal(), (404, "not-found".into(), vec![]));
     assert_eq!(bench.send("POST", "/api/amplifiers", &mono().to_string(), &[("content-type", "text/plain")]).refusal().0, 415);

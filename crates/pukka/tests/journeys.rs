@@ -118,7 +118,7 @@ fn a_gated_run_asks_before_it_starts_and_stays_out_when_it_did_not() {
     assert_eq!(bench.post(&runs, &burst).json()["ungated"], false);
     let certified = json!({ "rung": "mono@0.67@40", "mode": "certified", "line": "1400 13.7" });
     assert_eq!(bench.post(&runs, &certified).refusal().0, 409, "another mode is another gate");
-    assert_eq!(bench.post("/api/undo", &json!({})).json()["says"], "logged 0.67 Ω, dynamic");
+    assert_eq!(bench.post("/api/undo", &json!({})).json()["says"], "logged 0.67\u{202f}Ω, dynamic");
     assert_eq!(bench.post("/api/undo", &json!({})).json()["says"], "opened a gate at 0.67 Ω");
     assert_eq!(verdict()["ungated"], 1, "a gate shut again keeps its run out again");
 }
@@ -168,8 +168,8 @@ fn two_tabs_on_one_amplifier() {
     let claim_path = format!("/api/claims/{}", claim_row["id"].as_str().unwrap());
     assert_eq!(bench.send("DELETE", &claim_path, "", &[("x-pukka-tab", "a"), ("if-match", "1")]).status, 204);
     assert_eq!(bench.send("PUT", &claim_path, &claim(4.0, 460.0).to_string(), &[("x-pukka-tab", "b"), ("if-match", "1")]).refusal().0, 404);
-    assert_eq!(bench.send("POST", "/api/undo", "", &[("x-pukka-tab", "b")]).refusal().1, "nothing-to-undo", "each tab has its own");
-    assert_eq!(bench.send("POST", "/api/undo", "", &[("x-pukka-tab", "a")]).json()["says"], "removed a claim");
+    assert_eq!(bench.send("POST", "/api/undo", "{}", &[("x-pukka-tab", "b")]).refusal().1, "nothing-to-undo", "each tab has its own");
+    assert_eq!(bench.send("POST", "/api/undo", "{}", &[("x-pukka-tab", "a")]).json()["says"], "removed a claim");
     assert_eq!(bench.get(&amplifier).json()["claims"][0]["claim"], claim_row["claim"]);
 }
 

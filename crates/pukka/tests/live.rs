@@ -155,6 +155,9 @@ fn a_generator_that_is_lost_raises_the_alarm_and_is_zeroed_first_when_it_is_back
     until("it is zeroed as it comes back", || set.is_down() || set.peers.generator().len() > before + 1);
     let after = set.peers.generator()[before..].to_vec();
     assert_eq!(after.iter().take(2).map(String::as_str).collect::<Vec<_>>(), ["LEV -120", "OUTP OFF"], "{after:?}");
+    let shown = || set.bench.get("/api/live").json()["live"].clone();
+    until("the alarm is over", || shown()["alarm"] == false);
+    assert!(shown()["says"].as_str().unwrap().starts_with("The level is down now: the generator has answered."), "{}", shown());
 }
 
 #[test]

@@ -60,7 +60,8 @@ pub fn source(session: &Session) -> Option<Source> {
 /// The same, as if one run had not been made.
 #[must_use]
 pub fn source_without(session: &Session, run_id: Option<&str>) -> Option<Source> {
-    let own: Vec<Sag> = session.standing_runs().filter(|run| Some(run.id.as_str()) != run_id).filter_map(sag_of).collect();
+    let whole = |run: &&Run| !run.incomplete && Some(run.id.as_str()) != run_id;
+    let own: Vec<Sag> = session.standing_runs().filter(whole).filter_map(sag_of).collect();
     if own.len() >= ENOUGH_RUNS {
         return fit(&own);
     }

@@ -2,11 +2,12 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::gates::{Look, floor_ohm};
+use super::gates::{GateFound, Look, floor_ohm};
 use super::rungs::Rung;
 use crate::amplifier::{Provenance, Topology, controls_left};
 use crate::bench::{Quantity, SupplyKind};
 use crate::format;
+use crate::runs::checks::blade_fuse;
 use crate::session::{Mode, Session};
 use crate::units::more_than;
 use crate::wiring::{Wiring, same_load};
@@ -135,6 +136,21 @@ pub fn at_step(session: &Session, look: &Look, rung: &Rung, mode: Mode) -> Vec<S
     mind
 }
 
+/// Draw over the supply fuses from which a run asks once before Pukka starts it: up to here a blade fuse never opens.
+const ASKS_PAST_FUSES: f64 = 1.10;
+
+/// Reasons to ask once more before a run is started: its gates, open or not, and a draw that may open a fuse.
+#[must_use]
+pub fn before_start(session: &Session, look: &Look, gates: &[GateFound]) -> Vec<String> {
+    let mut reasons: Vec<String> = gates.iter().map(|gate| gate.title.clone()).collect();
+    if let (Some(ratio), Some(p)) = (look.fuse_ratio(session).filter(|ratio| more_than(*ratio, ASKS_PAST_FUSES)), &look.prediction) {
+        let amps = format::with_unit(&format::amps(p.high_a), "A");
+        let percent = format::with_unit(&format::fixed(100.0 * ratio, 0), "%");
+        reasons.push(format!("It may draw {amps}, {percent} of its fuses: {}.", blade_fuse(ratio)));
+    }
+    reasons
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -159,6 +175,27 @@ mod tests {
         let changed = titles(&session);
         assert!(!changed.contains("bank") && changed.contains("electrician") && changed.contains("scope"));
         assert!(changed.contains("supercapacitors") && changed.contains("power-up") && !changed.contains("owner"));
+    }
+
+    #[test]
+    fn past_110_percent_of_the_fuses_a_start_asks_and_below_it_does_not() {
+        use crate::plan::gates::gates;
+        use crate::plan::known::Known;
+        let mut session = mono_1100();
+        let reasons = |session: &Session| {
+            let known = Known::of(session, &[]);
+            let rung = crate::plan::ladder::find(session, "mono@1@40").unwrap();
+            let look = Look::at(&known, &rung);
+            (look.fuse_ratio(session).unwrap(), before_start(session, &look, &gates(&known, &look, &rung, Mode::Certified)))
+        };
+        let (ratio, _) = reasons(&session);
+        let fuse = session.amplifier.supply_fuse_a().unwrap();
+        for (share, asks) in [(1.09, false), (1.11, true)] {
+            session.amplifier.fuses_a = vec![crate::units::Amps::new(fuse * ratio / share).unwrap()];
+            let (now, reasons) = reasons(&session);
+            assert!((now - share).abs() < 1e-6);
+            assert_eq!(reasons.iter().any(|says| says.contains("of its fuses")), asks, "{share}: {reasons:?}");
+        }
     }
 
     #[test]

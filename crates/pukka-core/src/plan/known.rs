@@ -47,10 +47,12 @@ pub struct Known<'a> {
 }
 
 impl<'a> Known<'a> {
-    /// Gathers it; `checks` keep runs that cannot be true out.
+    /// Gathers it; `checks` keep runs that cannot be true out. A run that was cut short tells nothing of what a whole one will ask:
+    /// its losses are mostly those of an amplifier at rest.
     #[must_use]
     pub fn of(session: &'a Session, checks: &[Check]) -> Self {
-        Self { session, usable: usable(session, checks), source: source_ohm::source(session), proven_peak_a: proven_peak_a(session) }
+        let whole = usable(session, checks).into_iter().filter(|u| !u.run.incomplete).collect();
+        Self { session, usable: whole, source: source_ohm::source(session), proven_peak_a: proven_peak_a(session) }
     }
 
     /// The same, as if this run had not been made.

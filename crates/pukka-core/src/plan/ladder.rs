@@ -81,6 +81,8 @@ pub struct Cell {
     pub extra_drive_db: f64,
     /// What to mind at this very step.
     pub mind: Vec<String>,
+    /// Why Pukka asks once more before it starts this run; nothing when it does not.
+    pub asks: Vec<String>,
 }
 
 /// What is set for a rung.
@@ -348,6 +350,7 @@ fn cell(known: &Known, look: &Look, rung: &Rung, mode: Mode, runs: &[&Run], scal
             })
             .collect(),
         shut: gates.iter().any(|gate| !gate.open),
+        asks: super::cautions::before_start(session, look, &gates),
         gates,
         extra_drive_db: rung.extra_drive_db(session, mode).get(),
         mind: super::cautions::at_step(session, look, rung, mode),

@@ -210,15 +210,15 @@ mod tests {
         session.bench.meters.clear();
         let mut run = session.runs[0].clone();
         run.wiring = Wiring::Channels { driven: 4 };
-        outputs_of(&mut run, &[77.0, 72.0]);
+        outputs_of(&mut run, &[84.0, 81.0]);
         let total = total(&session, &run).unwrap();
-        // (77 + 72)/2 × 4 = 298 W
-        assert!((total.total_w - 298.0).abs() < 1e-12);
+        // (84 + 81)/2 × 4 = 330 W
+        assert!((total.total_w - 330.0).abs() < 1e-12);
         assert_eq!(total.assumed_outputs, 2);
-        // One meter, ± 2 %: u adds linearly, 149 × 0.02/√3, and scales by 4/2.
-        assert!((total.u_w - 298.0 * 0.02 / 3f64.sqrt()).abs() < 1e-12);
-        // 10·log10(77/72) = 0.2916 dB
-        assert!((total.balance_db().unwrap() - 0.291_59).abs() < 1e-4);
+        // One meter, ± 2 %: u adds linearly, 165 × 0.02/√3, and scales by 4/2.
+        assert!((total.u_w - 330.0 * 0.02 / 3f64.sqrt()).abs() < 1e-12);
+        // 10·log10(84/81) = 0.1579 dB
+        assert!((total.balance_db().unwrap() - 0.157_94).abs() < 1e-4);
     }
 
     #[test]

@@ -8,6 +8,7 @@ use super::Session;
 use super::reading::{Cycles, Hold, LevelStep, OutputReading, SupplyReading, check_rows};
 use crate::absent::{or_default, or_yes, yes};
 use crate::amplifier::check_load;
+use crate::format;
 use crate::problem::{Problem, check_text};
 use crate::units::{Amps, Celsius, Decibels, Hertz, Ohms, Ratio, Volts};
 use crate::wiring::Wiring;
@@ -197,6 +198,13 @@ impl Run {
     #[must_use]
     pub fn cut_short(&self) -> bool {
         self.incomplete && self.incident.is_none()
+    }
+
+    /// Where it stands on the ladder: "2 Ω, clipping", with the wiring when it is not mono.
+    #[must_use]
+    pub fn place_words(&self) -> String {
+        let wiring = if self.wiring == Wiring::Mono { String::new() } else { format!(", {}", self.wiring.words()) };
+        format!("{}{wiring}, {}", format::with_unit(&format::ohms(self.load_nominal_ohm.get()), "Ω"), self.mode.word())
     }
 
     /// The load computed with: measured when known, else nominal.

@@ -44,6 +44,11 @@ impl ApiError {
         Self { problems, ..Self::new(StatusCode::UNPROCESSABLE_ENTITY, "invalid", title) }
     }
 
+    /// A run that wants a second look before it is logged.
+    pub(super) fn doubted(place: &str, problems: Vec<Problem>) -> Self {
+        Self { problems, ..Self::new(StatusCode::CONFLICT, "doubted", format!("{place} is not logged yet: look at the readings again.")) }
+    }
+
     /// No such thing.
     pub(crate) fn not_found(what: &'static str, id: &str) -> Self {
         StoreError::NotFound { what, id: id.to_owned() }.into()
@@ -52,6 +57,14 @@ impl ApiError {
     /// A route that is there, with another method.
     pub(super) fn wrong_method() -> Self {
         Self::new(StatusCode::METHOD_NOT_ALLOWED, "wrong-method", "This address does not take that method.")
+    }
+}
+
+impl ApiError {
+    /// The same for a person who looks at it in a browser. The sentence is one of ours: nothing in it comes from outside.
+    pub(super) fn page(&self) -> Response {
+        let page = format!("<!doctype html><meta charset=\"utf-8\"><title>Pukka</title><h1>Pukka</h1><p>{}</p>", self.title);
+        (self.status, [(header::CONTENT_TYPE, "text/html; charset=utf-8")], page).into_response()
     }
 }
 
@@ -66,7 +79,10 @@ impl From<StoreError> for ApiError {
             StoreError::Armed { .. } => (StatusCode::CONFLICT, "armed"),
             StoreError::Refused { .. } => (StatusCode::CONFLICT, "refused"),
             StoreError::BenchInUse => (StatusCode::CONFLICT, "bench-in-use"),
+            StoreError::GivenUp => (StatusCode::CONFLICT, "given-up"),
             StoreError::NothingToUndo => (StatusCode::CONFLICT, "nothing-to-undo"),
+            StoreError::NothingToRedo => (StatusCode::CONFLICT, "nothing-to-redo"),
+            StoreError::NotNext { .. } => (StatusCode::CONFLICT, "not-next"),
             StoreError::DiskFull => (StatusCode::INSUFFICIENT_STORAGE, "disk-full"),
             _ => (StatusCode::INTERNAL_SERVER_ERROR, "store-failed"),
         };

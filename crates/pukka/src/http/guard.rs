@@ -9,20 +9,38 @@ use axum::response::{IntoResponse, Response};
 
 use super::ApiError;
 
+/// Names by which the program may be called, beside its addresses and `localhost`.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Names {
+    /// None: it listens on this machine only.
+    None,
+    /// Those that only the network at hand can give: nobody elsewhere can register one and make it point here.
+    OfTheNetwork,
+}
+
+/// Ends of names that are never given out on the internet. Ref: RFC 6761, RFC 6762, RFC 8375, and ICANN's reservation of .internal.
+const OF_THE_NETWORK: [&str; 6] = [".local", ".home.arpa", ".internal", ".test", ".lan", ".localhost"];
+
 /// Refuses hosts that are names (a name can be made to point here), and writes that come from another origin.
-pub async fn same_place(request: Request, next: Next) -> Response {
-    match check(request.method(), request.headers()) {
+pub async fn same_place(names: Names, request: Request, next: Next) -> Response {
+    match check(names, request.method(), request.headers()) {
         Ok(()) => next.run(request).await,
+        Err(error) if is_page(request.headers()) => error.page(),
         Err(error) => error.into_response(),
     }
 }
 
-fn check(method: &Method, headers: &HeaderMap) -> Result<(), ApiError> {
+/// Whether a person is looking at it.
+fn is_page(headers: &HeaderMap) -> bool {
+    headers.get(header::ACCEPT).and_then(|accept| accept.to_str().ok()).is_some_and(|accept| accept.contains("text/html"))
+}
+
+fn check(names: Names, method: &Method, headers: &HeaderMap) -> Result<(), ApiError> {
     let forbidden = |says: &str| ApiError::new(StatusCode::FORBIDDEN, "wrong-place", says);
     let text = |name| headers.get(name).and_then(|value| value.to_str().ok());
     let host = text(header::HOST).ok_or_else(|| forbidden("The request names no host."))?;
-    if !is_own_host(host) {
-        return Err(forbidden("Open Pukka by its address, not by another name."));
+    if !is_own_host(names, host) {
+        return Err(forbidden("Open Pukka by the address it printed when it started, not by another name."));
     }
     if !matches!(*method, Method::GET | Method::HEAD | Method::OPTIONS)
         && let Some(origin) = text(header::ORIGIN)
@@ -33,13 +51,15 @@ fn check(method: &Method, headers: &HeaderMap) -> Result<(), ApiError> {
     Ok(())
 }
 
-/// An address in figures, or localhost.
-fn is_own_host(host: &str) -> bool {
+/// An address in figures, localhost, or a name of the network where those are let in.
+fn is_own_host(names: Names, host: &str) -> bool {
     let name = match host.strip_prefix('[') {
         Some(six) => six.split(']').next().unwrap_or_default(),
         None => host.rsplit_once(':').map_or(host, |(name, _)| name),
     };
-    name.eq_ignore_ascii_case("localhost") || name.parse::<IpAddr>().is_ok()
+    let lower = name.to_ascii_lowercase();
+    let of_the_network = || !lower.contains('.') || OF_THE_NETWORK.iter().any(|end| lower.ends_with(end));
+    lower == "localhost" || name.parse::<IpAddr>().is_ok() || (names == Names::OfTheNetwork && !lower.is_empty() && of_the_network())
 }
 
 #[cfg(test)]
@@ -47,12 +67,16 @@ mod tests {
     use super::*;
 
     fn verdict(method: Method, host: &str, origin: Option<&str>) -> bool {
+        verdict_of(Names::None, method, host, origin)
+    }
+
+    fn verdict_of(names: Names, method: Method, host: &str, origin: Option<&str>) -> bool {
         let mut headers = HeaderMap::new();
         headers.insert(header::HOST, host.parse().unwrap());
         if let Some(origin) = origin {
             headers.insert(header::ORIGIN, origin.parse().unwrap());
         }
-        check(&method, &headers).is_ok()
+        check(names, &method, &headers).is_ok()
     }
 
     #[test]
@@ -63,5 +87,18 @@ mod tests {
         assert!(!verdict(Method::POST, "127.0.0.1:7411", Some("http://elsewhere.example")));
         assert!(!verdict(Method::DELETE, "127.0.0.1:7411", Some("null")));
         assert!(!verdict(Method::GET, "bench.elsewhere.example", None), "a name may be made to point here");
+        assert!(!verdict(Method::GET, "bench.test", None), "and nobody said that the network is trusted");
+    }
+
+    #[test]
+    fn on_a_trusted_network_only_names_that_nobody_elsewhere_can_own() {
+        let get = |host| verdict_of(Names::OfTheNetwork, Method::GET, host, None);
+        for host in ["bench.test:7411", "bench.local", "BENCH.LAN:7411", "bench", "bench.home.arpa", "192.168.1.20:7411", "localhost"] {
+            assert!(get(host), "{host}");
+        }
+        for host in ["bench.example", "bench.test.example", "local.example:7411", "", ":7411"] {
+            assert!(!get(host), "{host}");
+        }
+        assert!(!verdict_of(Names::OfTheNetwork, Method::POST, "bench.test", Some("http://elsewhere.example")));
     }
 }

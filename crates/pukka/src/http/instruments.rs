@@ -5,6 +5,7 @@ use axum::extract::{Path, State as Ask};
 use axum::http::StatusCode;
 use pukka_core::instruments::{GENERIC, Profile, Role};
 use pukka_core::problem::{Problem, check_text, under};
+use pukka_store::idempotency;
 use pukka_store::links::{self, LinkRow};
 use serde::{Deserialize, Serialize};
 
@@ -143,7 +144,8 @@ pub async fn set(
     let author = writing.author(&body.raw);
     let row = LinkRow { role, address: address.trim().to_owned(), profile, meter: meter.filter(|id| !id.is_empty()) };
     let kept = row.clone();
-    state.records(move |store| store.write(move |tx| links::save(tx, &author, &kept))).await?;
+    let work = move |store: &pukka_store::Store| store.write(move |tx| idempotency::once(tx, &author, |tx| links::save(tx, &author, &kept)));
+    state.records(work).await?;
     state.driving.links.open(&row);
     Ok(StatusCode::NO_CONTENT)
 }
@@ -151,9 +153,11 @@ pub async fn set(
 /// Takes a link away.
 #[utoipa::path(delete, operation_id = "removeInstrument", path = "/instruments/{role}", params(("role" = String, Path)),
     responses((status = 204), (status = 404, body = ProblemBody, content_type = "application/problem+json")))]
-pub async fn remove(Ask(state): Ask<State>, Path(word): Path<String>, _writing: Writing) -> Result<StatusCode, ApiError> {
+pub async fn remove(Ask(state): Ask<State>, Path(word): Path<String>, writing: Writing) -> Result<StatusCode, ApiError> {
     let role = role(&word)?;
-    state.records(move |store| store.write(move |tx| links::remove(tx, role))).await?;
+    let author = writing.author(b"");
+    let work = move |store: &pukka_store::Store| store.write(move |tx| idempotency::once(tx, &author, |tx| links::remove(tx, role)));
+    state.records(work).await?;
     state.driving.links.close(role);
     Ok(StatusCode::NO_CONTENT)
 }

@@ -62,6 +62,8 @@ impl From<CannotStart> for ApiError {
 
 const ROUNDS: std::ops::RangeInclusive<u32> = 1..=200;
 const USUAL_ROUNDS: u32 = 20;
+/// A stream that says nothing for two of these is taken for broken by the page.
+const BEATS: Duration = Duration::from_secs(1);
 
 /// Starts a live run: gates are judged, the run is armed, the level rises.
 #[utoipa::path(post, operation_id = "startLive", path = "/sessions/{id}/live", params(("id" = String, Path)), request_body = LiveToStart,
@@ -156,6 +158,8 @@ fn parse_id(id: &str) -> Option<(i64, u64)> {
 }
 
 enum Heard {
+    /// Nothing for a while: the browser is told that the stream is alive.
+    Beat,
     State(Option<LiveState>),
     Round(KeptRound),
     /// More came than a browser was fast enough for.
@@ -182,6 +186,7 @@ impl Looking {
             }
             match self.heard().await {
                 Heard::Ending => return None,
+                Heard::Beat => return Some(Event::default().event("beat").data("1")),
                 Heard::State(live) => {
                     let data = serde_json::to_string(&LiveView { live }).unwrap_or_default();
                     return Some(Event::default().event("state").data(data));
@@ -196,6 +201,7 @@ impl Looking {
     async fn heard(&mut self) -> Heard {
         tokio::select! {
             _ = self.ending.wait_for(|over| *over) => Heard::Ending,
+            () = tokio::time::sleep(BEATS) => Heard::Beat,
             changed = self.states.changed() => match changed {
                 Ok(()) => Heard::State(self.states.borrow_and_update().clone()),
                 Err(_) => Heard::Ending,

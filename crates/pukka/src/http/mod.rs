@@ -1,5 +1,6 @@
 //! Every route, in one list.
 
+mod about;
 mod amplifiers;
 mod arithmetic;
 mod bench;
@@ -20,6 +21,7 @@ mod tones;
 mod transfer;
 mod undo;
 mod verdict;
+mod writes;
 mod writing;
 
 use std::sync::Arc;
@@ -57,6 +59,17 @@ pub struct State {
     pub stand_in: Option<Running>,
     /// The import under way.
     pub importing: Importing,
+    /// How far it is let in.
+    pub reach: Reach,
+}
+
+/// How far the program is let in.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+pub struct Reach {
+    /// It listens beyond this machine.
+    pub on_network: bool,
+    /// Whoever is on the network is trusted, and names of the network count as its own.
+    pub trust_network: bool,
 }
 
 impl State {
@@ -91,7 +104,6 @@ fn api() -> OpenApiRouter<State> {
         .routes(routes!(claims::update, claims::delete))
         .routes(routes!(claims::choose))
         .routes(routes!(bench::ladder::get))
-        .routes(routes!(bench::ladder::cautions))
         .routes(routes!(bench::rungs::save))
         .routes(routes!(bench::session::change))
         .routes(routes!(bench::session::tick))
@@ -139,7 +151,11 @@ fn api() -> OpenApiRouter<State> {
         .routes(routes!(transfer::preview))
         .routes(routes!(transfer::import))
         .routes(routes!(importing::progress))
+        .routes(routes!(undo::list))
         .routes(routes!(undo::undo))
+        .routes(routes!(undo::redo))
+        .routes(routes!(writes::settle))
+        .routes(routes!(about::get))
 }
 
 fn described() -> OpenApiRouter<State> {
@@ -155,13 +171,14 @@ pub fn openapi() -> utoipa::openapi::OpenApi {
 /// The application.
 pub fn app(state: State) -> Router {
     let (router, description) = described().split_for_parts();
+    let names = if state.reach.trust_network { guard::Names::OfTheNetwork } else { guard::Names::None };
     let header = |name, value: &'static str| SetResponseHeaderLayer::overriding(name, HeaderValue::from_static(value));
     router
         .route("/api/openapi.json", get(move || std::future::ready(Json(description.clone()).into_response())))
         .fallback(assets::file)
         .method_not_allowed_fallback(|| std::future::ready(ApiError::wrong_method()))
         .layer(DefaultBodyLimit::max(MOST_BYTES))
-        .layer(middleware::from_fn(guard::same_place))
+        .layer(middleware::from_fn(move |request, next| guard::same_place(names, request, next)))
         .layer(CompressionLayer::new())
         .layer(SetResponseHeaderLayer::if_not_present(header::CONTENT_SECURITY_POLICY, HeaderValue::from_static(POLICY)))
         .layer(header(header::X_CONTENT_TYPE_OPTIONS, "nosniff"))

@@ -1,32 +1,116 @@
-//! Undo: an act of its own that takes back the last one of its tab.
+//! Undo and redo: entries of their own that take back the last act of a tab, or do it again.
 
 use axum::Json;
-use axum::extract::State as Ask;
-use pukka_store::{acts, idempotency};
+use axum::extract::{Query, State as Ask};
+use pukka_store::{Author, StoreError, Transaction, idempotency, sessions, undo};
 use serde::{Deserialize, Serialize};
 
+use super::body::Body;
 use super::error::ProblemBody;
 use super::writing::Writing;
 use super::{ApiError, State};
 
-/// What was taken back.
+/// Whose acts.
+#[derive(Debug, Default, Serialize, Deserialize, utoipa::ToSchema, utoipa::IntoParams)]
+#[serde(deny_unknown_fields)]
+#[into_params(parameter_in = Query)]
+pub struct ActsOf {
+    /// Only what was done at the bench in this session: claims and amplifiers stay as they are.
+    pub session: Option<String>,
+}
+
+/// Which act is to be taken back, or done again.
+#[derive(Debug, Default, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct ActWanted {
+    /// The act that was shown as the next; refused when another one is.
+    pub act: Option<i64>,
+    /// Only what was done at the bench in this session.
+    pub session: Option<String>,
+}
+
+/// An act, or several that were done at once.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct ActView {
+    /// Its number.
+    pub act: i64,
+    /// When it was done.
+    pub at: String,
+    /// "logged 1 Ω, certified".
+    pub says: String,
+    /// The amplifier it was done to.
+    pub amplifier_id: String,
+}
+
+/// What comes next, the next one first.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct ActsView {
+    /// What can be taken back.
+    pub undo: Vec<ActView>,
+    /// What can be done again.
+    pub redo: Vec<ActView>,
+}
+
+/// What was taken back, or done again.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct UndoneView {
     /// "logged 1 Ω, certified".
     pub says: String,
     /// The amplifier it was done to.
     pub amplifier_id: String,
-    /// Whether that amplifier is still on the shelf.
+    /// Whether that amplifier is on the shelf now.
     pub on_shelf: bool,
 }
 
+impl From<undo::ActRow> for ActView {
+    fn from(undo::ActRow { act, at, says, amplifier_id }: undo::ActRow) -> Self {
+        Self { act, at, says, amplifier_id }
+    }
+}
+
+/// What this tab can take back and do again.
+#[utoipa::path(get, operation_id = "getActs", path = "/acts", params(ActsOf),
+    responses((status = 200, body = ActsView), (status = 404, body = ProblemBody, content_type = "application/problem+json")))]
+pub async fn list(Ask(state): Ask<State>, writing: Writing, of: Query<ActsOf>) -> Result<Json<ActsView>, ApiError> {
+    let tab = writing.author(b"").tab;
+    let read = move |store: &pukka_store::Store| {
+        store.read(|tx| {
+            let amplifier = of.0.session.as_deref().map(|session| sessions::amplifier_of(tx, session)).transpose()?;
+            undo::next(tx, &tab, amplifier.as_deref())
+        })
+    };
+    let undo::Next { undo, redo } = state.records(read).await?;
+    let shown = |rows: Vec<undo::ActRow>| rows.into_iter().map(ActView::from).collect();
+    Ok(Json(ActsView { undo: shown(undo), redo: shown(redo) }))
+}
+
 /// Takes back the last act of this tab.
-#[utoipa::path(post, operation_id = "undo", path = "/undo",
+#[utoipa::path(post, operation_id = "undo", path = "/undo", request_body = ActWanted,
     responses((status = 200, body = UndoneView), (status = 409, body = ProblemBody, content_type = "application/problem+json"),
               (status = 412, body = ProblemBody, content_type = "application/problem+json")))]
-pub async fn undo(Ask(state): Ask<State>, writing: Writing) -> Result<Json<UndoneView>, ApiError> {
-    let author = writing.author(b"");
-    let work = move |store: &pukka_store::Store| store.write(move |tx| idempotency::once(tx, &author, |tx| acts::undo(tx, &author)));
-    let acts::Undone { says, amplifier_id, on_shelf } = state.records(work).await?;
+pub async fn undo(Ask(state): Ask<State>, writing: Writing, body: Body<ActWanted>) -> Result<Json<UndoneView>, ApiError> {
+    turn(state, writing, body, undo::undo).await
+}
+
+/// Does again what this tab took back last.
+#[utoipa::path(post, operation_id = "redo", path = "/redo", request_body = ActWanted,
+    responses((status = 200, body = UndoneView), (status = 409, body = ProblemBody, content_type = "application/problem+json"),
+              (status = 412, body = ProblemBody, content_type = "application/problem+json")))]
+pub async fn redo(Ask(state): Ask<State>, writing: Writing, body: Body<ActWanted>) -> Result<Json<UndoneView>, ApiError> {
+    turn(state, writing, body, undo::redo).await
+}
+
+type Turn = fn(&Transaction, &Author, &undo::Wanted) -> Result<undo::Undone, StoreError>;
+
+async fn turn(state: State, writing: Writing, body: Body<ActWanted>, way: Turn) -> Result<Json<UndoneView>, ApiError> {
+    let author = writing.author(&body.raw);
+    let ActWanted { act, session } = body.value;
+    let work = move |tx: &Transaction| {
+        let at_bench_of = session.as_deref().map(|session| sessions::amplifier_of(tx, session)).transpose()?;
+        way(tx, &author, &undo::Wanted { act, at_bench_of })
+    };
+    let keyed = writing.author(&body.raw);
+    let undo::Undone { says, amplifier_id, on_shelf } =
+        state.records(move |store| store.write(move |tx| idempotency::once(tx, &keyed, work))).await?;
     Ok(Json(UndoneView { says, amplifier_id, on_shelf }))
 }

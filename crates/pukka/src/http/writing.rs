@@ -42,7 +42,8 @@ impl Writing {
     }
 }
 
-const MOST_CHARS: usize = 100;
+/// Characters of a header or a key.
+pub const MOST_CHARS: usize = 100;
 
 fn header_text(headers: &HeaderMap, name: &str) -> Result<Option<String>, ApiError> {
     let Some(value) = headers.get(name) else {

@@ -1,6 +1,7 @@
 //! Drives a run. What matters is what comes first: it is written down that the level goes up, then it goes up; on any stop the
 //! level goes down, and everything else afterwards.
 
+use std::sync::atomic::Ordering;
 use std::sync::{Arc, PoisonError};
 use std::time::Duration;
 
@@ -218,23 +219,42 @@ impl Driven {
     async fn run(self, stops: mpsc::Receiver<Stop>, every: Duration) {
         let mut samples = Samples::start(Arc::clone(&self.driving.store), self.seq, self.driving.kept.clone());
         let (ended, found) = self.rounds(stops, every, &mut samples).await;
+        let proved_before = self.proved();
         // The level first, whatever the end was; then the records.
         let down = self.down().await;
+        if !down {
+            // At once: what is kept of the run can wait, and whoever stands at the bench cannot.
+            self.show(None, ended.says(), None, Some(proved_before));
+        }
         samples.end().await;
-        let alarm = !down;
         let outcome = Outcome { ended: ended.clone(), found, rest_v: self.rest_v, meter: self.meter.clone() };
         let kept = log::finish(&self.driving.store, &self.author, self.seq, &self.session, &self.rung, self.place.mode, outcome).await;
-        let mut state = self.state(ended.says(), None);
-        match kept {
-            Ok(run_id) => state.run_id = run_id,
-            Err(error) => state.says = format!("{} The run could not be kept: {error}", state.says),
-        }
-        if alarm {
-            state.says = format!("{} {}", Ended::Stopped { why: Stop::GeneratorLost }.says(), state.says);
-        }
-        state.ended = Some(ended);
-        state.alarm = alarm;
-        self.driving.state.send_replace(Some(state));
+        let (says, run_id) = match kept {
+            Ok(run_id) => (ended.says(), run_id),
+            Err(error) => (format!("{} The run could not be kept: {error}", ended.says()), None),
+        };
+        self.show(Some(ended), says, run_id, (!down).then_some(proved_before));
+    }
+
+    /// How often the generator has answered that its level is down.
+    fn proved(&self) -> u64 {
+        self.driving.proved.load(Ordering::SeqCst)
+    }
+
+    /// Shows how it ends. With a count, the alarm stands until the generator has answered once more than that.
+    fn show(&self, ended: Option<Ended>, says: String, run_id: Option<String>, proved_before: Option<u64>) {
+        self.driving.state.send_modify(|shown| {
+            let mut state = self.state(says, None);
+            (state.ended, state.run_id) = (ended, run_id);
+            if let Some(before) = proved_before {
+                state.alarm = true;
+                state.says = format!("{} {}", Ended::Stopped { why: Stop::GeneratorLost }.says(), state.says);
+                if self.proved() > before {
+                    state.all_clear();
+                }
+            }
+            *shown = Some(state);
+        });
     }
 
     /// Takes the level away; false when nobody knows whether it is.

@@ -6,6 +6,7 @@ mod meters;
 mod samples;
 
 use std::collections::VecDeque;
+use std::sync::atomic::{AtomicU64, Ordering};
 use std::sync::{Arc, Mutex, PoisonError};
 use std::time::Duration;
 
@@ -49,6 +50,17 @@ pub struct LiveState {
     pub alarm: bool,
 }
 
+impl LiveState {
+    /// Takes the alarm back: the generator has answered that its level is down. False when there was none.
+    fn all_clear(&mut self) -> bool {
+        let alarm = std::mem::take(&mut self.alarm);
+        if alarm {
+            self.says = format!("The level is down now: the generator has answered. {}", self.says);
+        }
+        alarm
+    }
+}
+
 /// A round as it was kept.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct KeptRound {
@@ -76,6 +88,8 @@ pub struct Driving {
     kept: broadcast::Sender<KeptRound>,
     stop: Arc<Mutex<Option<mpsc::Sender<Stop>>>>,
     over: watch::Sender<bool>,
+    /// How often the generator has answered that its level is down.
+    proved: Arc<AtomicU64>,
     rested: Arc<Mutex<VecDeque<RestReading>>>,
 }
 
@@ -87,7 +101,13 @@ impl Driving {
     /// Opens the links that are set up, and puts right what an ended program left behind.
     pub fn start(store: &Arc<Store>, clock: Clock) -> Self {
         let for_zero = Arc::clone(store);
+        let state: watch::Sender<Option<LiveState>> = watch::Sender::new(None);
+        let proved = Arc::new(AtomicU64::new(0));
+        let (shown, counted) = (state.clone(), Arc::clone(&proved));
         let on_zero = Arc::new(move || {
+            // Counted before the state is looked at: whoever raises the alarm looks at the count last.
+            counted.fetch_add(1, Ordering::SeqCst);
+            shown.send_if_modified(|state| state.as_mut().is_some_and(LiveState::all_clear));
             let store = Arc::clone(&for_zero);
             // Whoever takes the level away does not wait for the disk.
             tokio::task::spawn_blocking(move || {
@@ -107,7 +127,8 @@ impl Driving {
             links,
             store: Arc::clone(store),
             clock,
-            state: watch::Sender::new(None),
+            state,
+            proved,
             kept: broadcast::Sender::new(WAITING),
             stop: Arc::new(Mutex::new(None)),
             over: watch::Sender::new(false),

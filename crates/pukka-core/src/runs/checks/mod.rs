@@ -13,10 +13,8 @@ pub use single::blade_fuse;
 
 use serde::{Deserialize, Serialize};
 
-use crate::format;
 use crate::session::{Run, Session};
 use crate::verdict::judge::assess;
-use crate::wiring::Wiring;
 
 /// How grave a check is.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, utoipa::ToSchema)]
@@ -55,6 +53,15 @@ pub struct Check {
     pub strikes: Vec<String>,
 }
 
+impl Check {
+    /// Whether Enter asks once more before a run is logged under it: a stop, or a doubt about what was read. Fuses and heat say
+    /// something of the amplifier, not of the readings.
+    #[must_use]
+    pub fn asks_before_logging(&self) -> bool {
+        !self.settled && self.severity != Severity::Note && !matches!(self.code.as_str(), "fuse" | "hot")
+    }
+}
+
 /// What a rule found.
 struct Found {
     code: &'static str,
@@ -83,7 +90,7 @@ impl Found {
             code: self.code.into(),
             severity: self.severity,
             runs: ids,
-            place: runs.first().map(|run| place(run)).unwrap_or_default(),
+            place: runs.first().map(|run| run.place_words()).unwrap_or_default(),
             settled: accepted.is_some(),
             accepted,
             title: self.title.into(),
@@ -105,12 +112,6 @@ const fn strikes(code: &str) -> &'static [&'static str] {
         b"hot" => &["temperature_c"],
         _ => &[],
     }
-}
-
-/// "2 Ω, clipping", with the wiring when it is not mono.
-fn place(run: &Run) -> String {
-    let wiring = if run.wiring == Wiring::Mono { String::new() } else { format!(", {}", run.wiring.words()) };
-    format!("{}{wiring}, {}", format::with_unit(&format::ohms(run.load_nominal_ohm.get()), "Ω"), run.mode.word())
 }
 
 /// Checks that stand on the readings alone, without asking what the runs are used for.
@@ -150,6 +151,7 @@ pub fn check_run(session: &Session, run: &Run) -> Vec<Check> {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::wiring::Wiring;
     use crate::session::examples;
     use crate::units::{Amps, Celsius, Ratio, Volts, VoltsRms, Watts};
 

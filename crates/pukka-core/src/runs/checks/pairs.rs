@@ -1,7 +1,7 @@
 //! Checks on runs that bear on one another.
 
 use super::seen::{Seen, Spoken, spoken};
-use super::{Check, Found, Severity, place};
+use super::{Check, Found, Severity};
 use crate::amplifier::SupplyType;
 use crate::format;
 use crate::session::{Mode, Run, Session};
@@ -187,8 +187,8 @@ fn repeated_reading(a: &Seen, b: &Seen) -> Option<Found> {
             format!(
                 "{} A at {} and at {}, to the last digit, for {} and {} W.",
                 format::as_read(first),
-                place(a.run),
-                place(b.run),
+                a.run.place_words(),
+                b.run.place_words(),
                 format::watts(p1),
                 format::watts(p2)
             ),

@@ -206,7 +206,7 @@ fn words(taken: &Taken) -> String {
 fn unit_of(parts: &[Part], slots: &mut Slots) -> Result<Unit, Refusal> {
     let mut unit = None;
     for part in parts {
-        // "77=76w": the letters behind the last one stand for the whole part.
+        // "84=83w": the letters behind the last one stand for the whole part.
         let Some(letters) = lettered(part).next() else { continue };
         let own = Unit::parse(&letters.letters).ok_or_else(|| unknown_letters(letters))?;
         if unit.is_some_and(|other| other != own) {

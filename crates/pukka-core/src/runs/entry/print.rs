@@ -1,6 +1,7 @@
 //! Readings back into a line, every figure with its letter.
 
 use super::Readings;
+use crate::format;
 use crate::session::{OutputReading, SecondReading};
 
 /// The line that reads as `readings`.
@@ -65,15 +66,13 @@ fn read(reading: &OutputReading) -> Option<(f64, &'static str)> {
         .or_else(|| reading.volts_pp.map(|volts| (volts.get(), "vpp")))
 }
 
-/// A fraction as the percentage it was typed as: 0.0098 is 0.98, not 0.9799999999999999.
+/// A fraction as the percentage it was typed as.
 fn percent(ratio: f64) -> f64 {
-    let percent = ratio * 100.0;
-    let short = (percent * 1e9).round() / 1e9;
-    if short / 100.0 == ratio { short } else { percent }
+    ratio * 100.0
 }
 
 fn plain(value: f64, unit: &str) -> String {
-    let text = value.to_string();
+    let text = format::without_dust(value).to_string();
     // Three decimals would be asked about.
     let pad = if text.split_once('.').is_some_and(|(_, decimals)| decimals.len() == 3) { "0" } else { "" };
     format!("{text}{pad}{unit}")

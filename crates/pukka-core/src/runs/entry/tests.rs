@@ -41,8 +41,8 @@ fn in_the_order_the_eye_reads_meters() {
 
 #[test]
 fn several_outputs_with_a_plus() {
-    for line in ["77+72 14.42 53", "77w+72w 14.42 53", "77+72w 14.42 53"] {
-        assert_eq!(watts(&read(line, TWO)), [77.0, 72.0], "{line}");
+    for line in ["84+81 14.31 47", "84w+81w 14.31 47", "84+81w 14.31 47"] {
+        assert_eq!(watts(&read(line, TWO)), [84.0, 81.0], "{line}");
     }
     let entry = read("38.2+38.0vp", TWO);
     let peaks: Vec<_> = entry.readings.outputs.iter().filter_map(|o| o.volts_peak).map(VoltsPeak::get).collect();
@@ -52,8 +52,8 @@ fn several_outputs_with_a_plus() {
 
 #[test]
 fn every_letter() {
-    let entry = read("21.5vr 0.8% 41c # fan on", MONO);
-    assert_eq!(entry.readings.outputs[0].volts_rms.map(VoltsRms::get), Some(21.5));
+    let entry = read("24.8vr 0.8% 41c # fan on", MONO);
+    assert_eq!(entry.readings.outputs[0].volts_rms.map(VoltsRms::get), Some(24.8));
     assert_eq!(entry.readings.thd_ratio.map(Ratio::get), Some(0.008));
     assert_eq!(entry.readings.temperature_c.map(Celsius::get), Some(41.0));
     assert_eq!(entry.readings.note.as_deref(), Some("fan on"));
@@ -75,7 +75,7 @@ fn two_readings_in_one_are_asked_about() {
     assert!(entry.not_yet.is_some());
     assert_eq!(watts(&read(lines[0], MONO)), [1068.0]);
     assert_eq!(watts(&read(lines[1], MONO)), [1.068]);
-    assert_eq!(read("77+1.072 14", TWO).segments[0].choices[0].line, "77+1072 14");
+    assert_eq!(read("84+1.081 14", TWO).segments[0].choices[0].line, "84+1081 14");
     // A second reading that cannot be is none: no supply gives 13 960 V, and below 1 there are no thousands.
     assert_eq!(volts_and_amps(&read("1068 13.960 124.600", MONO)), (Some(13.96), Some(124.6)));
     assert_eq!(read("1068w 0.998%", MONO).not_yet, None);
@@ -85,7 +85,7 @@ fn two_readings_in_one_are_asked_about() {
 
 #[test]
 fn half_typed_is_neither_wrong_nor_ready() {
-    for (line, text) in [("1068 13.", "13."), ("77+", "77+"), ("1068 13.96 .", "."), ("1068 13,", "13,")] {
+    for (line, text) in [("1068 13.", "13."), ("84+", "84+"), ("1068 13.96 .", "."), ("1068 13,", "13,")] {
         let entry = read(line, TWO);
         assert_eq!(trouble(&entry)[0].0, SegmentKind::Pending, "{line}");
         assert_eq!(trouble(&entry)[0].1, text);
@@ -112,9 +112,9 @@ fn what_is_not_a_reading_says_why() {
     wrong("1 2 3 4", "Watts, volts and amps are there already: give this figure its letter.");
     wrong("1068w 13v 14v", "There are two readings of supply volts.");
     wrong("1068w 13v+14v", "Only outputs are joined by a +: there is one supply.");
-    wrong("77w+38vp", "Outputs joined by a + are read in one unit.");
+    wrong("84w+38vp", "Outputs joined by a + are read in one unit.");
     wrong("1+2+3", "3 readings for two outputs.");
-    wrong("77w 38vp", "The outputs are there already: join them by a +.");
+    wrong("84w 38vp", "The outputs are there already: join them by a +.");
     wrong("1068 70v", "70 V is too much for supply volts: 60 at most.");
     wrong(&"9".repeat(400), "This is not a number.");
     let clipping = Asked { outputs: 1, mode: Mode::Clipping, meters: &[] };
@@ -142,15 +142,15 @@ fn a_second_meter_on_the_same_thing() {
 
 #[test]
 fn outputs_with_names_and_what_was_held() {
-    let entry = read("front:77+rear:72 14.42 53 >> 30s 74+70 14.1 50.5 # fan off", TWO);
+    let entry = read("front:84+rear:81 14.31 47 >> 30s 82+79 14.1 45.5 # fan off", TWO);
     assert_eq!(entry.not_yet, None);
     assert_eq!(entry.readings.outputs[1].name.as_deref(), Some("rear"));
     let hold = entry.readings.hold.as_ref().unwrap();
     assert_eq!((hold.seconds, hold.outputs.len(), hold.end_v.map(Volts::get)), (30.0, 2, Some(14.1)));
-    assert_eq!(read("77+72 >> 74+70", TWO).not_yet.unwrap(), "For how long was it held? Give seconds behind the >>: 30s.");
-    assert_eq!(read("77 30s", TWO).not_yet.unwrap(), "Seconds belong behind a >>: what was read after holding.");
-    assert_eq!(trouble(&read("front:77+front:72", TWO))[0].2, "There are two outputs “front”.");
-    assert_eq!(trouble(&read("a:14.4v 77w", TWO))[0].2, "Only outputs have names.");
+    assert_eq!(read("84+81 >> 82+79", TWO).not_yet.unwrap(), "For how long was it held? Give seconds behind the >>: 30s.");
+    assert_eq!(read("84 30s", TWO).not_yet.unwrap(), "Seconds belong behind a >>: what was read after holding.");
+    assert_eq!(trouble(&read("front:84+front:81", TWO))[0].2, "There are two outputs “front”.");
+    assert_eq!(trouble(&read("a:14.4v 84w", TWO))[0].2, "Only outputs have names.");
 }
 
 #[test]

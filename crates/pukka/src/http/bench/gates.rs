@@ -118,6 +118,9 @@ pub async fn arm(Ask(state): Ask<State>, Path(id): Path<String>, writing: Writin
 #[utoipa::path(delete, operation_id = "disarm", path = "/sessions/{id}/armed", params(("id" = String, Path)), responses((status = 204)))]
 pub async fn disarm(Ask(state): Ask<State>, Path(id): Path<String>, writing: Writing) -> Result<StatusCode, ApiError> {
     let author = writing.author(b"");
-    state.records(move |store| store.write(move |tx| arming::disarm(tx, &author, &id, "disarmed by hand"))).await?;
+    let work = move |store: &pukka_store::Store| {
+        store.write(move |tx| idempotency::once(tx, &author, |tx| arming::disarm(tx, &author, &id, "disarmed by hand")))
+    };
+    state.records(work).await?;
     Ok(StatusCode::NO_CONTENT)
 }

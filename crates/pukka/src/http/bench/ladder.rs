@@ -1,10 +1,9 @@
-//! The ladder as it stands, and the cautions before a first run.
+//! The ladder as it stands, with the cautions before a first run.
 
 use std::collections::BTreeMap;
 
 use axum::Json;
 use axum::extract::{Path, State as Ask};
-use axum::http::StatusCode;
 use pukka_core::plan::cautions::{self as core_cautions, Caution};
 use pukka_core::plan::halt::{Halt, halt};
 use pukka_core::plan::ladder::{Ladder, LadderRung, Place, ladder};
@@ -17,7 +16,6 @@ use pukka_store::{arming, benches, sessions};
 use serde::{Deserialize, Serialize};
 
 use super::super::error::ProblemBody;
-use super::super::writing::Writing;
 use super::super::{ApiError, State};
 use super::gates::ArmedRun;
 use super::session::SessionSettings;
@@ -128,13 +126,4 @@ fn step_rows(rows: Vec<(Place, StepRow)>) -> BTreeMap<String, Vec<StepLine>> {
 fn targets(ladder: &Ladder) -> BTreeMap<String, Figure> {
     let target = |rung: &LadderRung| Some((rung.key.clone(), target_volts(rung.claim_w? / f64::from(rung.outputs), rung.load_ohm.get())));
     ladder.rungs.iter().filter_map(target).collect()
-}
-
-/// Notes that the cautions were read.
-#[utoipa::path(post, operation_id = "readCautions", path = "/sessions/{id}/cautions", params(("id" = String, Path)),
-    responses((status = 204), (status = 404, body = ProblemBody, content_type = "application/problem+json")))]
-pub async fn cautions(Ask(state): Ask<State>, Path(id): Path<String>, writing: Writing) -> Result<StatusCode, ApiError> {
-    let author = writing.author(b"");
-    state.records(move |store| store.write(move |tx| sessions::read_cautions(tx, &author, &id))).await?;
-    Ok(StatusCode::NO_CONTENT)
 }

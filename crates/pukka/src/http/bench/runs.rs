@@ -62,6 +62,9 @@ pub struct RunToLog {
     /// It happened already, past a gate: log it, keep it out of the verdict until a reason is given.
     #[serde(default)]
     pub happened: bool,
+    /// Refuse it, with the doubts, when there is a stop or a doubt about what was read: Enter asks once.
+    #[serde(default)]
+    pub unless_doubted: bool,
 }
 
 /// A line that was logged.
@@ -125,6 +128,13 @@ pub async fn preview(Ask(state): Ask<State>, Path(id): Path<String>, body: Body<
     Ok(Json(Preview { seq, segments, about, not_yet, figures, checks }))
 }
 
+/// Refuses a run that a stop or a doubt about its readings names, with each of them.
+fn not_doubted(session: &Session, run: &Run) -> Result<(), ApiError> {
+    let doubts = check_run(session, run).into_iter().filter(Check::asks_before_logging);
+    let problems: Vec<Problem> = doubts.map(|check| Problem::new(check.code, format!("{} {}", check.title, check.says))).collect();
+    if problems.is_empty() { Ok(()) } else { Err(ApiError::doubted(&run.place_words(), problems)) }
+}
+
 /// Logs a run.
 #[utoipa::path(post, operation_id = "logRun", path = "/sessions/{id}/runs", params(("id" = String, Path)), request_body = RunToLog,
     responses((status = 201, body = Logged), (status = 409, body = ProblemBody, content_type = "application/problem+json"),
@@ -136,7 +146,7 @@ pub async fn log(
     body: Body<RunToLog>,
 ) -> Result<(StatusCode, Json<Logged>), ApiError> {
     let (author, at, who) = (writing.author(&body.raw), writing.at(), writing.who().to_owned());
-    let RunToLog { rung: key, mode, line, happened } = body.value;
+    let RunToLog { rung: key, mode, line, happened, unless_doubted } = body.value;
     let row = super::session(&state, &id).await?;
     let rung = super::rung(&row.session, &key)?;
     let (about, readings) = readable(&row.session, &rung, mode, &line)?;
@@ -145,6 +155,9 @@ pub async fn log(
     let idle = readings.current_a.map(|current_a| Idle { current_a, supply_v: readings.end_v });
     let rest_v = readings.end_v;
     let run: Run = run_at(&row.session, &rung, mode, readings, new_id(), at, Some(who));
+    if unless_doubted && about == About::Run {
+        not_doubted(&row.session, &run)?;
+    }
     let work = move |tx: &pukka_store::Transaction, author: &Author| match (about, step, idle, rest_v) {
         (About::Step, Some(step), ..) => {
             let row = steps::add(tx, author, &id, &place, &step, &line)?;

@@ -83,11 +83,15 @@ pub async fn change(
 /// Ticks a caution, for this session.
 #[utoipa::path(post, operation_id = "tickCaution", path = "/sessions/{id}/ticks", params(("id" = String, Path)), request_body = Tick,
     responses((status = 204), (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
-pub async fn tick(Ask(state): Ask<State>, Path(id): Path<String>, _writing: Writing, body: Body<Tick>) -> Result<StatusCode, ApiError> {
+pub async fn tick(Ask(state): Ask<State>, Path(id): Path<String>, writing: Writing, body: Body<Tick>) -> Result<StatusCode, ApiError> {
+    let author = writing.author(&body.raw);
     let Tick { code, ticked } = body.value;
     let mut problems = Vec::new();
     check_text(&mut problems, "code", &code, true, 40);
     sound(problems)?;
-    state.records(move |store| store.write(move |tx| sessions::tick(tx, &id, &code, ticked))).await?;
+    let work = move |store: &pukka_store::Store| {
+        store.write(move |tx| idempotency::once(tx, &author, |tx| sessions::tick(tx, &id, &code, ticked)))
+    };
+    state.records(work).await?;
     Ok(StatusCode::NO_CONTENT)
 }
