@@ -13,32 +13,40 @@ import { RunsPage } from "./features/runs/runs-page";
 import { SheetPage } from "./features/sheet/sheet-page";
 import { ShelfPage } from "./features/shelf/shelf-page";
 import { VerdictPage } from "./features/verdict/verdict-page";
+import { Broken, BrokenFrame } from "./ui/broken";
 import { Frame } from "./ui/frame";
 import { Nowhere } from "./ui/states";
 
 const router = createBrowserRouter([
   {
     element: <Frame />,
+    errorElement: <BrokenFrame />,
     children: [
-      { index: true, element: <ShelfPage /> },
-      { path: "benches", element: <BenchesPage /> },
-      { path: "instruments", element: <InstrumentsPage /> },
-      { path: "incidents", element: <IncidentsPage /> },
-      { path: "import", element: <ImportPage /> },
-      { path: "amplifiers/new", element: <NewAmplifierPage /> },
       {
-        path: "amplifiers/:id",
-        element: <AmplifierLayout />,
+        // A page that breaks leaves the places around it as they are.
+        errorElement: <Broken />,
         children: [
-          { path: "claims", element: <ClaimsPage /> },
-          { path: "edit", element: <EditAmplifierPage /> },
-          { path: "plan", element: <PlanPage /> },
-          { path: "runs", element: <RunsPage /> },
-          { path: "verdict", element: <VerdictPage /> },
-          { path: "sheet", element: <SheetPage /> },
+          { index: true, element: <ShelfPage /> },
+          { path: "benches", element: <BenchesPage /> },
+          { path: "instruments", element: <InstrumentsPage /> },
+          { path: "incidents", element: <IncidentsPage /> },
+          { path: "import", element: <ImportPage /> },
+          { path: "amplifiers/new", element: <NewAmplifierPage /> },
+          {
+            path: "amplifiers/:id",
+            element: <AmplifierLayout />,
+            children: [
+              { path: "claims", element: <ClaimsPage /> },
+              { path: "edit", element: <EditAmplifierPage /> },
+              { path: "plan", element: <PlanPage /> },
+              { path: "runs", element: <RunsPage /> },
+              { path: "verdict", element: <VerdictPage /> },
+              { path: "sheet", element: <SheetPage /> },
+            ],
+          },
+          { path: "*", element: <Nowhere /> },
         ],
       },
-      { path: "*", element: <Nowhere /> },
     ],
   },
 ]);

@@ -54,12 +54,19 @@ impl Keys {
     }
 }
 
+/// So long after a digit the page takes no letter for a command, and a little more.
+const BEHIND_A_DIGIT: Duration = Duration::from_millis(1_100);
+
+/// Two presses this far apart are two, and a little more.
+const BETWEEN_TWO_PRESSES: Duration = Duration::from_millis(450);
+
 /// A browser with one window.
 #[derive(Debug)]
 pub struct Browser {
     /// The WebDriver client, for what is not wrapped here.
     pub client: Client,
     driver: Mutex<Option<Child>>,
+    last_digit: Mutex<Option<Instant>>,
     port: u16,
     session: String,
     _profile: TempDir,
@@ -84,9 +91,17 @@ impl Browser {
     /// # Errors
     /// When Chromium or its driver is missing or does not start.
     pub async fn open(width: u32, height: u32) -> anyhow::Result<Self> {
+        Self::open_with(width, height, &[]).await
+    }
+
+    /// The same, with more flags for Chromium.
+    ///
+    /// # Errors
+    /// When Chromium or its driver is missing or does not start.
+    pub async fn open_with(width: u32, height: u32, flags: &[&str]) -> anyhow::Result<Self> {
         let (driver, port) = start_driver()?;
         let profile = TempDir::new()?;
-        let mut args: Vec<String> = FLAGS.iter().map(|flag| (*flag).to_owned()).collect();
+        let mut args: Vec<String> = FLAGS.iter().chain(flags).map(|flag| (*flag).to_owned()).collect();
         args.push(format!("--user-data-dir={}", profile.path().display()));
         let capabilities = json!({
             "goog:chromeOptions": { "args": args },
@@ -98,7 +113,7 @@ impl Browser {
             .connect(&format!("http://127.0.0.1:{port}"))
             .await?;
         let session = client.session_id().await?.context("the driver gave no session")?;
-        let browser = Self { client, driver: Mutex::new(Some(driver)), port, session, _profile: profile };
+        let browser = Self { client, driver: Mutex::new(Some(driver)), last_digit: Mutex::new(None), port, session, _profile: profile };
         browser.resize(width, height).await?;
         Ok(browser)
     }
@@ -111,6 +126,46 @@ impl Browser {
         let metrics = json!({ "width": width, "height": height, "deviceScaleFactor": 1, "mobile": false });
         self.devtools("Emulation.setDeviceMetricsOverride", metrics).await?;
         Ok(())
+    }
+
+    /// Makes every answer of the network come so many milliseconds later.
+    ///
+    /// # Errors
+    /// When the driver refuses.
+    pub async fn latency(&self, ms: u32) -> anyhow::Result<()> {
+        self.devtools("Network.enable", json!({})).await?;
+        let slow = json!({ "offline": false, "latency": ms, "downloadThroughput": -1, "uploadThroughput": -1 });
+        self.devtools("Network.emulateNetworkConditions", slow).await?;
+        Ok(())
+    }
+
+    /// Evaluates an expression in the page.
+    ///
+    /// # Errors
+    /// When the page throws.
+    pub async fn value(&self, expression: &str) -> anyhow::Result<Value> {
+        Ok(self.client.execute(&format!("return {expression}"), vec![]).await?)
+    }
+
+    /// What stands in the entry line.
+    ///
+    /// # Errors
+    /// When there is none.
+    pub async fn line(&self) -> anyhow::Result<String> {
+        Ok(self.value("document.getElementById('entry-line').value").await?.as_str().context("no entry line")?.to_owned())
+    }
+
+    /// Whether the middle of the first element with this selector is on the screen, and nothing lies over it.
+    ///
+    /// # Errors
+    /// When the page throws.
+    pub async fn in_sight(&self, css: &str) -> anyhow::Result<bool> {
+        let look = "const at = document.querySelector(arguments[0]);
+            if (!at) return false;
+            const box = at.getBoundingClientRect();
+            const seen = document.elementFromPoint(box.x + box.width / 2, box.y + box.height / 2);
+            return seen !== null && (at.contains(seen) || seen.contains(at) && seen.tagName !== 'HTML' && seen.tagName !== 'BODY');";
+        Ok(self.client.execute(look, vec![json!(css)]).await? == true)
     }
 
     /// Calls the browser's own debugging interface.
@@ -220,7 +275,39 @@ impl Browser {
     /// # Errors
     /// When nothing has it.
     pub async fn type_text(&self, text: &str) -> anyhow::Result<()> {
-        Ok(self.client.active_element().await?.send_keys(text).await?)
+        self.client.active_element().await?.send_keys(text).await?;
+        self.note_digits(text);
+        Ok(())
+    }
+
+    /// Types at the page, whatever has the focus, one key every so many milliseconds; `⏎` is Enter.
+    ///
+    /// # Errors
+    /// When the driver refuses.
+    pub async fn type_steadily(&self, text: &str, every_ms: u64) -> anyhow::Result<()> {
+        let mut actions = KeyActions::new("keyboard".into());
+        for letter in text.chars() {
+            let value = if letter == '⏎' { Key::Enter.into() } else { letter };
+            actions = actions.then(KeyAction::Down { value }).then(KeyAction::Up { value });
+            actions = actions.then(KeyAction::Pause { duration: Duration::from_millis(every_ms) });
+        }
+        self.client.perform_actions(actions).await?;
+        self.note_digits(text);
+        Ok(())
+    }
+
+    fn note_digits(&self, text: &str) {
+        if text.bytes().any(|byte| byte.is_ascii_digit()) {
+            *self.last_digit.lock().unwrap_or_else(std::sync::PoisonError::into_inner) = Some(Instant::now());
+        }
+    }
+
+    /// Waits as a person does between a figure and a command: right behind a digit no letter is one.
+    async fn hands_off(&self) {
+        let last = *self.last_digit.lock().unwrap_or_else(std::sync::PoisonError::into_inner);
+        if let Some(left) = last.and_then(|last| BEHIND_A_DIGIT.checked_sub(last.elapsed())) {
+            tokio::time::sleep(left).await;
+        }
     }
 
     /// Presses a key, as a person would: at the page, not at an element.
@@ -245,8 +332,41 @@ impl Browser {
     /// # Errors
     /// When the driver refuses.
     pub async fn press_letter(&self, letter: char) -> anyhow::Result<()> {
+        self.hands_off().await;
         let actions = KeyActions::new("keyboard".into()).then(KeyAction::Down { value: letter }).then(KeyAction::Up { value: letter });
         Ok(self.client.perform_actions(actions).await?)
+    }
+
+    /// Presses a key as a second, separate press: not the other half of a double one.
+    ///
+    /// # Errors
+    /// When the driver refuses.
+    pub async fn press_again(&self, key: Keys) -> anyhow::Result<()> {
+        tokio::time::sleep(BETWEEN_TWO_PRESSES).await;
+        self.press(key).await
+    }
+
+    /// Ticks the cautions before a first run, one by one with Space.
+    ///
+    /// # Errors
+    /// When one cannot be ticked.
+    pub async fn tick_the_cautions(&self) -> anyhow::Result<()> {
+        let left = "return document.querySelectorAll('section[aria-label=\"Before the first run\"] [role=checkbox][aria-checked=false]').length";
+        let count = async || Ok::<_, anyhow::Error>(self.client.execute(left, vec![]).await?.as_u64().unwrap_or(0));
+        while let before @ 1.. = count().await? {
+            self.press_letter(' ').await?;
+            self.until("a caution is ticked", async || Ok(count().await? < before)).await?;
+        }
+        Ok(())
+    }
+
+    /// Chooses the radio button with this label.
+    ///
+    /// # Errors
+    /// When there is none.
+    pub async fn choose(&self, label: &str) -> anyhow::Result<()> {
+        let path = format!("//label[normalize-space(.)={label:?}]");
+        Ok(self.client.find(Locator::XPath(&path)).await?.click().await?)
     }
 
     /// Value of the field with this label.
@@ -279,7 +399,9 @@ impl Browser {
         }
         field.send_keys(&format!("{}a", char::from(Key::Control))).await?;
         field.send_keys(&format!("{}{}", char::from(Key::Null), char::from(Key::Backspace))).await?;
-        Ok(field.send_keys(text).await?)
+        field.send_keys(text).await?;
+        self.note_digits(text);
+        Ok(())
     }
 
     /// Clicks the button or link with these words.

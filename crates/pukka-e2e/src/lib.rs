@@ -5,16 +5,18 @@
 //! waits on conditions, up to [`PATIENCE`].
 
 mod browser;
+mod proxy;
 mod server;
 
 pub use browser::{Browser, Keys};
+pub use proxy::{Fault, Proxy};
 pub use server::Server;
 
 use std::rc::Rc;
 use std::time::Duration;
 
 /// How long a condition may take on a slow machine before it counts as never.
-pub const PATIENCE: Duration = Duration::from_secs(60);
+pub const PATIENCE: Duration = Duration::from_secs(30);
 
 /// Runs a journey in a browser that is closed even when the journey panics.
 ///
@@ -25,7 +27,19 @@ where
     F: FnOnce(Rc<Browser>) -> Fut,
     Fut: Future<Output = anyhow::Result<()>> + 'static,
 {
-    let browser = Rc::new(Browser::open(1280, 800).await.unwrap_or_else(|why| panic!("no browser: {why:?}")));
+    journey_with(&[], walk).await;
+}
+
+/// The same, with more flags for Chromium.
+///
+/// # Panics
+/// When the journey does, or the browser cannot be had.
+pub async fn journey_with<F, Fut>(flags: &[&str], walk: F)
+where
+    F: FnOnce(Rc<Browser>) -> Fut,
+    Fut: Future<Output = anyhow::Result<()>> + 'static,
+{
+    let browser = Rc::new(Browser::open_with(1280, 800, flags).await.unwrap_or_else(|why| panic!("no browser: {why:?}")));
     let walking = walk(Rc::clone(&browser));
     let walked = tokio::task::LocalSet::new().run_until(async { tokio::task::spawn_local(walking).await }).await;
     let closed = browser.close().await;

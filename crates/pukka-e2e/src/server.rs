@@ -68,6 +68,14 @@ impl Server {
         Self::start("demo", Data::Own(Arc::new(TempDir::new()?)), &["--speed", &times.to_string()])
     }
 
+    /// Starts the demo with more arguments.
+    ///
+    /// # Errors
+    /// When the program cannot be started.
+    pub fn demo_with(more: &[&str]) -> anyhow::Result<Self> {
+        Self::start("demo", Data::Own(Arc::new(TempDir::new()?)), more)
+    }
+
     /// Starts `pukka serve` on a folder.
     ///
     /// # Errors
@@ -78,8 +86,9 @@ impl Server {
 
     fn start(what: &str, data: Data, more: &[&str]) -> anyhow::Result<Self> {
         let mut child = Command::new(program()?)
-            .args([what, "--listen", "127.0.0.1:0", "--data"])
+            .args([what, "--data"])
             .arg(data.path())
+            .args(if more.contains(&"--listen") { &[][..] } else { &["--listen", "127.0.0.1:0"] })
             .args(more)
             .stdout(Stdio::piped())
             .spawn()?;
@@ -105,6 +114,24 @@ impl Server {
         self.child.kill()?;
         self.child.wait()?;
         Self::start("serve", data, &[])
+    }
+
+    /// Ends it as a power cut would.
+    ///
+    /// # Errors
+    /// When it cannot be ended.
+    pub fn kill(&mut self) -> anyhow::Result<()> {
+        self.child.kill()?;
+        self.child.wait()?;
+        Ok(())
+    }
+
+    /// An answer of its HTTP interface.
+    ///
+    /// # Errors
+    /// When it refuses.
+    pub fn get(&self, path: &str) -> anyhow::Result<Value> {
+        Ok(ureq::get(&format!("{}{path}", self.url)).call()?.body_mut().read_json()?)
     }
 
     /// Id of the amplifier on its shelf that has this name.

@@ -160,7 +160,7 @@ async fn a_gate_asks_for_a_reason_and_a_deletion_can_be_undone() {
         b.fill("Who agreed", "R. Oakshott").await?;
         b.fill("Who pays if it dies", "the owner").await?;
         b.press(Keys::Enter).await?;
-        b.wait("#entry-line").await?;
+        b.see("The gate is open.").await?;
         b.press_letter('v').await?;
         b.see("Owner agreed, burst only").await?;
         b.see("if it dies, the owner pays").await?;

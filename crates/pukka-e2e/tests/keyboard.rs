@@ -49,8 +49,7 @@ async fn a_whole_session_with_the_keyboard_alone() {
 
         b.press_letter('b').await?;
         b.see("Before the first run").await?;
-        b.press(Keys::Enter).await?;
-        b.wait("#entry-line").await?;
+        b.tick_the_cautions().await?;
 
         // Set the rung once: rest voltage, measured load, and the rest left as it is.
         b.press_letter('s').await?;

@@ -124,10 +124,7 @@ pub fn newest(tx: &Connection, amplifier_id: &str) -> Result<SessionRow, StoreEr
 }
 
 /// The amplifier of a session that can be written to.
-///
-/// # Errors
-/// [`StoreError::NotFound`] when there is no such session, or it or its amplifier was deleted.
-pub fn amplifier_of(tx: &Connection, session_id: &str) -> Result<String, StoreError> {
+pub(crate) fn amplifier_of(tx: &Connection, session_id: &str) -> Result<String, StoreError> {
     let not_found = || StoreError::NotFound { what: TABLE.what, id: session_id.to_owned() };
     let id: String = tx
         .prepare_cached("SELECT s.amplifier_id FROM session s JOIN amplifier a ON a.id = s.amplifier_id WHERE s.id = ? AND s.deleted_at IS NULL AND a.deleted_at IS NULL")?

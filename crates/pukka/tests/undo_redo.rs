@@ -36,7 +36,7 @@ impl Hand {
     }
 
     fn at_bench(&self) -> Value {
-        json!({ "session": self.session })
+        json!({ "bench_of": self.amplifier })
     }
 
     fn claims(&self) -> usize {
@@ -88,7 +88,7 @@ fn at_the_bench_undo_leaves_claims_alone() {
     hand.log("440 14.3 41");
     let added = hand.bench.post(&format!("/api/amplifiers/{}/claims", hand.amplifier), &common::claim(1.0, 1_100.0));
     assert_eq!(added.status, 201);
-    let (undo, _) = hand.acts(&format!("?session={}", hand.session));
+    let (undo, _) = hand.acts(&format!("?bench_of={}", hand.amplifier));
     assert_eq!(undo, ["logged 4\u{202f}Ω, certified"]);
     assert_eq!(hand.bench.post("/api/undo", &hand.at_bench()).json()["says"], "logged 4\u{202f}Ω, certified");
     assert_eq!(hand.bench.post("/api/undo", &hand.at_bench()).refusal().1, "nothing-to-undo");

@@ -1,5 +1,8 @@
 import createClient, { type Middleware } from "openapi-fetch";
+import { newId } from "@/ui/ids";
 import type { components, paths } from "./generated/schema";
+import { inquire, kindOf, type Fate } from "./inquiry";
+import * as pending from "./pending";
 
 export type Schemas = components["schemas"];
 export type Problem = Schemas["Problem"];
@@ -20,23 +23,46 @@ export class Refusal extends Error {
 function tabId(): string {
   const known = sessionStorage.getItem("pukka-tab");
   if (known) return known;
-  const made = crypto.randomUUID();
+  const made = newId();
   sessionStorage.setItem("pukka-tab", made);
   return made;
 }
 
+/** How long a form waits to hear what became of its write before it says that nobody knows. */
+const ASKED_FOR_MS = 12_000;
+
+const keyOf = (request: Request) => request.headers.get("Idempotency-Key") ?? "";
+
+const silent = (says: string) => new Refusal(0, "no-answer", says, []);
+
 const middleware: Middleware = {
-  onRequest({ request }) {
-    if (request.method !== "GET") {
-      request.headers.set("X-Pukka-Tab", tabId());
-      if (!request.headers.has("Idempotency-Key")) request.headers.set("Idempotency-Key", crypto.randomUUID());
-    }
+  onRequest({ request, schemaPath }) {
+    request.headers.set("X-Pukka-Tab", tabId());
+    if (request.method === "GET") return request;
+    if (!request.headers.has("Idempotency-Key")) request.headers.set("Idempotency-Key", newId());
+    if (kindOf(schemaPath) === "keyed" && !request.headers.has(ASKS_ITSELF)) pending.add(keyOf(request));
     return request;
   },
-  onError() {
-    return new Refusal(0, "no-answer", "The bench program does not answer. Nothing was saved; is it still running?", []);
+  onResponse({ request }) {
+    pending.remove(keyOf(request));
+  },
+  async onError({ request, schemaPath, error }) {
+    // Who left the page, or typed on, asks for nothing more.
+    if (error instanceof DOMException && error.name === "AbortError") return error;
+    const kind = request.method === "GET" || request.headers.has(ASKS_ITSELF) ? "question" : kindOf(schemaPath);
+    if (kind === "question") return silent("The bench program does not answer.");
+    const fate: Fate = kind === "keyed" ? await inquire(keyOf(request), ASKED_FOR_MS) : { kind: "unknown" };
+    if (fate.kind === "unknown") {
+      return silent("The bench program does not answer. Whether this was done is not known: look again when it is back.");
+    }
+    pending.remove(keyOf(request));
+    if (fate.kind === "done") return Response.json(fate.answer);
+    return silent("The connection broke before it was saved: nothing was saved. Try it again.");
   },
 };
+
+/** On a write whose sender finds out by itself what became of it. */
+export const ASKS_ITSELF = "X-Pukka-Asks-Itself";
 
 export const api = createClient<paths>({ baseUrl: "" });
 api.use(middleware);

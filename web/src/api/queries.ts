@@ -41,6 +41,17 @@ export const useVerdict = (sessionId: string | undefined) =>
     queryFn: () => data(api.GET("/api/sessions/{id}/verdict", ofSession(sessionId))),
   });
 
+/** Whether the next run may start changes by itself: time passes, the supply recovers. */
+export const useRest = (sessionId: string, asked = true) =>
+  useQuery({
+    queryKey: ["rest", sessionId],
+    enabled: asked,
+    queryFn: () => data(api.GET("/api/sessions/{id}/rest", ofSession(sessionId))),
+    refetchInterval: 2_000,
+  });
+
+export const useAbout = () => useQuery({ queryKey: ["about"], staleTime: Infinity, queryFn: () => data(api.GET("/api/about")) });
+
 /** Leaving out one reading after another takes a while: it is asked for where checks fired. */
 export const useSuspicion = (sessionId: string, asked: boolean) =>
   useQuery({

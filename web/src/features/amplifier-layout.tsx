@@ -1,19 +1,21 @@
 import { useMemo } from "react";
-import { Outlet, useNavigate, useOutletContext, useParams } from "react-router";
+import { Outlet, useLocation, useNavigate, useOutletContext, useParams } from "react-router";
 import type { Schemas } from "@/api/client";
 import { useAmplifier } from "@/api/queries";
 import { Spine } from "@/ui/spine";
 import { Failed, Loading } from "@/ui/states";
 import { useKeys } from "@/ui/use-keys";
+import { LineLoading } from "./line-loading";
 
 export type AmplifierInHand = Schemas["AmplifierView"];
 
 /** Everything about one amplifier stands under its spine. */
 export function AmplifierLayout() {
   const { id = "" } = useParams();
+  const { pathname } = useLocation();
   const amplifier = useAmplifier(id);
   useStationKeys(id);
-  if (amplifier.isPending) return <Loading />;
+  if (amplifier.isPending) return pathname.endsWith("/runs") ? <LineLoading /> : <Loading />;
   if (amplifier.isError) return <Failed error={amplifier.error} retry={() => void amplifier.refetch()} />;
   return (
     <>

@@ -1,8 +1,9 @@
 import { Dialog as Radix } from "radix-ui";
 import { X } from "lucide-react";
 import type { ReactNode } from "react";
+import { goHome } from "./use-keys";
 
-/** A dialog with a title; Esc and the cross close it. */
+/** A dialog with a title; Esc and the cross close it, and the focus goes back to the line of the page. */
 export function Dialog({
   open,
   onClose,
@@ -27,6 +28,10 @@ export function Dialog({
         <Radix.Overlay className="fixed inset-0 z-40 bg-[#0b1210]/45" />
         <Radix.Content
           aria-describedby={undefined}
+          data-modal
+          onCloseAutoFocus={(event) => {
+            if (goHome()) event.preventDefault();
+          }}
           className={`fixed top-[8vh] left-1/2 z-50 max-h-[86vh] w-[calc(100vw-24px)] -translate-x-1/2 overflow-auto rounded-lg border border-line bg-sheet p-5 shadow-xl ${width}`}
         >
           <div className="mb-3 flex items-center justify-between">

@@ -10,9 +10,20 @@ const LOOKS = {
 export type FlagLook = keyof typeof LOOKS;
 
 /** A sentence that wants to be read: what, why it matters, what to do. */
-export function Flag({ look, title, children }: { look: FlagLook; title: string; children?: ReactNode }) {
+export function Flag({
+  look,
+  title,
+  code,
+  children,
+}: {
+  look: FlagLook;
+  title: string;
+  /** Code of the check it tells of. */
+  code?: string;
+  children?: ReactNode;
+}) {
   return (
-    <div className={`rounded-md px-3 py-2 text-[13.5px] leading-snug ${LOOKS[look]}`}>
+    <div data-check={code} className={`rounded-md px-3 py-2 text-[13.5px] leading-snug ${LOOKS[look]}`}>
       <b className="mr-2 font-bold">{title}</b>
       <span>{children}</span>
     </div>

@@ -1,16 +1,19 @@
 import { Moon, Sun } from "lucide-react";
-import { useEffect, useState } from "react";
+import { useEffect, useState, type ReactNode } from "react";
 import { NavLink, Outlet, useLocation } from "react-router";
-import { useShelf } from "@/api/queries";
+import { useAbout, useShelf } from "@/api/queries";
 import { LiveBanner } from "@/features/live/live-banner";
 import { KeysDialog } from "./keys-dialog";
 import { Kbd } from "./kbd";
+import { dropKeys } from "./late-keys";
 import { NoticeBar, NoticeProvider } from "./notice";
 import { chooseTheme, currentTheme } from "./theme";
-import { isTyping, lineHasText } from "./use-keys";
+import { UndoList } from "./undo-list";
+import { isTyping, useKeys } from "./use-keys";
+import { useLeftWrites } from "./use-left-writes";
 import { useUndo } from "./use-undo";
 
-/** The top of every page, the keys that work on all of them, and the notice at the foot. */
+/** The top of every page with its notice, the keys that work on all of them, and the live run at the foot. */
 export function Frame() {
   return (
     <NoticeProvider>
@@ -19,31 +22,52 @@ export function Frame() {
   );
 }
 
+/** The amplifier whose bench is shown: undo there leaves its claims alone. */
+const benchShown = (path: string) => /^\/amplifiers\/([^/]+)\/runs/.exec(path)?.[1];
+
 function Inner() {
   const [keysOpen, setKeysOpen] = useState(false);
-  const undo = useUndo();
+  const [listOpen, setListOpen] = useState(false);
+  const { pathname } = useLocation();
+  const { acts, undo, redo } = useUndo(benchShown(pathname));
+  useEffect(() => {
+    if (benchShown(pathname) === undefined) dropKeys();
+  }, [pathname]);
+  useLeftWrites();
+  useKeys({ "?": () => setKeysOpen(true), z: () => setListOpen(true) });
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
-      const takesText = isTyping(event) || lineHasText(event);
-      if (event.key === "?" && !takesText) {
-        event.preventDefault();
-        setKeysOpen(true);
-      } else if (event.key.toLowerCase() === "z" && (event.ctrlKey || event.metaKey) && !event.shiftKey && !takesText) {
-        event.preventDefault();
-        void undo();
-      }
+      if (!(event.ctrlKey || event.metaKey) || event.altKey || event.repeat || isTyping(event)) return;
+      const key = event.key.toLowerCase();
+      if (key !== "z" && key !== "y") return;
+      event.preventDefault();
+      void (key === "y" || event.shiftKey ? redo() : undo());
     };
     addEventListener("keydown", onKey);
     return () => removeEventListener("keydown", onKey);
-  }, [undo]);
+  }, [undo, redo]);
   return (
     <div className="flex min-h-screen flex-col">
-      <Top openKeys={() => setKeysOpen(true)} />
-      <LiveBanner />
+      <Top openKeys={() => setKeysOpen(true)}>
+        <NoticeBar onUndo={() => void undo()} onRedo={() => void redo()} />
+        <UndoList acts={acts} open={listOpen} setOpen={setListOpen} onUndo={(act) => void undo(act)} onRedo={(act) => void redo(act)} />
+      </Top>
+      <NetworkWarning />
       <Outlet />
-      <NoticeBar onUndo={() => void undo()} />
+      <LiveBanner />
       <KeysDialog open={keysOpen} onClose={() => setKeysOpen(false)} />
     </div>
+  );
+}
+
+/** On every page, until devices can be paired. */
+function NetworkWarning() {
+  const { data: about } = useAbout();
+  if (!about?.on_network) return null;
+  return (
+    <p role="alert" className="no-print flex-none bg-ochre-wash px-5 py-1.5 text-[13px]">
+      <b>Open to the network:</b> every machine on it can read and change the records, and drive the bench.
+    </p>
   );
 }
 
@@ -57,14 +81,15 @@ const ASIDES: [string, string][] = [
 const link = ({ isActive }: { isActive: boolean }) =>
   `rounded-md px-[11px] py-1.5 font-medium ${isActive ? "bg-top-on text-white" : "text-top-ink2 hover:text-white"}`;
 
-function Top({ openKeys }: { openKeys: () => void }) {
+function Top({ openKeys, children }: { openKeys: () => void; children: [notice: ReactNode, undo: ReactNode] }) {
   const shelf = useShelf();
   const { pathname } = useLocation();
   const latest = shelf.data?.amplifiers[0]?.id;
   const here = /^\/amplifiers\/([^/]+)\/(?:plan|runs|verdict|sheet)/.exec(pathname)?.[1];
   const bench = here ?? latest;
+  const [notice, undo] = children;
   return (
-    <header className="no-print flex min-h-[52px] flex-none flex-wrap items-center gap-x-4 bg-top px-5 text-top-ink max-sm:py-1.5">
+    <header className="no-print sticky top-0 z-30 flex min-h-[52px] flex-none flex-wrap items-center gap-x-4 bg-top px-5 text-top-ink max-sm:py-1.5">
       <div className="text-xl font-extrabold" style={{ fontStretch: "118%" }}>
         Pukka
         <i className="ml-[3px] inline-block size-[10px] rounded-full border-[2.5px] border-[#e39a6b] align-[6px]" />
@@ -83,6 +108,7 @@ function Top({ openKeys }: { openKeys: () => void }) {
           </NavLink>
         )}
       </nav>
+      {notice}
       <div className="ml-auto flex items-center gap-3 text-[13px] text-top-ink2">
         {ASIDES.map(([to, word]) => (
           <NavLink key={to} to={to} className={({ isActive }) => `rounded px-1 hover:text-white ${isActive ? "text-white" : ""}`}>
@@ -90,6 +116,7 @@ function Top({ openKeys }: { openKeys: () => void }) {
           </NavLink>
         ))}
         <span id="bench-state" className="hidden md:inline" />
+        {undo}
         <ThemeButton />
         <button type="button" aria-label="Keys" className="rounded hover:text-white" onClick={openKeys}>
           <Kbd>?</Kbd>

@@ -7,6 +7,8 @@ const GROUPS: { title: string; keys: [string[], string][] }[] = [
     keys: [
       [["?"], "this list"],
       [["Ctrl Z"], "take back the last thing done in this tab"],
+      [["Ctrl Y"], "do it again"],
+      [["Z"], "the list of what undo takes back next"],
       [["Esc"], "close what is open"],
     ],
   },
@@ -53,13 +55,14 @@ const GROUPS: { title: string; keys: [string[], string][] }[] = [
     ],
   },
   {
-    title: "Runs, while the line is empty",
+    title: "Runs, while the line is empty (never within a second after a digit)",
     keys: [
       [["↑", "↓", "←", "→"], "move about the ladder"],
-      [["Enter", "+"], "on to the next run without a reading"],
+      [["Enter"], "on to the next run, where this one is logged"],
+      [["+"], "on to the next run without a reading: this one is left for later"],
       [["R"], "run the last one again"],
       [["S", "*"], "set the rung: rest voltage, load, tone, charger, drive"],
-      [["U", "−"], "take back the last log"],
+      [["U"], "take back the last thing done at this bench; claims stay"],
       [["L"], "add a load"],
       [["E"], "correct the line that was logged here"],
       [["H"], "its history"],
@@ -87,7 +90,7 @@ const GROUPS: { title: string; keys: [string[], string][] }[] = [
       [["-5db 210 14.3 20 0.02%"], "a row of level steps; Enter on an empty line makes them a run"],
       [["idle 14.6 1.4", "14.55r"], "draw without a tone; supply between runs"],
       [["# words"], "a note"],
-      [["Enter"], "log it, and on to the next run"],
+      [["Enter"], "log it, and on to the next run; a doubt about a reading wants a second Enter"],
     ],
   },
 ];

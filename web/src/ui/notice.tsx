@@ -6,6 +6,8 @@ interface Notice {
   look: "plain" | "stop";
   /** Offers to take back what was just done. */
   undo?: boolean;
+  /** Offers to do again what was just taken back. */
+  redo?: boolean;
 }
 
 interface Notices {
@@ -18,7 +20,7 @@ const Context = createContext<Notices>({ notice: null, tell: () => undefined });
 // Long enough to read and reach for Undo; a refusal stays until it is closed.
 const SHOWN_MS = 9_000;
 
-/** Says at the foot of the page what was just done, with its undo. */
+/** Says at the top of the page what was just done, with its undo: there it covers nothing that was read or doubted. */
 export function NoticeProvider({ children }: { children: ReactNode }) {
   const [notice, setNotice] = useState<Notice | null>(null);
   useEffect(() => {
@@ -33,21 +35,23 @@ export function NoticeProvider({ children }: { children: ReactNode }) {
 
 export const useNotice = () => useContext(Context);
 
-export function NoticeBar({ onUndo }: { onUndo: () => void }) {
+export function NoticeBar({ onUndo, onRedo }: { onUndo: () => void; onRedo: () => void }) {
   const { notice, tell } = useNotice();
+  const act = (words: string, onClick: () => void) => (
+    <button type="button" className="font-semibold underline underline-offset-3" onClick={onClick}>
+      {words}
+    </button>
+  );
   return (
-    <div aria-live="polite" className="no-print pointer-events-none fixed inset-x-0 bottom-14 z-30 flex justify-center px-3">
+    <div aria-live="polite" className="flex min-w-0 flex-1 justify-center max-md:absolute max-md:inset-x-0 max-md:bottom-0 max-md:z-10">
       {notice && (
         <div
-          className={`pointer-events-auto flex items-center gap-3 rounded-md px-3.5 py-2 shadow-lg ${notice.look === "stop" ? "bg-stop text-paper" : "bg-top text-top-ink"}`}
+          className={`flex min-w-0 items-center gap-3 rounded-md px-3 py-1.5 text-[13px] leading-snug max-md:min-h-11 max-md:w-full max-md:rounded-none ${notice.look === "stop" ? "bg-stop text-paper" : "bg-top-on text-top-ink"}`}
         >
-          <span>{notice.says}</span>
-          {notice.undo && (
-            <button type="button" className="font-semibold underline underline-offset-3" onClick={onUndo}>
-              Undo
-            </button>
-          )}
-          <button type="button" aria-label="Close this notice" onClick={() => tell(null)}>
+          <span className="min-w-0">{notice.says}</span>
+          {notice.undo && act("Undo", onUndo)}
+          {notice.redo && act("Do again", onRedo)}
+          <button type="button" aria-label="Close this notice" className="ml-auto" onClick={() => tell(null)}>
             <X size={16} aria-hidden />
           </button>
         </div>

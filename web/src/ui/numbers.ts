@@ -29,7 +29,11 @@ export function writeFuses(fuses: number[]): string {
   return same && fuses.length > 1 ? `${String(fuses.length)} x ${String(first)}` : fuses.join(" + ");
 }
 
-export const writeNumber = (value: number | null | undefined) => (value == null ? "" : String(value));
+/** Digits that a reading can have; behind them is only the dust of binary fractions. */
+const MOST_DIGITS = 12;
 
-/** A fraction as the percentage people type, without binary dust. */
-export const writePercent = (ratio: number | null | undefined) => (ratio == null ? "" : String(Math.round(ratio * 1e11) / 1e9));
+/** A number as people type it. */
+export const writeNumber = (value: number | null | undefined) => (value == null ? "" : String(Number(value.toPrecision(MOST_DIGITS))));
+
+/** A fraction as the percentage people type: 0.0099 is 0.99. */
+export const writePercent = (ratio: number | null | undefined) => writeNumber(ratio == null ? null : ratio * 100);

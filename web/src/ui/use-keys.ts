@@ -1,29 +1,119 @@
-import { useEffect } from "react";
+import { useEffect, useLayoutEffect, useRef, type RefObject } from "react";
+import { keepKey } from "./late-keys";
 
-/** Whether a key press belongs to what is being typed. */
+type Keys = Record<string, (event: KeyboardEvent) => void>;
+
+/** A figure is being typed for so long after a digit: nothing that can be part of a line is a command then. */
+const AFTER_A_DIGIT_MS = 1_000;
+
+/** Text is typed here: keys belong to it. */
+const FIELDS = "input:not([type=checkbox], [type=radio], [type=file]), textarea, select, [contenteditable=true]";
+/** Enter and Space do what these say. */
+const PRESSED =
+  "button, a[href], summary, input, select, textarea, [role=button], [role=checkbox], [role=radio], [role=tab], [role=option]";
+/** Arrows move about in these. */
+const WALKED = "[role=radiogroup], [role=tablist], [role=listbox], [role=menu], [role=slider], [role=radio], input[type=radio]";
+
+const maps = new Set<RefObject<Keys>>();
+let home: RefObject<HTMLInputElement | null> | null = null;
+/** What was typed before is on its way: whatever comes now is meant for the line, and was not typed for a page that is late. */
+let busy = false;
+let lastDigitMs = -Infinity;
+
+/** The time of the press itself, not of when a busy page came to it. */
+addEventListener(
+  "keydown",
+  (event) => {
+    if (/^\d$/.test(event.key)) lastDigitMs = event.timeStamp;
+  },
+  { capture: true },
+);
+
+const target = (event: KeyboardEvent) => (event.target instanceof Element ? event.target : document.body);
+const isDialogOpen = () => document.querySelector("[role=dialog], [role=alertdialog]") !== null;
+const isModalOpen = () => document.querySelector("[data-modal]") !== null;
+
+/** The line takes commands only while it is empty. */
 export function isTyping(event: KeyboardEvent): boolean {
-  const target = event.target;
-  if (target instanceof HTMLSelectElement || target instanceof HTMLTextAreaElement) return true;
-  return target instanceof HTMLInputElement && target.type !== "checkbox" && target.dataset.keysWhenEmpty === undefined;
+  const at = target(event);
+  return at === home?.current ? home.current.value !== "" : at.closest(FIELDS) !== null;
 }
 
-/** Whether the press is on a line that takes keys only while it is empty, and it is not. */
-export function lineHasText(event: KeyboardEvent): boolean {
-  return event.target instanceof HTMLInputElement && event.target.value !== "";
+function commandOf(event: KeyboardEvent) {
+  if (busy || isTyping(event) || isDialogOpen()) return undefined;
+  // Caps Lock and Shift make no other key of a letter.
+  const letter = event.key.length === 1;
+  const name = letter ? event.key.toLowerCase() : event.key;
+  if (letter && (event.repeat || event.timeStamp - lastDigitMs < AFTER_A_DIGIT_MS)) return undefined;
+  const at = target(event);
+  if ((name === "Enter" || name === " ") && at !== home?.current && at.closest(PRESSED)) return undefined;
+  if (name.startsWith("Arrow") && at.closest(WALKED)) return undefined;
+  return [...maps]
+    .reverse()
+    .map((map) => map.current[name])
+    .find((act) => act !== undefined);
 }
 
-/** Keys of a page: they work when nothing is being typed and no dialog is open. */
-export function useKeys(keys: Record<string, (event: KeyboardEvent) => void>) {
+/** What is typed beside the line goes into it: the press is let through, and lands where the focus is by then. */
+function sendHome(event: KeyboardEvent) {
+  const line = home?.current;
+  const at = target(event);
+  if (!line || at === line || isModalOpen() || at.closest(FIELDS)) return;
+  if (event.key === " " && at.closest(PRESSED)) return;
+  if (event.key.length !== 1 && event.key !== "Backspace") return;
+  line.focus({ preventScroll: true });
+  line.setSelectionRange(line.value.length, line.value.length);
+}
+
+addEventListener("keydown", (event) => {
+  if (event.defaultPrevented || event.isComposing || event.ctrlKey || event.metaKey || event.altKey) return;
+  if (!isModalOpen() && !target(event).closest(FIELDS) && keepKey(event)) {
+    event.preventDefault();
+    return;
+  }
+  const act = commandOf(event);
+  if (!act) return sendHome(event);
+  event.preventDefault();
+  act(event);
+});
+
+/**
+ * Keys of a page. Letters are the same in capitals. They act on the entry line while it is empty, or outside any field; not in a
+ * dialog, and not within a second after a digit.
+ */
+export function useKeys(keys: Keys) {
+  const map = useRef(keys);
+  useLayoutEffect(() => {
+    map.current = keys;
+  });
   useEffect(() => {
-    const onKey = (event: KeyboardEvent) => {
-      if (event.ctrlKey || event.metaKey || event.altKey || isTyping(event) || lineHasText(event)) return;
-      if (document.querySelector('[role="dialog"]')) return;
-      const act = keys[event.key];
-      if (!act) return;
-      event.preventDefault();
-      act(event);
+    maps.add(map);
+    return () => void maps.delete(map);
+  }, []);
+}
+
+/**
+ * Makes an input the line of the page: what is typed beside it goes into it, and the focus comes back to it after a dialog.
+ * While it is busy no key is a command.
+ */
+export function useHome(line: RefObject<HTMLInputElement | null>, isBusy: boolean) {
+  useLayoutEffect(() => {
+    home = line;
+    return () => {
+      if (home === line) home = null;
     };
-    addEventListener("keydown", onKey);
-    return () => removeEventListener("keydown", onKey);
-  }, [keys]);
+  }, [line]);
+  useLayoutEffect(() => {
+    busy = isBusy;
+    return () => {
+      busy = false;
+    };
+  }, [isBusy]);
+}
+
+/** Puts the focus on the line of the page; false when it has none. */
+export function goHome(): boolean {
+  const line = home?.current;
+  line?.focus({ preventScroll: true });
+  return line != null;
 }

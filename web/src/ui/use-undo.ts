@@ -1,26 +1,53 @@
-import { useQueryClient } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback } from "react";
 import { useNavigate } from "react-router";
 import { api, data, Refusal } from "@/api/client";
 import { useNotice } from "./notice";
 
-/** Takes back the last act of this tab, and says what it was. */
-export function useUndo() {
+/** One after the other, however fast the keys come. */
+let turns: Promise<void> = Promise.resolve();
+
+/**
+ * Takes back the last act of this tab, does it again, and knows what comes next. With an amplifier, only what was done to it at
+ * the bench: claims stay as they are.
+ */
+export function useUndo(benchOf?: string) {
   const { tell } = useNotice();
   const client = useQueryClient();
   const navigate = useNavigate();
-  return useCallback(async () => {
-    try {
-      const undone = await data(api.POST("/api/undo"));
-      tell({ says: `Took back: ${undone.says}.`, look: "plain" });
-      await client.invalidateQueries();
-      if (undone.says.startsWith("deleted")) await navigate(`/amplifiers/${undone.amplifier_id}/claims`);
-      else if (!undone.on_shelf) await navigate("/");
-    } catch (error) {
-      tell({
-        says: (error as Error).message,
-        look: error instanceof Refusal && error.status === 409 ? "plain" : "stop",
-      });
-    }
-  }, [tell, client, navigate]);
+  const { data: acts } = useQuery({
+    queryKey: ["acts", benchOf],
+    queryFn: () => data(api.GET("/api/acts", { params: { query: benchOf === undefined ? {} : { bench_of: benchOf } } })),
+  });
+  const turn = useCallback(
+    (way: "undo" | "redo", act?: number) => {
+      const body = { act: act ?? null, bench_of: benchOf ?? null };
+      const once = async () => {
+        try {
+          const done = await data(way === "undo" ? api.POST("/api/undo", { body }) : api.POST("/api/redo", { body }));
+          tell({
+            says: `${way === "undo" ? "Took back" : "Did again"}: ${done.says}.`,
+            look: "plain",
+            redo: way === "undo",
+            undo: way === "redo",
+          });
+          await client.invalidateQueries();
+          if (way === "undo" && done.says.startsWith("deleted")) await navigate(`/amplifiers/${done.amplifier_id}/claims`);
+          else if (!done.on_shelf) await navigate("/");
+        } catch (error) {
+          tell({ says: (error as Error).message, look: error instanceof Refusal && error.status === 409 ? "plain" : "stop" });
+          await client.invalidateQueries({ queryKey: ["acts"] });
+        }
+      };
+      turns = turns.then(once);
+      return turns;
+    },
+    [benchOf, tell, client, navigate],
+  );
+  return {
+    acts,
+    next: acts?.undo[0],
+    undo: useCallback((act?: number) => turn("undo", act), [turn]),
+    redo: useCallback((act?: number) => turn("redo", act), [turn]),
+  };
 }

@@ -28,6 +28,8 @@ pub struct Rest {
     pub moved_v: Option<f64>,
     /// What is still wanting, in sentences; when it is ready, that it is.
     pub says: Vec<String>,
+    /// What is known to stand against a start: seconds left, a supply that moves, heat. A supply that nobody read is not among it.
+    pub asks: Vec<String>,
 }
 
 /// A rest voltage older than two windows says nothing of now.
@@ -41,7 +43,7 @@ fn seconds(from: Timestamp, to: Timestamp) -> f64 {
 #[must_use]
 pub fn rest(policy: &Policy, last: Option<&Run>, readings: &[RestReading], now: Timestamp) -> Rest {
     let Some(last) = last else {
-        return Rest { ready: true, wait_s: 0.0, moved_v: None, says: vec!["Nothing was run yet.".into()] };
+        return Rest { ready: true, wait_s: 0.0, moved_v: None, says: vec!["Nothing was run yet.".into()], asks: Vec::new() };
     };
     // A clock that was put back leaves the last run in the future: it counts as made now.
     let since = seconds(last.at, now).max(0.0);
@@ -58,11 +60,7 @@ pub fn rest(policy: &Policy, last: Option<&Run>, readings: &[RestReading], now: 
             format::fixed(policy.rest_window_s, 0),
             format::as_read(policy.rest_move_v)
         )),
-        Some(_) => {}
-        None => says.push(format!(
-            "Read the rest voltage twice, {} s apart, to see that it is steady: 14.55r.",
-            format::fixed(policy.rest_window_s, 0)
-        )),
+        Some(_) | None => {}
     }
     if let Some(heatsink) = last.temperature_c.map(|c| c.get()).filter(|c| more_than(*c, policy.heatsink_stop_c.get())) {
         says.push(format!(
@@ -71,11 +69,18 @@ pub fn rest(policy: &Policy, last: Option<&Run>, readings: &[RestReading], now: 
             format::as_read(policy.heatsink_stop_c.get())
         ));
     }
+    let asks = says.clone();
+    if moved_v.is_none() {
+        says.push(format!(
+            "Read the rest voltage twice, {} s apart, to see that it is steady: 14.55r.",
+            format::fixed(policy.rest_window_s, 0)
+        ));
+    }
     let ready = says.is_empty();
     if ready {
         says.push("Rested, steady and cool.".into());
     }
-    Rest { ready, wait_s, moved_v, says }
+    Rest { ready, wait_s, moved_v, says, asks }
 }
 
 /// Largest less smallest rest voltage over the window that ends at the newest reading.
@@ -123,7 +128,8 @@ mod tests {
     fn one_reading_or_an_old_one_does_not_tell() {
         assert_eq!(of(&[(55, 14.5)], 61).moved_v, None);
         assert_eq!(of(&[(20, 14.50), (55, 14.51)], 200).moved_v, None);
-        assert!(of(&[], 61).says[0].contains("14.55r"));
+        let unread = of(&[], 61);
+        assert!(unread.says[0].contains("14.55r") && unread.asks.is_empty() && !of(&[], 59).asks.is_empty());
         assert_eq!(of(&[(-40, 14.5), (-5, 14.5), (30, 14.5)], 61).moved_v, None, "before the run does not count");
     }
 

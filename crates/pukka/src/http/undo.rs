@@ -2,7 +2,7 @@
 
 use axum::Json;
 use axum::extract::{Query, State as Ask};
-use pukka_store::{Author, StoreError, Transaction, idempotency, sessions, undo};
+use pukka_store::{Author, StoreError, Transaction, idempotency, undo};
 use serde::{Deserialize, Serialize};
 
 use super::body::Body;
@@ -15,8 +15,8 @@ use super::{ApiError, State};
 #[serde(deny_unknown_fields)]
 #[into_params(parameter_in = Query)]
 pub struct ActsOf {
-    /// Only what was done at the bench in this session: claims and amplifiers stay as they are.
-    pub session: Option<String>,
+    /// Only what was done at the bench to this amplifier: its claims and the amplifier itself stay as they are.
+    pub bench_of: Option<String>,
 }
 
 /// Which act is to be taken back, or done again.
@@ -25,8 +25,8 @@ pub struct ActsOf {
 pub struct ActWanted {
     /// The act that was shown as the next; refused when another one is.
     pub act: Option<i64>,
-    /// Only what was done at the bench in this session.
-    pub session: Option<String>,
+    /// Only what was done at the bench to this amplifier.
+    pub bench_of: Option<String>,
 }
 
 /// An act, or several that were done at once.
@@ -70,15 +70,10 @@ impl From<undo::ActRow> for ActView {
 
 /// What this tab can take back and do again.
 #[utoipa::path(get, operation_id = "getActs", path = "/acts", params(ActsOf),
-    responses((status = 200, body = ActsView), (status = 404, body = ProblemBody, content_type = "application/problem+json")))]
+    responses((status = 200, body = ActsView)))]
 pub async fn list(Ask(state): Ask<State>, writing: Writing, of: Query<ActsOf>) -> Result<Json<ActsView>, ApiError> {
     let tab = writing.author(b"").tab;
-    let read = move |store: &pukka_store::Store| {
-        store.read(|tx| {
-            let amplifier = of.0.session.as_deref().map(|session| sessions::amplifier_of(tx, session)).transpose()?;
-            undo::next(tx, &tab, amplifier.as_deref())
-        })
-    };
+    let read = move |store: &pukka_store::Store| store.read(|tx| undo::next(tx, &tab, of.0.bench_of.as_deref()));
     let undo::Next { undo, redo } = state.records(read).await?;
     let shown = |rows: Vec<undo::ActRow>| rows.into_iter().map(ActView::from).collect();
     Ok(Json(ActsView { undo: shown(undo), redo: shown(redo) }))
@@ -104,11 +99,8 @@ type Turn = fn(&Transaction, &Author, &undo::Wanted) -> Result<undo::Undone, Sto
 
 async fn turn(state: State, writing: Writing, body: Body<ActWanted>, way: Turn) -> Result<Json<UndoneView>, ApiError> {
     let author = writing.author(&body.raw);
-    let ActWanted { act, session } = body.value;
-    let work = move |tx: &Transaction| {
-        let at_bench_of = session.as_deref().map(|session| sessions::amplifier_of(tx, session)).transpose()?;
-        way(tx, &author, &undo::Wanted { act, at_bench_of })
-    };
+    let ActWanted { act, bench_of } = body.value;
+    let work = move |tx: &Transaction| way(tx, &author, &undo::Wanted { act, at_bench_of: bench_of });
     let keyed = writing.author(&body.raw);
     let undo::Undone { says, amplifier_id, on_shelf } =
         state.records(move |store| store.write(move |tx| idempotency::once(tx, &keyed, work))).await?;

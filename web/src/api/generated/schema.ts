@@ -4,6 +4,40 @@
  */
 
 export interface paths {
+    "/api/about": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Tells about the program. */
+        get: operations["getAbout"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/acts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What this tab can take back and do again. */
+        get: operations["getActs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/amplifiers": {
         parameters: {
             query?: never;
@@ -459,6 +493,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/redo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Does again what this tab took back last. */
+        post: operations["redo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sessions/{id}": {
         parameters: {
             query?: never;
@@ -489,23 +540,6 @@ export interface paths {
         post: operations["armRun"];
         /** Disarms whatever is armed. */
         delete: operations["disarm"];
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sessions/{id}/cautions": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Notes that the cautions were read. */
-        post: operations["readCautions"];
-        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -1005,6 +1039,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/writes/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Settles what became of a write, by its idempotency key: done, with its answer; or given up, so that a request that is still
+         *     on its way is not done any more.
+         */
+        delete: operations["settleWrite"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1014,6 +1068,42 @@ export interface components {
          * @enum {string}
          */
         About: "run" | "step" | "idle" | "rest";
+        /** @description The program. */
+        AboutView: {
+            /** @description It listens beyond this machine: anyone on its network can read and write, and drive the bench. */
+            on_network: boolean;
+        };
+        /** @description An act, or several that were done at once. */
+        ActView: {
+            /**
+             * Format: int64
+             * @description Its number.
+             */
+            act: number;
+            /** @description The amplifier it was done to. */
+            amplifier_id: string;
+            /** @description When it was done. */
+            at: string;
+            /** @description "logged 1 Ω, certified". */
+            says: string;
+        };
+        /** @description Which act is to be taken back, or done again. */
+        ActWanted: {
+            /**
+             * Format: int64
+             * @description The act that was shown as the next; refused when another one is.
+             */
+            act?: number | null;
+            /** @description Only what was done at the bench to this amplifier. */
+            bench_of?: string | null;
+        };
+        /** @description What comes next, the next one first. */
+        ActsView: {
+            /** @description What can be done again. */
+            redo: components["schemas"]["ActView"][];
+            /** @description What can be taken back. */
+            undo: components["schemas"]["ActView"][];
+        };
         /** @description How one claim line comes out of the sense-check. */
         AddsUp: {
             /** @description Which claim. */
@@ -1249,6 +1339,8 @@ export interface components {
         };
         /** @description One mode of a rung. */
         Cell: {
+            /** @description Why Pukka asks once more before it starts this run; nothing when it does not. */
+            asks: string[];
             /**
              * Format: double
              * @description Extra drive for it, decibels.
@@ -2540,6 +2632,8 @@ export interface components {
         };
         /** @description Whether the next run may start. */
         Rest: {
+            /** @description What is known to stand against a start: seconds left, a supply that moves, heat. A supply that nobody read is not among it. */
+            asks: string[];
             /**
              * Format: double
              * @description How far the rest voltage moved in the last window; nothing when it was not read often enough.
@@ -2644,6 +2738,8 @@ export interface components {
             mode: components["schemas"]["Mode"];
             /** @description Key of the rung. */
             rung: string;
+            /** @description Refuse it, with the doubts, when there is a stop or a doubt about what was read: Enter asks once. */
+            unless_doubted?: boolean;
         };
         /** @description A run in full. */
         RunView: {
@@ -3162,11 +3258,11 @@ export interface components {
              */
             seq: number;
         };
-        /** @description What was taken back. */
+        /** @description What was taken back, or done again. */
         UndoneView: {
             /** @description The amplifier it was done to. */
             amplifier_id: string;
-            /** @description Whether that amplifier is still on the shelf. */
+            /** @description Whether that amplifier is on the shelf now. */
             on_shelf: boolean;
             /** @description "logged 1 Ω, certified". */
             says: string;
@@ -3312,6 +3408,13 @@ export interface components {
             /** @description What to do, and what it would settle. */
             says: string;
         };
+        /** @description What became of a write. */
+        WriteView: {
+            /** @description What was answered. */
+            answer?: Record<string, never> | null;
+            /** @description Whether it was done. When it was not, it will not be: its key is given up. */
+            done: boolean;
+        };
     };
     responses: never;
     parameters: never;
@@ -3321,6 +3424,47 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    getAbout: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AboutView"];
+                };
+            };
+        };
+    };
+    getActs: {
+        parameters: {
+            query?: {
+                /** @description Only what was done at the bench to this amplifier: its claims and the amplifier itself stay as they are. */
+                bench_of?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ActsView"];
+                };
+            };
+        };
+    };
     listAmplifiers: {
         parameters: {
             query?: never;
@@ -4428,6 +4572,45 @@ export interface operations {
             };
         };
     };
+    redo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ActWanted"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UndoneView"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
     changeSession: {
         parameters: {
             query?: never;
@@ -4532,33 +4715,6 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
-            };
-        };
-    };
-    readCautions: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
             };
         };
     };
@@ -5542,7 +5698,11 @@ export interface operations {
             path?: never;
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ActWanted"];
+            };
+        };
         responses: {
             200: {
                 headers: {
@@ -5561,6 +5721,35 @@ export interface operations {
                 };
             };
             412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
+        };
+    };
+    settleWrite: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WriteView"];
+                };
+            };
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -1,57 +1,85 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { useEffect, useRef } from "react";
+import { useEffect, useRef, type ReactNode } from "react";
 import { useNotice } from "@/ui/notice";
-import { isRunning, stopLive, useLive } from "./use-live";
+import { stopLive, useStopUnreachable } from "./stop";
+import { isRunning, useLive } from "./use-live";
 
-/** On every page while a run is driven: what it is doing, and the stop. Esc stops it always, from inside anything. */
+/**
+ * At the foot of every page while a run is driven, above everything else and in every scroll place: what it is doing, and the stop;
+ * the alarm until the level is proved down. Esc stops a run always, from inside anything.
+ */
 export function LiveBanner() {
   const seen = useLive();
+  const unreachable = useStopUnreachable();
   const { tell } = useNotice();
   const client = useQueryClient();
   const running = isRunning(seen);
+  const alarm = seen.live?.alarm ?? false;
   const ended = seen.live?.ended != null ? seen.live.seq : null;
   const told = useRef<number | null>(ended);
+  const alarmed = useRef(false);
   useEffect(() => {
     if (!running) return;
     const onKey = (event: KeyboardEvent) => {
       if (event.key !== "Escape") return;
       event.preventDefault();
       event.stopImmediatePropagation();
-      void stopLive().catch((error: unknown) => tell({ says: (error as Error).message, look: "stop" }));
+      void stopLive();
     };
     // Before any dialog or half-typed line hears it.
     addEventListener("keydown", onKey, { capture: true });
     return () => removeEventListener("keydown", onKey, { capture: true });
-  }, [running, tell]);
+  }, [running]);
   useEffect(() => {
     if (ended === null || told.current === ended) return;
     told.current = ended;
     void client.invalidateQueries();
   }, [ended, client]);
-  if (seen.live?.alarm) {
-    return (
-      <div role="alert" className="no-print flex-none bg-stop px-5 py-3 text-lg font-bold text-paper">
-        Cut the amplifier’s supply by hand, now. The generator’s link is lost, and its level may still be up. Reconnecting sets it to zero
-        first.
-      </div>
-    );
-  }
-  if (!running || !seen.live) return null;
+  useEffect(() => {
+    if (alarmed.current && !alarm) tell({ says: "The level is down: the generator has answered.", look: "plain" });
+    alarmed.current = alarm;
+  }, [alarm, tell]);
+  const cut = unreachable || (running && !seen.open);
+  if (!alarm && !cut && (!running || !seen.live)) return null;
   return (
-    <section
-      aria-label="A run is under way"
-      className="no-print flex flex-none flex-wrap items-center gap-x-4 gap-y-1 bg-copper px-5 py-2 text-sheet"
-    >
-      <b className="font-bold">Live: {seen.live.title}</b>
-      <span>{seen.live.says}</span>
-      {!seen.open && <span className="font-semibold">The stream is broken off; the run goes on by its own rules.</span>}
-      <button
-        type="button"
-        className="ml-auto rounded-md border-2 border-current px-4 py-1 font-bold hover:bg-sheet/15"
-        onClick={() => void stopLive().catch((error: unknown) => tell({ says: (error as Error).message, look: "stop" }))}
-      >
-        Stop <kbd className="num ml-1 rounded border border-current px-1.5 text-[11.5px]">Esc</kbd>
-      </button>
-    </section>
+    <>
+      {/* What stands at the end of the page can be scrolled clear of the strip. */}
+      <div aria-hidden className="no-print h-24 flex-none" />
+      <div aria-live="assertive" className="no-print pointer-events-auto fixed inset-x-0 bottom-0 z-[60]">
+        {cut && (
+          <Alarm>
+            Stop cannot reach the bench: cut the supply.{" "}
+            {unreachable ? "The stop is sent again until it gets through." : "Its own rules go on without this page."}
+          </Alarm>
+        )}
+        {alarm && (
+          <Alarm>
+            Cut the amplifier’s supply by hand, now. The generator’s link is lost, and its level may still be up. Reconnecting sets it to
+            zero first.
+          </Alarm>
+        )}
+        {running && seen.live && (
+          <section aria-label="A run is under way" className="flex flex-wrap items-center gap-x-4 gap-y-1 bg-copper px-5 py-2 text-sheet">
+            <b className="font-bold">Live: {seen.live.title}</b>
+            <span className="min-w-0">{seen.live.says}</span>
+            <button
+              type="button"
+              className="ml-auto min-h-11 rounded-md border-2 border-current px-5 py-1 font-bold hover:bg-sheet/15"
+              onClick={() => void stopLive()}
+            >
+              Stop <kbd className="num ml-1 rounded border border-current px-1.5 text-[11.5px]">Esc</kbd>
+            </button>
+          </section>
+        )}
+      </div>
+    </>
+  );
+}
+
+function Alarm({ children }: { children: ReactNode }) {
+  return (
+    <p role="alert" className="bg-stop px-5 py-3 text-lg font-bold text-paper">
+      {children}
+    </p>
   );
 }

@@ -1,16 +1,15 @@
 import type { ReactNode } from "react";
 import { Button } from "@/ui/button";
-import { useNotice } from "@/ui/notice";
+import { writePercent } from "@/ui/numbers";
 import type { Seen } from "./live-stream";
 import { RampPlots } from "./ramp-plots";
-import { stopLive } from "./use-live";
+import { stopLive } from "./stop";
 
 const digits = (value: number | null | undefined, decimals: number) => (value == null ? null : value.toFixed(decimals));
 const watts = (value: number) => (value >= 100 ? value.toFixed(0) : value >= 10 ? value.toFixed(1) : value.toFixed(2));
 
 /** A run as it is driven: what the meters show now, said large; the curve so far; the stop. */
 export function LivePanel({ seen }: { seen: Seen }) {
-  const { tell } = useNotice();
   const { live } = seen;
   const rounds = live && seen.seq === live.seq ? seen.rounds : [];
   const last = rounds.at(-1);
@@ -23,7 +22,7 @@ export function LivePanel({ seen }: { seen: Seen }) {
         <Shown name="Watts, all outputs" large>
           {power === undefined ? null : watts(power)}
         </Shown>
-        <Shown name={`Distortion, limit ${String(100 * live.limit_ratio)} %`} warn={over} unit="%">
+        <Shown name={`Distortion, limit ${writePercent(live.limit_ratio)} %`} warn={over} unit="%">
           {digits(last?.thd_ratio == null ? null : 100 * last.thd_ratio, 2)}
         </Shown>
         <Shown name="Supply" unit="V">
@@ -41,11 +40,7 @@ export function LivePanel({ seen }: { seen: Seen }) {
           {live.says}
         </p>
         {live.ended == null && (
-          <Button
-            look="stop"
-            className="px-6 py-3 text-lg"
-            onClick={() => void stopLive().catch((error: unknown) => tell({ says: (error as Error).message, look: "stop" }))}
-          >
+          <Button look="stop" className="px-6 py-3 text-lg" onClick={() => void stopLive()}>
             {live.method.kind === "watch" ? "Take it" : "Stop"}{" "}
             <kbd className="num rounded border border-current px-1.5 text-[11.5px]">Esc</kbd>
           </Button>

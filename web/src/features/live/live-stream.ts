@@ -1,4 +1,5 @@
 import type { Schemas } from "@/api/client";
+import { lead } from "./lead";
 
 type Round = Schemas["Round"];
 type LiveState = Schemas["LiveState"];
@@ -9,11 +10,14 @@ export interface Seen {
   rounds: Round[];
   /** Of which live run the rounds are. */
   seq: number | null;
-  /** The stream is open; when it is not, what is shown may be old. */
+  /** The program is heard; when it is not, what is shown may be old, and a stop may not reach it. */
   open: boolean;
 }
 
 type Message = { kind: "seen"; seen: Seen } | { kind: "round"; kept: Schemas["KeptRound"] } | { kind: "hello" };
+
+/** The program says something every second: after so long it is not heard any more. */
+const SILENT_AFTER_MS = 3_500;
 
 let seen: Seen = { live: null, rounds: [], seq: null, open: false };
 const listeners = new Set<() => void>();
@@ -24,6 +28,12 @@ let started = false;
 function set(next: Partial<Seen>) {
   seen = { ...seen, ...next };
   listeners.forEach((listener) => listener());
+}
+
+/** What the leading tab knows, the others know as well. */
+function share(next: Partial<Seen>) {
+  set(next);
+  channel.postMessage({ kind: "seen", seen } satisfies Message);
 }
 
 function add(kept: Schemas["KeptRound"]) {
@@ -41,26 +51,35 @@ channel.onmessage = ({ data }: MessageEvent<Message>) => {
 };
 
 /**
- * One stream a browser: the tab that holds the lock reads it and tells the others, since a browser keeps only a few
- * connections to one address. When that tab is closed the next one takes over.
+ * One stream a browser: the tab that leads reads it and tells the others, since a browser keeps only a few connections to one
+ * address.
  */
-function lead(): Promise<void> {
-  return new Promise(() => {
-    leading = true;
-    const stream = new EventSource("/api/live/events");
-    stream.onopen = () => set({ open: true });
-    // The browser tries again by itself, and says what it has seen last.
-    stream.onerror = () => set({ open: false });
-    stream.addEventListener("state", ({ data }: MessageEvent<string>) => {
-      const { live } = JSON.parse(data) as Schemas["LiveView"];
-      set({ live: live ?? null });
-      channel.postMessage({ kind: "seen", seen } satisfies Message);
-    });
-    stream.addEventListener("round", ({ data }: MessageEvent<string>) => {
-      const kept = JSON.parse(data) as Schemas["KeptRound"];
-      add(kept);
-      channel.postMessage({ kind: "round", kept } satisfies Message);
-    });
+function read() {
+  leading = true;
+  const stream = new EventSource("/api/live/events");
+  let silent: ReturnType<typeof setTimeout> | undefined;
+  const heard = () => {
+    clearTimeout(silent);
+    silent = setTimeout(() => share({ open: false }), SILENT_AFTER_MS);
+    if (!seen.open) share({ open: true });
+  };
+  stream.onopen = heard;
+  stream.addEventListener("beat", heard);
+  // The browser tries again by itself, and says what it has seen last.
+  stream.onerror = () => {
+    clearTimeout(silent);
+    share({ open: false });
+  };
+  stream.addEventListener("state", ({ data }: MessageEvent<string>) => {
+    const { live } = JSON.parse(data) as Schemas["LiveView"];
+    share({ live: live ?? null, open: true });
+    heard();
+  });
+  stream.addEventListener("round", ({ data }: MessageEvent<string>) => {
+    const kept = JSON.parse(data) as Schemas["KeptRound"];
+    add(kept);
+    channel.postMessage({ kind: "round", kept } satisfies Message);
+    heard();
   });
 }
 
@@ -68,8 +87,7 @@ function start() {
   if (started) return;
   started = true;
   channel.postMessage({ kind: "hello" } satisfies Message);
-  // The lock is held until the tab is closed: the promise never comes to an end.
-  void navigator.locks.request("pukka-live", lead);
+  lead("pukka-live", read);
 }
 
 export function subscribe(listener: () => void): () => void {

@@ -1,5 +1,6 @@
 import { useMemo } from "react";
 import type { Schemas } from "@/api/client";
+import { writePercent } from "@/ui/numbers";
 import { Plot } from "./plot";
 
 type Round = Schemas["Round"];
@@ -30,7 +31,7 @@ export function RampPlots({ rounds, limit }: { rounds: Round[]; limit: number })
           log
           lines={[
             { label: "measured", colour: "verdigris", points: true },
-            { label: `limit ${String(100 * limit)} %`, colour: "copper", dash: [6, 4] },
+            { label: `limit ${writePercent(limit)} %`, colour: "copper", dash: [6, 4] },
           ]}
           data={distortion}
         />

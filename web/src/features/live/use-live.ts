@@ -1,5 +1,4 @@
 import { useSyncExternalStore } from "react";
-import { api, data } from "@/api/client";
 import { current, subscribe, type Seen } from "./live-stream";
 
 /** The live run as this browser sees it. */
@@ -7,6 +6,3 @@ export const useLive = (): Seen => useSyncExternalStore(subscribe, current);
 
 /** Whether a live run is under way. */
 export const isRunning = (seen: Seen) => seen.live !== null && seen.live.ended == null;
-
-/** Stops the live run; the level goes to zero whether or not one is under way. */
-export const stopLive = () => data(api.POST("/api/live/stop"));

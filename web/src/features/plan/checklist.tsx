@@ -1,16 +1,10 @@
 import type { Schemas } from "@/api/client";
-import { api, data } from "@/api/client";
-import { useWrite } from "@/api/queries";
 import { Check } from "@/ui/check";
-import { useNotice } from "@/ui/notice";
+import { useTicks } from "./use-ticks";
 
 /** What to see to before the first run: ticked for this session, not for ever. */
 export function Checklist({ sessionId, view }: { sessionId: string; view: Schemas["LadderView"] }) {
-  const { tell } = useNotice();
-  const tick = useWrite((body: Schemas["Tick"]) =>
-    data(api.POST("/api/sessions/{id}/ticks", { params: { path: { id: sessionId } }, body })),
-  );
-  const done = view.cautions.filter((caution) => view.ticked.includes(caution.code)).length;
+  const { isTicked, tick, done } = useTicks(sessionId, view);
   const all = view.cautions_read;
   return (
     <section aria-label="Before the first run" className="rounded-lg border border-line bg-sheet px-4 py-3.5">
@@ -21,14 +15,7 @@ export function Checklist({ sessionId, view }: { sessionId: string; view: Schema
       <ul className="mt-2 grid gap-2">
         {view.cautions.map((caution) => (
           <li key={caution.code} className="flex items-start gap-2">
-            <Check
-              label=""
-              name={caution.title}
-              checked={view.ticked.includes(caution.code) || (all && done === 0)}
-              onChange={(ticked) =>
-                tick.mutate({ code: caution.code, ticked }, { onError: (error) => tell({ says: error.message, look: "stop" }) })
-              }
-            />
+            <Check label="" name={caution.title} checked={isTicked(caution.code)} onChange={(ticked) => tick(caution.code, ticked)} />
             <details className="group">
               <summary className="cursor-pointer list-none leading-snug underline-offset-3 group-open:font-semibold hover:underline">
                 {caution.title}

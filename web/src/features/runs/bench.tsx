@@ -1,82 +1,63 @@
-import { useEffect, useRef, useState } from "react";
+import { useState } from "react";
 import { createPortal } from "react-dom";
-import { useSearchParams } from "react-router";
 import type { Schemas } from "@/api/client";
-import { useUndo } from "@/ui/use-undo";
-import { useKeys } from "@/ui/use-keys";
 import { LivePanel } from "@/features/live/live-panel";
-import { RampDialog } from "@/features/live/ramp-dialog";
 import { StartLive } from "@/features/live/start-live";
 import { isRunning, useLive } from "@/features/live/use-live";
-import { AddLoadDialog } from "./add-load";
+import { goHome, useKeys } from "@/ui/use-keys";
+import { useUndo } from "@/ui/use-undo";
 import { ArmedStrip } from "./armed-strip";
+import { BenchDialogs, type Opened } from "./bench-dialogs";
 import { Cautions } from "./cautions";
-import { CorrectDialog } from "./correct-dialog";
 import { GatePanel } from "./gate-panel";
 import { HaltPanel } from "./halt-panel";
-import { HistoryDialog } from "./history-dialog";
-import { IncidentDialog } from "./incident-dialog";
 import { KeyBar } from "./key-bar";
 import { LadderView } from "./ladder-view";
-import { cellAt, lastLogged, MODES, moved, nextFree, samePlace, type Ladder, type Mode, type Place } from "./place";
-import { RunAtHand } from "./run-at-hand";
+import { cellAt, lastLogged, moved, nextFree, samePlace, type Place } from "./place";
 import { RestStrip } from "./rest-strip";
+import { RunAtHand } from "./run-at-hand";
 import { RunHead } from "./run-head";
-import { SettleDialog } from "./settle-dialog";
 import { ToneStrip } from "./tone-strip";
-
-type Brief = Schemas["RunBrief"];
+import { usePlace } from "./use-place";
+import { useSteadyScroll } from "./use-steady-scroll";
 
 interface Props {
+  amplifierId: string;
   sessionId: string;
   view: Schemas["LadderView"];
   channels: number;
 }
 
-/** Where on the ladder we are: kept in the address too, so that a reload comes back to it. */
-function usePlace(ladder: Ladder): [Place, (step: (from: Place) => Place | null) => void] {
-  const [search, setSearch] = useSearchParams();
-  const [chosen, setChosen] = useState<Place | null>(() => {
-    const rung = search.get("rung");
-    const mode = MODES.find((known) => known === search.get("mode"));
-    return rung !== null && mode ? { rung, mode } : null;
-  });
-  const first: Place = { rung: ladder.rungs[0]?.key ?? "", mode: "certified" };
-  const sound = (place: Place | null) => (place && cellAt(ladder, place) ? place : null) ?? ladder.next ?? first;
-  const place = sound(chosen);
-  const { rung, mode } = place;
-  useEffect(() => setSearch({ rung, mode }, { replace: true, preventScrollReset: true }), [rung, mode, setSearch]);
-  // Keys may come faster than the page is drawn: each starts from where the last one went.
-  return [place, (step) => setChosen((from) => step(sound(from)) ?? from)];
-}
+/** Why nothing can be logged at the run at hand; null when it can. */
+const closedBy = (running: boolean, ready: boolean, shut: boolean) =>
+  running
+    ? "A run is under way: what you type is kept, and logged by none."
+    : !ready
+      ? "Tick the cautions first: what you type is kept."
+      : shut
+        ? "This run is gated: what you type is kept, and not logged."
+        : null;
 
-export function Bench({ sessionId, view, channels }: Props) {
+export function Bench({ amplifierId, sessionId, view, channels }: Props) {
   const { ladder } = view;
   const [place, step] = usePlace(ladder);
   const [setting, setSetting] = useState(false);
-  const [adding, setAdding] = useState(false);
+  const [opened, setOpened] = useState<Opened | null>(null);
   const [happened, setHappened] = useState<string | null>(null);
-  const [wrong, setWrong] = useState(false);
-  const [correcting, setCorrecting] = useState<Brief | null>(null);
-  const [striking, setStriking] = useState(false);
-  const [ramp, setRamp] = useState<Brief | null>(null);
-  const [history, setHistory] = useState<Brief | null>(null);
-  const line = useRef<HTMLInputElement>(null);
-  const undo = useUndo();
+  const { undo, next: undoNext } = useUndo(amplifierId);
   const seen = useLive();
+  const main = useSteadyScroll();
   const here = cellAt(ladder, place);
   const walk = (next: (from: Place) => Place | null) => {
     step(next);
     setSetting(false);
     setHappened(null);
-    line.current?.focus();
   };
   const goTo = (next: Place | null) => walk(() => next);
   const onward = () => walk((from) => nextFree(ladder, from));
   const move = (down: number, right: number) => walk((from) => moved(ladder, from, down, right));
-  const takeBack = () => void undo();
-  const openSettings = () => setSetting(true);
-  const logged = here?.cell.runs.at(-1) ?? null;
+  const logged = here?.cell.runs.at(-1);
+  const openRun = (kind: "correct" | "history") => () => logged && setOpened({ kind, run: logged });
   useKeys({
     ArrowDown: () => move(1, 0),
     ArrowUp: () => move(-1, 0),
@@ -84,30 +65,35 @@ export function Bench({ sessionId, view, channels }: Props) {
     ArrowLeft: () => move(0, -1),
     "+": onward,
     r: () => goTo(lastLogged(ladder)),
-    s: openSettings,
-    "*": openSettings,
-    u: takeBack,
-    "-": takeBack,
-    l: () => setAdding(true),
-    x: () => setWrong(true),
-    e: () => setCorrecting(logged),
-    h: () => setHistory(logged),
-    m: () => setStriking(view.meters.length > 0),
+    s: () => setSetting(true),
+    "*": () => setSetting(true),
+    u: () => void undo(),
+    l: () => setOpened({ kind: "load" }),
+    x: () => setOpened({ kind: "incident" }),
+    e: openRun("correct"),
+    h: openRun("history"),
+    m: () => view.meters.length > 0 && setOpened({ kind: "meter" }),
   });
   if (!here) return null;
   const { rung, cell } = here;
+  const at = `${rung.key} ${cell.mode}`;
+  const nameOf = (where: Place) => {
+    const found = cellAt(ladder, where);
+    return found ? `${found.rung.words}, ${found.rung.label}, ${where.mode}` : where.mode;
+  };
   // The run that is driven, or was just driven, at this place.
   const driven = seen.live?.session_id === sessionId && samePlace(seen.live.place, place);
   const running = driven && isRunning(seen);
   const ready = view.cautions_read || ladder.logged > 0;
-  const open = !cell.shut || happened === `${rung.key} ${cell.mode}`;
+  const shut = cell.shut && happened !== at;
+  const closed = closedBy(running, ready, shut);
   return (
-    <div className="grid flex-1 content-start lg:content-stretch lg:grid-cols-[456px_1fr]">
+    <div ref={main} className="grid flex-1 content-start lg:content-stretch lg:grid-cols-[456px_1fr]">
       <BenchState rung={rung} />
       <main className="flex min-w-0 flex-col lg:order-2">
         <div className="flex-1 px-4 py-[18px] sm:px-6">
           <RunHead
-            key={`${rung.key}${cell.mode}`}
+            key={`head ${at}`}
             rung={rung}
             cell={cell}
             sessionId={sessionId}
@@ -115,73 +101,53 @@ export function Bench({ sessionId, view, channels }: Props) {
             setting={setting}
             setSetting={(on) => {
               setSetting(on);
-              if (!on) line.current?.focus();
+              if (!on) goHome();
             }}
             onMoved={goTo}
           />
-          {!setting && !running && <ToneStrip key={`${rung.key} tone ${cell.mode}`} rung={rung} cell={cell} />}
+          {!setting && !running && <ToneStrip key={`tone ${at}`} rung={rung} cell={cell} />}
           {ladder.logged > 0 && !view.halt && !running && <RestStrip sessionId={sessionId} />}
           {view.halt && <HaltPanel sessionId={sessionId} halt={view.halt} />}
           {driven && <LivePanel seen={seen} />}
-          {running ? null : !ready ? (
-            <Cautions sessionId={sessionId} cautions={view.cautions} />
-          ) : open ? (
-            <>
-              {!cell.shut && <ArmedStrip sessionId={sessionId} rung={rung} cell={cell} armed={view.armed} />}
-              {!view.halt && <StartLive sessionId={sessionId} rung={rung} cell={cell} />}
-              {cell.mind.length > 0 && <Mind says={cell.mind} />}
-              <RunAtHand
-                key={`${rung.key} ${cell.mode}`}
-                sessionId={sessionId}
-                rung={rung}
-                cell={cell}
-                line={line}
-                happened={cell.shut}
-                meters={view.meters}
-                steps={view.step_rows[`${rung.key} ${cell.mode}`] ?? []}
-                onCorrect={setCorrecting}
-                onHistory={setHistory}
-                onRamp={setRamp}
-                onLogged={goTo}
-                onOnward={onward}
-              />
-            </>
-          ) : (
-            <GatePanel
-              key={`${rung.key} ${cell.mode}`}
-              sessionId={sessionId}
-              rung={rung}
-              cell={cell}
-              onHappened={() => setHappened(`${rung.key} ${cell.mode}`)}
-            />
+          {!running && !ready && <Cautions sessionId={sessionId} view={view} />}
+          {!running && ready && shut && (
+            <GatePanel key={`gate ${at}`} sessionId={sessionId} rung={rung} cell={cell} onHappened={() => setHappened(at)} />
           )}
+          {closed === null && !cell.shut && <ArmedStrip sessionId={sessionId} rung={rung} cell={cell} armed={view.armed} />}
+          {closed === null && !view.halt && <StartLive key={`live ${at}`} sessionId={sessionId} rung={rung} cell={cell} nameOf={nameOf} />}
+          {closed === null && cell.mind.length > 0 && <Mind says={cell.mind} />}
+          <RunAtHand
+            key="at hand"
+            sessionId={sessionId}
+            rung={rung}
+            cell={cell}
+            closed={closed}
+            happened={cell.shut}
+            view={view}
+            nameOf={nameOf}
+            onCorrect={(run) => setOpened({ kind: "correct", run })}
+            onHistory={(run) => setOpened({ kind: "history", run })}
+            onRamp={(run) => setOpened({ kind: "ramp", run })}
+            onMoved={goTo}
+            onOnward={onward}
+          />
         </div>
-        <KeyBar />
+        <KeyBar undo={undoNext} />
       </main>
-      <LadderView ladder={ladder} place={place} go={goTo} onAdd={() => setAdding(true)} />
-      {wrong && <IncidentDialog sessionId={sessionId} rung={rung} cell={cell} onClose={() => setWrong(false)} />}
-      {correcting && <CorrectDialog sessionId={sessionId} run={correcting} onClose={() => setCorrecting(null)} />}
-      {striking && (
-        <SettleDialog
-          sessionId={sessionId}
-          settling={{ runId: "", kind: "meter", what: view.meters[0] ?? "" }}
-          meters={view.meters}
-          onClose={() => setStriking(false)}
-        />
-      )}
-      {ramp && <RampDialog sessionId={sessionId} runId={ramp.id} onClose={() => setRamp(null)} />}
-      {history && <HistoryDialog sessionId={sessionId} runId={history.id} onClose={() => setHistory(null)} />}
-      {adding && (
-        <AddLoadDialog
-          sessionId={sessionId}
-          channels={channels}
-          onClose={() => setAdding(false)}
-          onAdded={(key) => {
-            setAdding(false);
-            goTo({ rung: key, mode: "certified" satisfies Mode });
-          }}
-        />
-      )}
+      <LadderView ladder={ladder} place={place} go={goTo} onAdd={() => setOpened({ kind: "load" })} />
+      <BenchDialogs
+        opened={opened}
+        sessionId={sessionId}
+        channels={channels}
+        meters={view.meters}
+        rung={rung}
+        cell={cell}
+        onClose={() => setOpened(null)}
+        onAdded={(added) => {
+          setOpened(null);
+          goTo(added);
+        }}
+      />
     </div>
   );
 }

@@ -1,35 +1,34 @@
 import { TriangleAlert } from "lucide-react";
-import { api, data, type Schemas } from "@/api/client";
-import { useWrite } from "@/api/queries";
-import { Button } from "@/ui/button";
-import { useNotice } from "@/ui/notice";
+import { useEffect, useRef } from "react";
+import type { Schemas } from "@/api/client";
+import { useTicks } from "@/features/plan/use-ticks";
+import { Check } from "@/ui/check";
 
-/** What hurts people here, once before a session's first run. */
-export function Cautions({ sessionId, cautions }: { sessionId: string; cautions: Schemas["Caution"][] }) {
-  const { tell } = useNotice();
-  const read = useWrite(() => data(api.POST("/api/sessions/{id}/cautions", { params: { path: { id: sessionId } } })));
+/** What hurts people here, before a session's first run: seen to and ticked one by one. */
+export function Cautions({ sessionId, view }: { sessionId: string; view: Schemas["LadderView"] }) {
+  const box = useRef<HTMLUListElement>(null);
+  const { isTicked, tick, done } = useTicks(sessionId, view);
+  const toNext = () => box.current?.querySelector<HTMLElement>("[role=checkbox][aria-checked=false]")?.focus({ preventScroll: true });
+  useEffect(toNext, [done]);
   return (
     <section aria-label="Before the first run" className="mt-4 rounded-lg border border-line bg-sheet px-4 py-3.5">
       <h3 className="flex items-center gap-2 font-bold">
         <TriangleAlert size={18} className="text-stop" aria-hidden /> Before the first run
+        <span className="ml-auto text-sm font-normal text-ink2">
+          {done} of {view.cautions.length} seen to: Space ticks one and goes to the next
+        </span>
       </h3>
-      <ul className="mt-2.5 grid gap-x-6 gap-y-2.5 xl:grid-cols-2">
-        {cautions.map((caution) => (
-          <li key={caution.title} className="border-l-[3px] border-ochre pl-3">
-            <b className="block leading-snug font-semibold">{caution.title}</b>
-            <span className="text-[13px] leading-snug text-ink2">{caution.says}</span>
+      <ul ref={box} className="mt-2.5 grid gap-x-6 gap-y-2.5 xl:grid-cols-2">
+        {view.cautions.map((caution) => (
+          <li key={caution.code} className="flex items-start gap-2.5">
+            <Check label="" name={caution.title} checked={isTicked(caution.code)} onChange={(on) => tick(caution.code, on)} />
+            <span>
+              <b className="block leading-snug font-semibold">{caution.title}</b>
+              <span className="text-[13px] leading-snug text-ink2">{caution.says}</span>
+            </span>
           </li>
         ))}
       </ul>
-      <Button
-        look="main"
-        autoFocus
-        className="mt-4"
-        disabled={read.isPending}
-        onClick={() => read.mutate(undefined, { onError: (error) => tell({ says: error.message, look: "stop" }) })}
-      >
-        All of this is so: start the runs
-      </Button>
     </section>
   );
 }

@@ -27,7 +27,12 @@ export function Checks({
   return (
     <div className="mt-3 grid gap-1.5">
       {checks.map((check) => (
-        <Flag key={check.code + check.runs.join()} look={check.settled ? "note" : LOOKS[check.severity]} title={check.title}>
+        <Flag
+          key={check.code + check.runs.join()}
+          code={check.code}
+          look={check.settled ? "note" : LOOKS[check.severity]}
+          title={check.title}
+        >
           {check.says} <span className="text-ink2">{check.remedy}</span>
           {check.settled && <b className="ml-1.5 font-semibold">Accepted: {check.accepted}.</b>}
           {runId !== undefined && !check.settled && check.severity !== "note" && (

@@ -1,5 +1,6 @@
 import { useRef, type KeyboardEvent, type RefObject } from "react";
 import type { Schemas } from "@/api/client";
+import type { Press } from "./use-line";
 
 type Segment = Schemas["Segment"];
 
@@ -21,6 +22,7 @@ export function EntryLine({
   outputs,
   mode,
   input,
+  closed,
   onChange,
   onEnter,
 }: {
@@ -30,8 +32,11 @@ export function EntryLine({
   outputs: number;
   mode: string;
   input: RefObject<HTMLInputElement | null>;
+  /** Why nothing can be logged now: what is typed is kept all the same. */
+  closed: string | null;
   onChange: (line: string) => void;
-  onEnter: () => void;
+  /** Returns whether the press was the line's own. */
+  onEnter: (press: Press) => boolean;
 }) {
   const under = useRef<HTMLDivElement>(null);
   const fits = segments.map((segment) => segment.text).join("") === line;
@@ -39,15 +44,15 @@ export function EntryLine({
     if (under.current && input.current) under.current.scrollLeft = input.current.scrollLeft;
   };
   const onKeyDown = (event: KeyboardEvent<HTMLInputElement>) => {
-    if (event.key !== "Enter") return;
-    event.preventDefault();
-    if (!event.repeat) onEnter();
+    if (event.key === "Enter" && !event.nativeEvent.isComposing && onEnter(event)) event.preventDefault();
   };
   return (
-    <div className="mt-3 rounded-lg border-2 border-copper bg-field px-4 pt-2.5 pb-2">
+    <div
+      className={`mt-3 rounded-lg border-2 px-4 pt-2.5 pb-2 ${closed === null ? "border-copper bg-field" : "border-dashed border-line"}`}
+    >
       <div className="flex justify-between gap-3 text-sm text-ink2">
-        <label htmlFor="entry-line">Type what the meters say: watts, volts, amps</label>
-        {outputs > 1 && <span>{outputs} outputs, each with a +</span>}
+        <label htmlFor="entry-line">{closed === null ? "Type what the meters say: watts, volts, amps" : closed}</label>
+        {closed === null && outputs > 1 && <span>{outputs} outputs, each with a +</span>}
       </div>
       <div className="relative mt-0.5">
         <div ref={under} aria-hidden className={`absolute inset-0 overflow-hidden whitespace-pre text-transparent ${FONT}`}>
@@ -62,16 +67,14 @@ export function EntryLine({
           id="entry-line"
           ref={input}
           value={line}
-          autoFocus
           autoComplete="off"
           autoCorrect="off"
           spellCheck={false}
           enterKeyHint="done"
           maxLength={600}
-          data-keys-when-empty=""
           aria-describedby="understood"
           aria-invalid={fits && segments.some((segment) => segment.kind === "wrong") ? true : undefined}
-          placeholder={mode === "dynamic" ? "watts  volts" : "watts  volts  amps"}
+          placeholder={closed !== null ? "" : mode === "dynamic" ? "watts  volts" : "watts  volts  amps"}
           className={`relative w-full bg-transparent caret-copper outline-none placeholder:text-ink3/60 ${FONT}`}
           onChange={(event) => onChange(event.target.value)}
           onScroll={follow}

@@ -8,11 +8,11 @@ import { readNumber } from "@/ui/numbers";
 import { useNotice } from "@/ui/notice";
 import type { Cell, Rung } from "./place";
 
-const KINDS: [Schemas["Incident"], string, string][] = [
-  ["protection", "Protection", "1"],
-  ["fuse", "Fuse opened", "2"],
-  ["smoke", "Smoke", "3"],
-  ["died", "Died", "4"],
+const KINDS: [Schemas["Incident"], string][] = [
+  ["protection", "Protection"],
+  ["fuse", "Fuse opened"],
+  ["smoke", "Smoke"],
+  ["died", "Died"],
 ];
 
 /** What went wrong, with load, mode and volts filled in. First the level down and the supply off, then this. */
@@ -20,6 +20,7 @@ export function IncidentDialog({ sessionId, rung, cell, onClose }: { sessionId: 
   const { tell } = useNotice();
   const [volts, setVolts] = useState(rung.expected?.end_v?.text ?? rung.set.rest_v?.toFixed(2) ?? "");
   const [note, setNote] = useState("");
+  const [incident, setIncident] = useState<Schemas["Incident"] | null>(null);
   const [says, setSays] = useState<string | null>(null);
   const log = useWrite((incident: Schemas["Incident"]) =>
     data(
@@ -29,8 +30,9 @@ export function IncidentDialog({ sessionId, rung, cell, onClose }: { sessionId: 
       }),
     ),
   );
-  const send = (incident: Schemas["Incident"]) => {
+  const send = () => {
     if (log.isPending) return;
+    if (!incident) return setSays("Choose what happened: the arrows or a click.");
     log.mutate(incident, {
       onSuccess: () => {
         tell({ says: "It is in the incident log, and the plan has stopped.", look: "plain", undo: true });
@@ -41,28 +43,37 @@ export function IncidentDialog({ sessionId, rung, cell, onClose }: { sessionId: 
   };
   return (
     <Dialog open onClose={onClose} title={`Something went wrong at ${rung.label}, ${cell.mode}`} width="max-w-[600px]">
-      <div
+      <form
+        noValidate
         className="grid gap-3"
-        onKeyDown={(event) => {
-          const kind = KINDS.find(([, , key]) => key === event.key);
-          if (kind && !(event.target instanceof HTMLInputElement)) send(kind[0]);
+        onSubmit={(event) => {
+          event.preventDefault();
+          send();
         }}
       >
         <p className="rounded-md bg-stop-wash px-3 py-2 font-semibold">Level to zero and the supply off first. Then this.</p>
-        <div className="grid grid-cols-2 gap-2 sm:grid-cols-4">
-          {KINDS.map(([kind, word, key], i) => (
-            <Button
+        <fieldset className="grid grid-cols-2 gap-2 sm:grid-cols-4">
+          <legend className="mb-1 text-sm text-ink2">What happened? The arrows choose, Enter logs it.</legend>
+          {KINDS.map(([kind, word], i) => (
+            <label
               key={kind}
-              look="stop"
-              autoFocus={i === 0}
-              className="justify-center py-3"
-              disabled={log.isPending}
-              onClick={() => send(kind)}
+              className="flex cursor-pointer items-center gap-2 rounded-md border border-stop bg-sheet px-3 py-3 font-semibold text-stop has-checked:bg-stop-wash has-focus-visible:outline-2 has-focus-visible:outline-copper"
             >
-              {word} <span className="num text-sm opacity-80">{key}</span>
-            </Button>
+              <input
+                type="radio"
+                name="incident"
+                className="size-4 accent-stop outline-none"
+                autoFocus={i === 0}
+                checked={incident === kind}
+                onChange={() => {
+                  setIncident(kind);
+                  setSays(null);
+                }}
+              />
+              {word}
+            </label>
           ))}
-        </div>
+        </fieldset>
         <div className="grid gap-3 sm:grid-cols-[150px_1fr]">
           <TextField
             label="Supply at that moment"
@@ -73,8 +84,18 @@ export function IncidentDialog({ sessionId, rung, cell, onClose }: { sessionId: 
           />
           <TextField label="What was seen, heard, smelt" value={note} onChange={(event) => setNote(event.target.value)} />
         </div>
-        {says && <p role="alert">{says}</p>}
-      </div>
+        {says && (
+          <p role="alert" className="font-semibold text-stop">
+            {says}
+          </p>
+        )}
+        <div className="flex justify-end gap-2">
+          <Button onClick={onClose}>Cancel</Button>
+          <Button type="submit" look="stop" disabled={log.isPending}>
+            Log it
+          </Button>
+        </div>
+      </form>
     </Dialog>
   );
 }

@@ -21,7 +21,7 @@ export function LadderCell({
 }) {
   const ref = useRef<HTMLButtonElement>(null);
   useEffect(() => {
-    if (now) ref.current?.scrollIntoView({ block: "nearest" });
+    if (now) showInside(ref.current);
   }, [now]);
   const { figures } = cell;
   const gated = cell.shut && !figures;
@@ -67,6 +67,15 @@ export function LadderCell({
       )}
     </button>
   );
+}
+
+/** Scrolls the ladder to a cell, and never the page: what is typed and read there stays where it is. */
+function showInside(cell: HTMLElement | null) {
+  const ladder = cell?.closest<HTMLElement>("[data-ladder]");
+  if (!cell || !ladder || ladder.scrollHeight <= ladder.clientHeight) return;
+  const [at, inside] = [cell.getBoundingClientRect(), ladder.getBoundingClientRect()];
+  if (at.top < inside.top) ladder.scrollTop -= inside.top - at.top + 8;
+  else if (at.bottom > inside.bottom) ladder.scrollTop += at.bottom - inside.bottom + 8;
 }
 
 function Waiting({ rung, cell, now, then, gated }: { rung: Rung; cell: Cell; now: boolean; then: boolean; gated: boolean }) {

@@ -8,6 +8,7 @@ export function LadderView({ ladder, place, go, onAdd }: { ladder: Ladder; place
   const groups = grouped(ladder.rungs);
   return (
     <section
+      data-ladder
       aria-label="Load ladder"
       className="border-line px-4 py-4 sm:px-5 lg:order-1 lg:max-h-[calc(100vh-110px)] lg:overflow-auto lg:border-r"
     >

@@ -1,6 +1,5 @@
-import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
-import { api, data } from "@/api/client";
+import { useRest } from "@/api/queries";
 import { Check } from "@/ui/check";
 import { chime } from "./tone-audio";
 
@@ -10,11 +9,7 @@ const SOUND = "pukka-rest-sound";
 export function RestStrip({ sessionId }: { sessionId: string }) {
   const [sound, setSound] = useState(localStorage.getItem(SOUND) === "on");
   const was = useRef(true);
-  const { data: rest } = useQuery({
-    queryKey: ["rest", sessionId],
-    queryFn: () => data(api.GET("/api/sessions/{id}/rest", { params: { path: { id: sessionId } } })),
-    refetchInterval: 2_000,
-  });
+  const { data: rest } = useRest(sessionId);
   const ready = rest?.ready ?? true;
   useEffect(() => {
     if (ready && !was.current && sound) chime();

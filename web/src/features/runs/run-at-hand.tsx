@@ -1,123 +1,121 @@
-import { useRef, useState, type RefObject } from "react";
-import { api, data, type Schemas } from "@/api/client";
-import { useRun, useWrite } from "@/api/queries";
+import { useQueryClient } from "@tanstack/react-query";
+import { useLayoutEffect, useRef } from "react";
+import { flushSync } from "react-dom";
+import type { Schemas } from "@/api/client";
+import { useRun } from "@/api/queries";
 import { Flag } from "@/ui/flag";
 import { useNotice } from "@/ui/notice";
+import { useHome } from "@/ui/use-keys";
 import { Checks } from "./checks";
 import { EntryLine } from "./entry-line";
+import { isAhead } from "./line-state";
+import type { Logged } from "./line-store";
 import { Outcome } from "./outcome";
-import type { Cell, Place, Rung } from "./place";
+import { samePlace, type Cell, type Place, type Rung } from "./place";
 import { Repeats } from "./repeats";
 import { StepsTable, useFinishSteps } from "./steps-table";
 import { Understood } from "./understood";
+import { useLine } from "./use-line";
 import { usePreview } from "./use-preview";
+import { Waiting } from "./waiting";
 
-const LOGGED: Record<Exclude<Schemas["About"], "run">, string> = {
+type Brief = Schemas["RunBrief"];
+
+const KEPT: Record<Exclude<Schemas["About"], "run">, string> = {
   step: "The step is kept; Enter on an empty line makes the steps a run.",
   idle: "The idle draw is kept with the session.",
   rest: "The rest voltage is kept.",
 };
 
 /** A run that is kept out of use, or doubted, wants to be seen to as well. */
-const isDoubted = (run: Schemas["RunBrief"]) => run.checks.some((check) => !check.settled && check.severity !== "note");
+const isDoubted = (run: Brief) => run.checks.some((check) => !check.settled && check.severity !== "note");
 
-const loggedRun = (label: string, mode: string, ungated: boolean) =>
-  `${label}, ${mode} logged${ungated ? ", out of the verdict until there is a reason" : ""}.`;
-
-/** The run at hand: the line, what it comes to, and Enter. */
+/** The run at hand: the line, what it comes to, and Enter. The line is there whatever stands in the way of the run. */
 export function RunAtHand({
   sessionId,
   rung,
   cell,
-  line: input,
+  closed,
   happened,
-  meters,
-  steps,
+  view,
+  nameOf,
   onCorrect,
   onHistory,
   onRamp,
-  onLogged,
+  onMoved,
   onOnward,
 }: {
   sessionId: string;
   rung: Rung;
   cell: Cell;
-  line: RefObject<HTMLInputElement | null>;
+  /** Why nothing can be logged now. */
+  closed: string | null;
   /** Past a gate without a reason. */
   happened: boolean;
-  /** Meters of the bench, by their ids. */
-  meters: string[];
-  /** Level steps typed here and in no run yet. */
-  steps: Schemas["StepLine"][];
-  onCorrect: (run: Schemas["RunBrief"]) => void;
-  onHistory: (run: Schemas["RunBrief"]) => void;
-  onRamp: (run: Schemas["RunBrief"]) => void;
-  onLogged: (next: Place | null) => void;
+  view: Schemas["LadderView"];
+  /** A place in words: wiring, load, mode. */
+  nameOf: (place: Place) => string;
+  onCorrect: (run: Brief) => void;
+  onHistory: (run: Brief) => void;
+  onRamp: (run: Brief) => void;
+  onMoved: (next: Place) => void;
   onOnward: () => void;
 }) {
   const { tell } = useNotice();
-  const [line, setLine] = useState("");
-  const [tried, setTried] = useState<string | null>(null);
-  // One key a reading: Enter pressed twice is one log.
-  const key = useRef(crypto.randomUUID());
-  const { preview, error } = usePreview(sessionId, rung.key, cell.mode, line);
-  const used = cell.runs.find((run) => run.used) ?? cell.runs.at(-1);
-  const logged = useRun(sessionId, line === "" ? used?.id : undefined);
-  const log = useWrite((body: Schemas["RunToLog"]) =>
-    data(
-      api.POST("/api/sessions/{id}/runs", {
-        params: { path: { id: sessionId } },
-        headers: { "Idempotency-Key": key.current },
-        body,
-      }),
-    ),
-  );
-  const change = (next: string) => {
-    setLine(next);
-    setTried(null);
-    if (next !== line) key.current = crypto.randomUUID();
-  };
+  const client = useQueryClient();
+  const input = useRef<HTMLInputElement>(null);
+  const place: Place = { rung: rung.key, mode: cell.mode };
+  const steps = view.step_rows[`${rung.key} ${cell.mode}`] ?? [];
   const finish = useFinishSteps(sessionId);
   const finishSteps = () => {
     if (finish.isPending) return;
     finish.mutate(
-      { rung: rung.key, mode: cell.mode, happened },
+      { ...place, happened },
       {
         onSuccess: (done) => {
-          tell({ says: "The steps are one run now.", look: "plain", undo: true });
-          onLogged(done.next ?? null);
+          tell({ says: `${nameOf(place)}: the steps are one run now.`, look: "plain", undo: true });
+          if (done.next) onMoved(done.next);
         },
-        onError: (refusal) => setTried(refusal.message),
+        onError: (refusal) => line.tell(refusal.message),
       },
     );
   };
-  const enter = () => {
-    if (line.trim() === "" && steps.length > 0) return finishSteps();
-    if (line.trim() === "") return onOnward();
-    if (log.isPending) return;
-    log.mutate(
-      { rung: rung.key, mode: cell.mode, line, happened },
-      {
-        onSuccess: (done) => {
-          tell({
-            says: done.about === "run" ? loggedRun(rung.label, cell.mode, done.ungated) : LOGGED[done.about],
-            look: "plain",
-            undo: true,
-          });
-          setLine("");
-          setTried(null);
-          key.current = crypto.randomUUID();
-          if (done.about === "run") onLogged(done.next ?? null);
-        },
-        onError: (refusal) => setTried(refusal.message),
-      },
-    );
+  const onLogged = (done: Logged, from: Place) => {
+    const out = done.ungated ? ", out of the verdict until there is a reason" : "";
+    tell({ says: done.about === "run" ? `${nameOf(from)} logged${out}.` : KEPT[done.about], look: "plain", undo: true });
+    // Whoever has gone on to another run meanwhile stays there.
+    const { next } = done;
+    // At once, so that no key falls between the line that was logged and the next one.
+    if (done.about === "run" && next && samePlace(from, place)) flushSync(() => onMoved(next));
+    void client.invalidateQueries();
   };
+  const onBlank = () => {
+    if (steps.length > 0) finishSteps();
+    else if (cell.runs.length > 0) onOnward();
+    else line.tell("nothing is typed. + leaves this run for later and goes on.");
+  };
+  const line = useLine({ sessionId, place, closed, happened, onLogged, onBlank });
+  const { state, text } = line;
+  const ahead = isAhead(state);
+  useHome(input, state.sent !== null);
+  const { preview, error } = usePreview(sessionId, rung.key, cell.mode, ahead ? "" : text);
+  const used = cell.runs.find((run) => run.used) ?? cell.runs.at(-1);
+  const empty = text.trim() === "";
+  const logged = useRun(sessionId, empty ? used?.id : undefined);
+  const at = `${rung.key} ${cell.mode}`;
+  useLayoutEffect(() => {
+    // Not out of the hands of who ticks, or fills a form.
+    if (document.activeElement === document.body || document.activeElement?.closest("[data-ladder]")) {
+      input.current?.focus({ preventScroll: true });
+    }
+  }, [at, closed]);
   const shown = preview ?? logged.data;
-  const figures = line.trim() === "" ? (logged.data?.figures ?? null) : (preview?.figures ?? null);
+  const figures = empty ? (logged.data?.figures ?? null) : (preview?.figures ?? null);
+  const why = state.why && state.why.line === text ? state.why : null;
+  const open = closed === null;
   return (
     <>
-      {happened && (
+      {open && happened && (
         <div className="mt-3">
           <Flag look="stop" title="Ungated.">
             What is logged here stays out of the verdict until a reason is given for it.
@@ -125,42 +123,52 @@ export function RunAtHand({
         </div>
       )}
       <EntryLine
-        line={line}
+        key="line"
+        line={text}
         segments={preview?.segments ?? []}
         outputs={rung.outputs}
         mode={cell.mode}
         input={input}
-        onChange={change}
-        onEnter={enter}
+        closed={closed}
+        onChange={line.change}
+        onEnter={line.enter}
       />
+      <Waiting state={state} nameOf={nameOf} onTakeBack={line.takeBack} onDrop={line.drop} />
       <Understood
         segments={preview?.segments ?? []}
-        notYet={tried ?? error}
+        notYet={why?.says ?? error}
+        asksAgain={(why?.doubts.length ?? 0) > 0}
+        doubts={why?.doubts.filter((doubt) => !preview?.checks.some((check) => doubt.startsWith(check.title))) ?? []}
+        place={nameOf(place)}
         onChoose={(next) => {
-          change(next);
-          input.current?.focus();
+          line.change(next);
+          input.current?.focus({ preventScroll: true });
         }}
       />
-      {line === "" && used && <p className="-mt-4 text-[13.5px] text-ink2">Logged already; type again to repeat it.</p>}
-      <Outcome figures={figures} />
-      <StepsTable rows={steps} pending={finish.isPending} onFinish={finishSteps} />
-      <Checks
-        sessionId={sessionId}
-        checks={figures ? (shown?.checks ?? []) : []}
-        runId={line.trim() === "" ? used?.id : undefined}
-        meters={meters}
-        onCorrect={() => used && onCorrect(used)}
-      />
-      {line.trim() === "" &&
-        cell.runs
-          .filter((run) => run.id !== used?.id && isDoubted(run))
-          .map((run) => (
-            <section key={run.id} aria-label={`About the run of ${run.total}`} className="mt-3">
-              <h3 className="text-[13px] font-[650] text-ink2">About the run of {run.total}, which is not the one used</h3>
-              <Checks sessionId={sessionId} checks={run.checks} runId={run.id} meters={meters} onCorrect={() => onCorrect(run)} />
-            </section>
-          ))}
-      <Repeats sessionId={sessionId} cell={cell} onCorrect={onCorrect} onHistory={onHistory} onRamp={onRamp} />
+      {open && (
+        <>
+          {empty && used && <p className="-mt-4 text-[13.5px] text-ink2">Logged already; type again to repeat it.</p>}
+          <Checks
+            sessionId={sessionId}
+            checks={figures ? (shown?.checks ?? []) : []}
+            runId={empty ? used?.id : undefined}
+            meters={view.meters}
+            onCorrect={() => used && onCorrect(used)}
+          />
+          <Outcome figures={figures} />
+          <StepsTable rows={steps} pending={finish.isPending} onFinish={finishSteps} />
+          {empty &&
+            cell.runs
+              .filter((run) => run.id !== used?.id && isDoubted(run))
+              .map((run) => (
+                <section key={run.id} aria-label={`About the run of ${run.total}`} className="mt-3">
+                  <h3 className="text-[13px] font-[650] text-ink2">About the run of {run.total}, which is not the one used</h3>
+                  <Checks sessionId={sessionId} checks={run.checks} runId={run.id} meters={view.meters} onCorrect={() => onCorrect(run)} />
+                </section>
+              ))}
+          <Repeats sessionId={sessionId} cell={cell} onCorrect={onCorrect} onHistory={onHistory} onRamp={onRamp} />
+        </>
+      )}
     </>
   );
 }

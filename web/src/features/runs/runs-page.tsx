@@ -1,14 +1,15 @@
 import { useLadder } from "@/api/queries";
-import { Empty, Failed, Loading } from "@/ui/states";
+import { Empty, Failed } from "@/ui/states";
 import { useAmplifierInHand } from "../amplifier-layout";
+import { LineLoading } from "../line-loading";
 import { AddLoad } from "./add-load";
 import { Bench } from "./bench";
 
 /** The bench: the ladder on the left, the run at hand on the right. */
 export function RunsPage() {
-  const { session_id: sessionId, amplifier } = useAmplifierInHand();
+  const { id, session_id: sessionId, amplifier } = useAmplifierInHand();
   const ladder = useLadder(sessionId);
-  if (ladder.isPending) return <Loading />;
+  if (ladder.isPending) return <LineLoading />;
   if (ladder.isError) return <Failed error={ladder.error} retry={() => void ladder.refetch()} />;
   if (ladder.data.ladder.rungs.length === 0) {
     return (
@@ -20,5 +21,5 @@ export function RunsPage() {
       </main>
     );
   }
-  return <Bench sessionId={sessionId} view={ladder.data} channels={amplifier.channels} />;
+  return <Bench key={sessionId} amplifierId={id} sessionId={sessionId} view={ladder.data} channels={amplifier.channels} />;
 }

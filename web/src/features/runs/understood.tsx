@@ -2,15 +2,27 @@ import type { Schemas } from "@/api/client";
 
 type Segment = Schemas["Segment"];
 
+/** Why nothing was logged is never below the edge of the screen. */
+const intoSight = (at: HTMLElement | null) => at?.scrollIntoView({ block: "nearest" });
+
 /** Under the line: how it was read, and what was not and why. */
 export function Understood({
   segments,
   notYet,
+  asksAgain,
+  doubts,
+  place,
   onChoose,
 }: {
   segments: Segment[];
-  /** Why it cannot be logged yet, shown once Enter was tried. */
+  /** Why it was not logged, said once Enter was tried. */
   notYet: string | null;
+  /** Something is doubted, and a second Enter passes over it. */
+  asksAgain: boolean;
+  /** Those doubts that are not shown under the line anyhow. */
+  doubts: string[];
+  /** Where it would be logged: wiring, load, mode. */
+  place: string;
   onChoose: (line: string) => void;
 }) {
   const read = segments.filter((segment) => segment.kind === "reading" || segment.kind === "note");
@@ -37,10 +49,22 @@ export function Understood({
           ))}
         </div>
       ))}
-      {asks.length === 0 && notYet && (
-        <p role="alert" className="mt-1 font-semibold text-stop">
-          Not logged: {notYet}
-        </p>
+      {asksAgain ? (
+        <div ref={intoSight} role="alert" className="mt-1 rounded-md bg-ochre-wash px-3 py-2">
+          <b>Not logged yet: {place}.</b> Is it what the meters say? Enter once more logs it as it is.
+          <ul className="mt-0.5 grid gap-0.5">
+            {doubts.map((doubt) => (
+              <li key={doubt}>{doubt}</li>
+            ))}
+          </ul>
+        </div>
+      ) : (
+        asks.length === 0 &&
+        notYet && (
+          <p ref={intoSight} role="alert" className="mt-1 font-semibold text-stop">
+            Not logged: {notYet}
+          </p>
+        )
       )}
     </div>
   );
