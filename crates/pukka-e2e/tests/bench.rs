@@ -163,6 +163,16 @@ async fn level_steps_rest_and_something_that_went_wrong() {
     journey(|b| async move {
         let server = Server::demo()?;
         runs_of(&b, &server, "Tolland & Pike Mono 1100", FOUR_CERTIFIED).await?;
+        // Steps that cannot be so are asked about before they become a run.
+        for line in ["-3db 400 14.5 12 0.25%", "-2db 430 14.4 12 4%"] {
+            b.type_text(line).await?;
+            b.see("dB, level of the generator").await?;
+            b.press(Keys::Enter).await?;
+            b.see("The step is kept").await?;
+        }
+        b.press_again(Keys::Enter).await?;
+        b.see("Not logged yet: 40 Hz · mono, 4 Ω, certified.").await?;
+        b.see("More out than in.").await?;
         for line in ["-3db 300 14.5 27 0.25%", "-2db 400 14.4 38 0.25%", "-1db 460 14.3 44 4%"] {
             b.type_text(line).await?;
             b.see("dB, level of the generator").await?;

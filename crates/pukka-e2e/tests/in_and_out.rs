@@ -150,6 +150,8 @@ async fn a_verdict_is_settled_and_a_later_run_opens_it_again() {
         b.wait("#entry-line").await?;
         b.type_text("655 14.40 62").await?;
         b.press(Keys::Enter).await?;
+        b.see("Not logged yet").await?;
+        b.press_again(Keys::Enter).await?;
         b.see("settled, changed since").await?;
         b.goto(&verdict).await?;
         b.see("Settled on 2026-11-22 as near enough, and open again.").await?;

@@ -70,6 +70,43 @@ async fn stop_is_in_sight_in_every_view_and_scroll_place_and_nothing_jumps() {
 }
 
 #[tokio::test(flavor = "multi_thread")]
+async fn a_run_past_a_gate_or_its_fuses_asks_once_and_the_cautions_are_ticked_one_by_one() {
+    journey(|b| async move {
+        let server = Server::demo_at_speed(1)?;
+        let id = server.amplifier("Tolland & Pike Mono 1100")?;
+        b.goto(&format!("{}/amplifiers/{id}/runs?rung=mono%401%4040&mode=certified", server.url)).await?;
+        b.see("Let Pukka run it").await?;
+        b.press_letter('d').await?;
+        b.see("Start 40 Hz · mono, 1 Ω, certified?").await?;
+        b.see("% of its fuses").await?;
+        // The safe answer has the focus.
+        b.press(Keys::Enter).await?;
+        b.see_no("Start 40 Hz").await?;
+        anyhow::ensure!(server.get("/api/live")?["live"].is_null());
+        b.press_letter('d').await?;
+        b.click("Start it all the same").await?;
+        b.see("Live: 1 Ω, certified").await?;
+        b.press(Keys::Escape).await?;
+        b.see_no("Live: 1 Ω, certified").await?;
+
+        let id = server.amplifier("Quillmoor Four-Ninety")?;
+        b.goto(&format!("{}/amplifiers/{id}/runs", server.url)).await?;
+        b.see("Before the first run").await?;
+        b.until("a tick box has the focus", async || Ok(b.value("document.activeElement.role").await? == "checkbox")).await?;
+        b.press(Keys::Enter).await?;
+        b.type_steadily("110⏎", 20).await?;
+        b.see("Tick the cautions first").await?;
+        anyhow::ensure!(b.line().await? == "110");
+        b.client.execute("document.querySelector('[role=checkbox]').focus()", vec![]).await?;
+        b.tick_the_cautions().await?;
+        b.see_no("Tick the cautions first").await?;
+        anyhow::ensure!(b.line().await? == "110", "what was typed is gone");
+        Ok(())
+    })
+    .await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
 async fn the_alarm_stays_until_the_level_is_proved_down_and_then_says_so() {
     journey(|b| async move {
         let server = Server::demo_at_speed(1)?;

@@ -103,9 +103,7 @@ pub fn log_steps(tx: &Transaction, author: &Author, session_id: &str, run: &Run,
         return Err(StoreError::NotFound { what: "level step", id: place.rung });
     }
     let entry = rows.iter().map(|row| row.entry.as_str()).collect::<Vec<_>>().join(" | ");
-    let stepped =
-        Run { method: Some(Method::Steps), outputs: Vec::new(), steps: rows.into_iter().map(|row| row.step).collect(), ..run.clone() };
-    let logged = log(tx, author, session_id, &stepped, &entry, happened)?;
+    let logged = log(tx, author, session_id, &of_steps(run, rows), &entry, happened)?;
     steps::used(tx, session_id, &place, &logged.id)?;
     Ok(logged)
 }
@@ -128,6 +126,12 @@ pub fn correct(tx: &Transaction, author: &Author, session_id: &str, run: &Run, e
     acts::record(tx, author, &Change::of(Entity::Run, &run.id, &amplifier_id, 1, says), None, Some(&json!({ "entry": entry })))?;
     sessions::touch(tx, author, session_id)?;
     summaries::refresh(tx, &amplifier_id)
+}
+
+/// A run made of rows of level steps.
+#[must_use]
+pub fn of_steps(run: &Run, rows: Vec<steps::StepRow>) -> Run {
+    Run { method: Some(Method::Steps), outputs: Vec::new(), steps: rows.into_iter().map(|row| row.step).collect(), ..run.clone() }
 }
 
 /// Strikes a meter across a session, in one act. Answers how many runs it touched.

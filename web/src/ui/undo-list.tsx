@@ -71,9 +71,9 @@ function Part({
 }) {
   return (
     <section>
-      <h3 className="flex justify-between text-sm font-semibold text-ink2">
+      <h2 className="flex justify-between text-sm font-semibold text-ink2">
         {title} <Kbd>{keys}</Kbd>
-      </h3>
+      </h2>
       {acts.length === 0 && <p className="mt-1.5">{none}</p>}
       <ol className="mt-1.5 grid">
         {acts.map((act, i) => (

@@ -3058,6 +3058,8 @@ export interface components {
             mode: components["schemas"]["Mode"];
             /** @description Key of the rung. */
             rung: string;
+            /** @description Refuse it, with the doubts, when there is a stop or a doubt about what was read. */
+            unless_doubted?: boolean;
         };
         /** @description Why it was stopped. */
         Stop: {

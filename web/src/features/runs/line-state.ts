@@ -18,6 +18,8 @@ export interface Why {
   doubts: string[];
   /** When it was said, by the clock of key presses. */
   at: number;
+  /** The run itself was shut: said no longer once it is open. */
+  shut?: boolean;
 }
 
 /** Everything that is typed and not logged yet. Nothing leaves it but by being logged, or deleted by hand. */
@@ -111,6 +113,9 @@ export const lost = (state: LineState): LineState => (state.sent ? { ...state, s
 
 /** Something is said of the line at hand. */
 export const told = (state: LineState, why: Why): LineState => ({ ...state, why });
+
+/** The run at hand is open. */
+export const opened = (state: LineState): LineState => (state.why?.shut ? { ...state, why: null } : state);
 
 /** A waiting line is thrown away, by hand. */
 export const dropped = (state: LineState, index: number): LineState => ({

@@ -109,10 +109,9 @@ export class LineStore {
   /** Once one was refused, those behind it are shown one by one, and wait for an Enter of their own. */
   private held = false;
 
-  private refuse({ message, code, problems }: Refusal) {
+  private refuse(refusal: Refusal) {
     this.held = true;
-    const doubts = code === "doubted" ? problems.map((problem) => problem.says) : [];
-    this.change((state) => line.refused(state, message, doubts, performance.now()));
+    this.change((state) => line.refused(state, refusal.message, doubtsOf(refusal), performance.now()));
   }
 
   private get name() {
@@ -128,6 +127,10 @@ export class LineStore {
     }
   }
 }
+
+/** The doubts of a refusal that a second Enter passes over. */
+export const doubtsOf = (error: Error) =>
+  error instanceof Refusal && error.code === "doubted" ? error.problems.map((problem) => problem.says) : [];
 
 const stores = new Map<string, LineStore>();
 

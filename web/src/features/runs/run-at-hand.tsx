@@ -9,7 +9,7 @@ import { useHome } from "@/ui/use-keys";
 import { Checks } from "./checks";
 import { EntryLine } from "./entry-line";
 import { isAhead } from "./line-state";
-import type { Logged } from "./line-store";
+import { doubtsOf, type Logged } from "./line-store";
 import { Outcome } from "./outcome";
 import { samePlace, type Cell, type Place, type Rung } from "./place";
 import { Repeats } from "./repeats";
@@ -67,16 +67,16 @@ export function RunAtHand({
   const place: Place = { rung: rung.key, mode: cell.mode };
   const steps = view.step_rows[`${rung.key} ${cell.mode}`] ?? [];
   const finish = useFinishSteps(sessionId);
-  const finishSteps = () => {
+  const finishSteps = (sure: boolean) => {
     if (finish.isPending) return;
     finish.mutate(
-      { ...place, happened },
+      { ...place, happened, unless_doubted: !sure },
       {
         onSuccess: (done) => {
           tell({ says: `${nameOf(place)}: the steps are one run now.`, look: "plain", undo: true });
           if (done.next) onMoved(done.next);
         },
-        onError: (refusal) => line.tell(refusal.message),
+        onError: (refusal) => line.tell(refusal.message, doubtsOf(refusal)),
       },
     );
   };
@@ -90,7 +90,7 @@ export function RunAtHand({
     void client.invalidateQueries();
   };
   const onBlank = () => {
-    if (steps.length > 0) finishSteps();
+    if (steps.length > 0) finishSteps((state.why?.doubts.length ?? 0) > 0);
     else if (cell.runs.length > 0) onOnward();
     else line.tell("nothing is typed. + leaves this run for later and goes on.");
   };
@@ -156,7 +156,7 @@ export function RunAtHand({
             onCorrect={() => used && onCorrect(used)}
           />
           <Outcome figures={figures} />
-          <StepsTable rows={steps} pending={finish.isPending} onFinish={finishSteps} />
+          <StepsTable rows={steps} pending={finish.isPending} onFinish={() => finishSteps((why?.doubts.length ?? 0) > 0)} />
           {empty &&
             cell.runs
               .filter((run) => run.id !== used?.id && isDoubted(run))

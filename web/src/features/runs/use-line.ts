@@ -26,6 +26,9 @@ interface Asked {
 export function useLine({ sessionId, place, closed, happened, onLogged, onBlank }: Asked) {
   const store = lineStore(sessionId);
   const state = useSyncExternalStore(store.subscribe, store.current);
+  useEffect(() => {
+    if (closed === null) store.change(line.opened);
+  }, [store, closed]);
   const heir = useRef(onLogged);
   useLayoutEffect(() => {
     heir.current = onLogged;
@@ -49,16 +52,17 @@ export function useLine({ sessionId, place, closed, happened, onLogged, onBlank 
     const { why } = now;
     if (text.trim() === "") return enterBlank(timeStamp, repeat);
     if (line.isAhead(now)) store.change(line.queued);
-    else if (closed !== null) store.change((was) => line.told(was, { line: text, says: closed, doubts: [], at: timeStamp }));
+    else if (closed !== null) store.change((was) => line.told(was, { line: text, says: closed, doubts: [], at: timeStamp, shut: true }));
     else if (why && why.doubts.length > 0 && why.line === text) {
       if (!repeat && timeStamp - why.at >= DOUBLE_MS) void store.send(place, text, happened, true);
     } else if (!repeat) void store.send(place, text, happened, false);
     return true;
   };
   const enterBlank = (timeStamp: number, repeat: boolean): boolean => {
-    const { sent, refused } = store.current();
+    const { sent, refused, why } = store.current();
     // The second press of a double one says nothing of its own.
-    if (sent || repeat || timeStamp - store.loggedAt < DOUBLE_MS) return true;
+    const last = Math.max(store.loggedAt, why?.at ?? -Infinity);
+    if (sent || repeat || timeStamp - last < DOUBLE_MS) return true;
     if (refused) {
       if (timeStamp - refused.at >= DOUBLE_MS) store.change(line.takenBack);
       return true;
@@ -73,7 +77,8 @@ export function useLine({ sessionId, place, closed, happened, onLogged, onBlank 
     text,
     enter,
     change: (next: string) => store.change((was) => line.typed(was, place, next)),
-    tell: (says: string) => store.change((was) => line.told(was, { line: text, says, doubts: [], at: performance.now() })),
+    tell: (says: string, doubts: string[] = []) =>
+      store.change((was) => line.told(was, { line: text, says, doubts, at: performance.now() })),
     takeBack: () => store.change(line.takenBack),
     drop: (index: number) => store.change((was) => line.dropped(was, index)),
   };

@@ -129,7 +129,7 @@ pub async fn preview(Ask(state): Ask<State>, Path(id): Path<String>, body: Body<
 }
 
 /// Refuses a run that a stop or a doubt about its readings names, with each of them.
-fn not_doubted(session: &Session, run: &Run) -> Result<(), ApiError> {
+pub(super) fn not_doubted(session: &Session, run: &Run) -> Result<(), ApiError> {
     let doubts = check_run(session, run).into_iter().filter(Check::asks_before_logging);
     let problems: Vec<Problem> = doubts.map(|check| Problem::new(check.code, format!("{} {}", check.title, check.says))).collect();
     if problems.is_empty() { Ok(()) } else { Err(ApiError::doubted(&run.place_words(), problems)) }

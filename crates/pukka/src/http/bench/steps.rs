@@ -3,17 +3,17 @@
 use axum::Json;
 use axum::extract::{Path, State as Ask};
 use axum::http::StatusCode;
-use pukka_core::plan::ladder::run_at;
+use pukka_core::plan::ladder::{Place, run_at};
 use pukka_core::runs::entry::{About, Readings};
 use pukka_core::session::Mode;
-use pukka_store::{new_id, runs};
+use pukka_store::{new_id, runs, steps};
 use serde::{Deserialize, Serialize};
 
 use super::super::body::Body;
 use super::super::error::ProblemBody;
 use super::super::writing::Writing;
 use super::super::{ApiError, State};
-use super::runs::{Logged, once};
+use super::runs::{Logged, not_doubted, once};
 
 /// Which rows to finish.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
@@ -26,6 +26,9 @@ pub struct StepsToFinish {
     /// It happened already, past a gate.
     #[serde(default)]
     pub happened: bool,
+    /// Refuse it, with the doubts, when there is a stop or a doubt about what was read.
+    #[serde(default)]
+    pub unless_doubted: bool,
 }
 
 /// Makes a run of the level steps typed for a place.
@@ -38,10 +41,15 @@ pub async fn finish(
     writing: Writing,
     body: Body<StepsToFinish>,
 ) -> Result<(StatusCode, Json<Logged>), ApiError> {
-    let StepsToFinish { rung, mode, happened } = body.value;
+    let StepsToFinish { rung: key, mode, happened, unless_doubted } = body.value;
     let row = super::session(&state, &id).await?;
-    let rung = super::rung(&row.session, &rung)?;
+    let rung = super::rung(&row.session, &key)?;
     let run = run_at(&row.session, &rung, mode, Readings::default(), new_id(), writing.at(), Some(writing.who().to_owned()));
+    if unless_doubted {
+        let (id, place) = (id.clone(), Place { rung: key, mode });
+        let rows = state.records(move |store| store.read(|tx| steps::list(tx, &id, &place))).await?;
+        not_doubted(&row.session, &runs::of_steps(&run, rows))?;
+    }
     let work = move |tx: &pukka_store::Transaction, author: &pukka_store::Author| {
         let runs::Logged { id, ungated, next } = runs::log_steps(tx, author, &id, &run, happened)?;
         Ok(Logged { about: About::Run, id: Some(id), next, ungated })
