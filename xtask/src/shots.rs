@@ -77,7 +77,7 @@ async fn take(server: &Server, browser: &Browser, shot: &Shot) -> anyhow::Result
     browser.resize(shot.width, if shot.width < 600 { 860 } else { 800 }).await?;
     browser.goto(&server.url).await?;
     let theme = if shot.dark { "dark" } else { "light" };
-    browser.client.execute("localStorage.setItem('pukka-theme', arguments[0])", vec![theme.into()]).await?;
+    browser.client.execute("localStorage.setItem('pukka-theme', arguments[0]); sessionStorage.clear()", vec![theme.into()]).await?;
     browser.goto(&address(server, shot)?).await?;
     browser.wait("main h1, main h2").await?;
     match shot.act {
@@ -108,6 +108,8 @@ async fn take(server: &Server, browser: &Browser, shot: &Shot) -> anyhow::Result
             browser.type_text("470 14.33 31").await?;
             browser.see("More out than in.").await?;
             browser.press(Keys::Enter).await?;
+            browser.see("Not logged yet").await?;
+            browser.press_again(Keys::Enter).await?;
             browser.see("clipping logged.").await?;
             browser.goto(&address(server, shot)?).await?;
             browser.click("Accept it").await?;
@@ -120,7 +122,8 @@ async fn take(server: &Server, browser: &Browser, shot: &Shot) -> anyhow::Result
             browser.wait("#entry-line").await?;
             browser.press_letter('x').await?;
             browser.fill("What was seen, heard, smelt", "clicked off after 8 s at full level").await?;
-            browser.click("Protection 1").await?;
+            browser.choose("Protection").await?;
+            browser.press(Keys::Enter).await?;
             browser.see("The plan has stopped.").await?;
         }
         Act::OpenFigure => {

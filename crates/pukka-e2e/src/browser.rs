@@ -99,7 +99,8 @@ impl Browser {
     /// # Errors
     /// When Chromium or its driver is missing or does not start.
     pub async fn open_with(width: u32, height: u32, flags: &[&str]) -> anyhow::Result<Self> {
-        let (driver, port) = start_driver()?;
+        // Several that start at once may be after one port: the next try gets another.
+        let (driver, port) = (0..3).find_map(|_| start_driver().ok()).map_or_else(start_driver, Ok)?;
         let profile = TempDir::new()?;
         let mut args: Vec<String> = FLAGS.iter().chain(flags).map(|flag| (*flag).to_owned()).collect();
         args.push(format!("--user-data-dir={}", profile.path().display()));
