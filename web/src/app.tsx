@@ -1,21 +1,17 @@
 import { QueryClientProvider } from "@tanstack/react-query";
+import { lazy, type ComponentType } from "react";
 import { createBrowserRouter, RouterProvider } from "react-router";
 import { queryClient } from "./api/queries";
 import { AmplifierLayout } from "./features/amplifier-layout";
-import { ClaimsPage } from "./features/claims/claims-page";
-import { EditAmplifierPage, NewAmplifierPage } from "./features/claims/amplifier-pages";
-import { BenchesPage } from "./features/benches/benches-page";
-import { ImportPage } from "./features/import/import-page";
-import { IncidentsPage } from "./features/incidents/incidents-page";
-import { InstrumentsPage } from "./features/instruments/instruments-page";
-import { PlanPage } from "./features/plan/plan-page";
-import { RunsPage } from "./features/runs/runs-page";
-import { SheetPage } from "./features/sheet/sheet-page";
-import { ShelfPage } from "./features/shelf/shelf-page";
-import { VerdictPage } from "./features/verdict/verdict-page";
 import { Broken, BrokenFrame } from "./ui/broken";
 import { Frame } from "./ui/frame";
 import { Nowhere } from "./ui/states";
+
+/** A page that is fetched when it is first gone to. */
+function page<Module>(load: () => Promise<Module>, pick: (module: Module) => ComponentType) {
+  const Page = lazy(async () => ({ default: pick(await load()) }));
+  return <Page />;
+}
 
 const router = createBrowserRouter([
   {
@@ -26,22 +22,94 @@ const router = createBrowserRouter([
         // A page that breaks leaves the places around it as they are.
         errorElement: <Broken />,
         children: [
-          { index: true, element: <ShelfPage /> },
-          { path: "benches", element: <BenchesPage /> },
-          { path: "instruments", element: <InstrumentsPage /> },
-          { path: "incidents", element: <IncidentsPage /> },
-          { path: "import", element: <ImportPage /> },
-          { path: "amplifiers/new", element: <NewAmplifierPage /> },
+          {
+            index: true,
+            element: page(
+              () => import("./features/shelf/shelf-page"),
+              (m) => m.ShelfPage,
+            ),
+          },
+          {
+            path: "benches",
+            element: page(
+              () => import("./features/benches/benches-page"),
+              (m) => m.BenchesPage,
+            ),
+          },
+          {
+            path: "instruments",
+            element: page(
+              () => import("./features/instruments/instruments-page"),
+              (m) => m.InstrumentsPage,
+            ),
+          },
+          {
+            path: "incidents",
+            element: page(
+              () => import("./features/incidents/incidents-page"),
+              (m) => m.IncidentsPage,
+            ),
+          },
+          {
+            path: "import",
+            element: page(
+              () => import("./features/import/import-page"),
+              (m) => m.ImportPage,
+            ),
+          },
+          {
+            path: "amplifiers/new",
+            element: page(
+              () => import("./features/claims/amplifier-pages"),
+              (m) => m.NewAmplifierPage,
+            ),
+          },
           {
             path: "amplifiers/:id",
             element: <AmplifierLayout />,
             children: [
-              { path: "claims", element: <ClaimsPage /> },
-              { path: "edit", element: <EditAmplifierPage /> },
-              { path: "plan", element: <PlanPage /> },
-              { path: "runs", element: <RunsPage /> },
-              { path: "verdict", element: <VerdictPage /> },
-              { path: "sheet", element: <SheetPage /> },
+              {
+                path: "claims",
+                element: page(
+                  () => import("./features/claims/claims-page"),
+                  (m) => m.ClaimsPage,
+                ),
+              },
+              {
+                path: "edit",
+                element: page(
+                  () => import("./features/claims/amplifier-pages"),
+                  (m) => m.EditAmplifierPage,
+                ),
+              },
+              {
+                path: "plan",
+                element: page(
+                  () => import("./features/plan/plan-page"),
+                  (m) => m.PlanPage,
+                ),
+              },
+              {
+                path: "runs",
+                element: page(
+                  () => import("./features/runs/runs-page"),
+                  (m) => m.RunsPage,
+                ),
+              },
+              {
+                path: "verdict",
+                element: page(
+                  () => import("./features/verdict/verdict-page"),
+                  (m) => m.VerdictPage,
+                ),
+              },
+              {
+                path: "sheet",
+                element: page(
+                  () => import("./features/sheet/sheet-page"),
+                  (m) => m.SheetPage,
+                ),
+              },
             ],
           },
           { path: "*", element: <Nowhere /> },

@@ -1,4 +1,4 @@
-import { useMemo } from "react";
+import { Suspense, useMemo } from "react";
 import { Outlet, useLocation, useNavigate, useOutletContext, useParams } from "react-router";
 import type { Schemas } from "@/api/client";
 import { useAmplifier } from "@/api/queries";
@@ -15,12 +15,15 @@ export function AmplifierLayout() {
   const { pathname } = useLocation();
   const amplifier = useAmplifier(id);
   useStationKeys(id);
-  if (amplifier.isPending) return pathname.endsWith("/runs") ? <LineLoading /> : <Loading />;
+  const loading = pathname.endsWith("/runs") ? <LineLoading /> : <Loading />;
+  if (amplifier.isPending) return loading;
   if (amplifier.isError) return <Failed error={amplifier.error} retry={() => void amplifier.refetch()} />;
   return (
     <>
       <Spine id={id} summary={amplifier.data.summary} />
-      <Outlet context={amplifier.data} />
+      <Suspense key={pathname} fallback={loading}>
+        <Outlet context={amplifier.data} />
+      </Suspense>
     </>
   );
 }

@@ -1,5 +1,5 @@
 import { Moon, Sun } from "lucide-react";
-import { useEffect, useState, type ReactNode } from "react";
+import { Suspense, useEffect, useState, type ReactNode } from "react";
 import { NavLink, Outlet, useLocation } from "react-router";
 import { useAbout, useShelf } from "@/api/queries";
 import { LiveBanner } from "@/features/live/live-banner";
@@ -7,6 +7,7 @@ import { KeysDialog } from "./keys-dialog";
 import { Kbd } from "./kbd";
 import { dropKeys } from "./late-keys";
 import { NoticeBar, NoticeProvider } from "./notice";
+import { Loading } from "./states";
 import { chooseTheme, currentTheme } from "./theme";
 import { UndoList } from "./undo-list";
 import { isTyping, useKeys } from "./use-keys";
@@ -53,7 +54,9 @@ function Inner() {
         <UndoList acts={acts} open={listOpen} setOpen={setListOpen} onUndo={(act) => void undo(act)} onRedo={(act) => void redo(act)} />
       </Top>
       <NetworkWarning />
-      <Outlet />
+      <Suspense fallback={<Loading />}>
+        <Outlet />
+      </Suspense>
       <LiveBanner />
       <KeysDialog open={keysOpen} onClose={() => setKeysOpen(false)} />
     </div>

@@ -1,29 +1,12 @@
 import type { Path, UseFormSetError } from "react-hook-form";
 import type { Schemas } from "@/api/client";
 import { readFields } from "@/ui/form-errors";
-import { recordField, recordFieldsOf, recordOf, type ReadSection, type RecordFields } from "./record-fields";
+import type { AmplifierFields } from "./amplifier-form-fields";
+import { recordField, recordFieldsOf, recordOf, type ReadSection } from "./record-fields";
 import { readFuses, readNumber, writeFuses, writeNumber } from "@/ui/numbers";
 import { wiringKey, wiringOf, wiringsFor } from "@/ui/wirings";
 
 type Amplifier = Schemas["Amplifier"];
-
-/** An amplifier as its form holds it: text as typed. */
-export interface AmplifierFields extends RecordFields {
-  make: string;
-  model: string;
-  class: Amplifier["class"];
-  purpose: Amplifier["purpose"];
-  supply: Amplifier["supply_type"];
-  channels: string;
-  fuses: string;
-  outside: string;
-  maxSupply: string;
-  floors: { wiring: string; load: string }[];
-  price: string;
-  currency: string;
-  on: string;
-  provenance: Amplifier["provenance"];
-}
 
 export function fieldsOf(amplifier: Amplifier | null): AmplifierFields {
   return {

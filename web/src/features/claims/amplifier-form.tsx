@@ -7,7 +7,8 @@ import { ChoiceField, TextField } from "@/ui/field";
 import { readSection } from "@/api/arithmetic";
 import { placeErrors } from "@/ui/form-errors";
 import { CLASSES, PROVENANCES, PURPOSES, SUPPLIES } from "./amplifier-words";
-import { amplifierField, amplifierOf, fieldsOf, type AmplifierFields } from "./amplifier-fields";
+import { amplifierField, amplifierOf, fieldsOf } from "./amplifier-fields";
+import type { AmplifierFields } from "./amplifier-form-fields";
 import { FloorFields } from "./floor-fields";
 import { RecordForm } from "./record-form";
 

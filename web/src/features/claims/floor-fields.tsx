@@ -4,7 +4,7 @@ import { Button } from "@/ui/button";
 import { ChoiceField, TextField } from "@/ui/field";
 import { WiringOptions } from "@/ui/wiring-options";
 import { wiringKey, wiringsFor } from "@/ui/wirings";
-import type { AmplifierFields } from "./amplifier-fields";
+import type { AmplifierFields } from "./amplifier-form-fields";
 
 /** The lowest load the maker allows, a line a wiring. */
 export function FloorFields({

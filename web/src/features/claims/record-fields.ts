@@ -1,34 +1,9 @@
 import type { Path, UseFormSetError } from "react-hook-form";
 import type { Schemas } from "@/api/client";
 import { readNumber, writeNumber } from "@/ui/numbers";
-import type { AmplifierFields } from "./amplifier-fields";
+import type { AmplifierFields, ControlKind, RecordFields } from "./amplifier-form-fields";
 
 type Amplifier = Schemas["Amplifier"];
-export type ControlKind = Schemas["ControlKind"];
-
-/** The rest of the record, as its form holds it: text as typed. */
-export interface RecordFields {
-  serial: string;
-  year: string;
-  topology: "" | Schemas["Topology"];
-  outputFuses: string;
-  inputs: string;
-  controls: { kind: ControlKind; from: string; to: string; range: string; out: boolean }[];
-  powerTerminal: string;
-  speakerTerminal: string;
-  length: string;
-  width: string;
-  height: string;
-  weight: string;
-  accessories: string;
-  state: "" | Schemas["State"];
-  history: string;
-  limited: boolean;
-  lentBy: string;
-  backBy: string;
-  railV: string;
-  notes: string;
-}
 
 /** Lines of a list, one a line or set apart by commas. */
 const lines = (text: string) =>

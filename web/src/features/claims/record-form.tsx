@@ -2,8 +2,8 @@ import { X } from "lucide-react";
 import { useFieldArray, useWatch, type UseFormReturn } from "react-hook-form";
 import { Button } from "@/ui/button";
 import { ChoiceField, TextField, TickField } from "@/ui/field";
-import type { AmplifierFields } from "./amplifier-fields";
-import type { ControlKind } from "./record-fields";
+import type { AmplifierFields } from "./amplifier-form-fields";
+import type { ControlKind } from "./amplifier-form-fields";
 
 const KINDS: [ControlKind, string][] = [
   ["low-pass", "low-pass"],

@@ -2,7 +2,7 @@ import type { ReactNode } from "react";
 import { Button } from "@/ui/button";
 import { writePercent } from "@/ui/numbers";
 import type { Seen } from "./live-stream";
-import { RampPlots } from "./ramp-plots";
+import { LazyRampPlots as RampPlots } from "./lazy-ramp-plots";
 import { stopLive } from "./stop";
 
 const digits = (value: number | null | undefined, decimals: number) => (value == null ? null : value.toFixed(decimals));

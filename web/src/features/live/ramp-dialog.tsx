@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { api, data } from "@/api/client";
 import { Dialog } from "@/ui/dialog";
-import { RampPlots } from "./ramp-plots";
+import { LazyRampPlots as RampPlots } from "./lazy-ramp-plots";
 
 /** The readings a run was made of, to be looked at again. */
 export function RampDialog({ sessionId, runId, onClose }: { sessionId: string; runId: string; onClose: () => void }) {

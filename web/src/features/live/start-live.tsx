@@ -6,7 +6,7 @@ import { ChoiceField, TextField } from "@/ui/field";
 import { Kbd } from "@/ui/kbd";
 import { useNotice } from "@/ui/notice";
 import { useKeys } from "@/ui/use-keys";
-import type { Cell, Place, Rung } from "../runs/place";
+import type { Cell, Place, Rung } from "../ladder/place";
 import { StartDialog } from "./start-dialog";
 
 type How = "ramp" | "burst" | "steps" | "watch";

@@ -2,7 +2,7 @@ import { useState, type ReactNode } from "react";
 import type { Schemas } from "@/api/client";
 import { Button } from "@/ui/button";
 import { Figure } from "@/ui/figure";
-import { RungForm } from "../runs/rung-form";
+import { RungForm } from "../ladder/rung-form";
 import { LoadsDialog } from "./loads-dialog";
 import { useRung } from "./use-rung";
 

@@ -2,8 +2,8 @@ import { useState } from "react";
 import type { Schemas } from "@/api/client";
 import { Button } from "@/ui/button";
 import { Dialog } from "@/ui/dialog";
-import { GateForm } from "../runs/gate-form";
-import type { Cell, Rung } from "../runs/place";
+import { GateForm } from "../ladder/gate-form";
+import type { Cell, Rung } from "../ladder/place";
 
 interface Gated {
   rung: Rung;

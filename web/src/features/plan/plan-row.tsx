@@ -2,7 +2,7 @@ import { ChevronDown, ChevronRight } from "lucide-react";
 import type { ReactNode } from "react";
 import type { Schemas } from "@/api/client";
 import { Figure } from "@/ui/figure";
-import { MODES } from "../runs/place";
+import { MODES } from "../ladder/place";
 import { PlanDetail } from "./plan-detail";
 import { useRung } from "./use-rung";
 

@@ -5,7 +5,7 @@ import { Button } from "@/ui/button";
 import { Kbd } from "@/ui/kbd";
 import { Empty } from "@/ui/states";
 import { useKeys } from "@/ui/use-keys";
-import { AddLoadDialog } from "../runs/add-load";
+import { AddLoadDialog } from "../ladder/add-load";
 import { OrderChoice } from "./order-choice";
 import { PlanAside } from "./plan-aside";
 import { PlanRow } from "./plan-row";

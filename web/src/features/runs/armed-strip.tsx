@@ -7,7 +7,7 @@ import { TextField } from "@/ui/field";
 import { Kbd } from "@/ui/kbd";
 import { useNotice } from "@/ui/notice";
 import { useKeys } from "@/ui/use-keys";
-import { samePlace, type Cell, type Rung } from "./place";
+import { samePlace, type Cell, type Rung } from "../ladder/place";
 
 /** A run past an open gate is armed before it starts: what its gates were judged on is frozen from then on. */
 export function ArmedStrip({

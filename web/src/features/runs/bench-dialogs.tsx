@@ -1,10 +1,10 @@
 import { RampDialog } from "@/features/live/ramp-dialog";
 import type { Schemas } from "@/api/client";
-import { AddLoadDialog } from "./add-load";
+import { AddLoadDialog } from "../ladder/add-load";
 import { CorrectDialog } from "./correct-dialog";
 import { HistoryDialog } from "./history-dialog";
 import { IncidentDialog } from "./incident-dialog";
-import type { Cell, Place, Rung } from "./place";
+import type { Cell, Place, Rung } from "../ladder/place";
 import { SettleDialog } from "./settle-dialog";
 
 type Brief = Schemas["RunBrief"];

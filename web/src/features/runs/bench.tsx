@@ -13,7 +13,7 @@ import { GatePanel } from "./gate-panel";
 import { HaltPanel } from "./halt-panel";
 import { KeyBar } from "./key-bar";
 import { LadderView } from "./ladder-view";
-import { cellAt, lastLogged, moved, nextFree, samePlace, type Place } from "./place";
+import { cellAt, lastLogged, moved, nextFree, samePlace, type Place } from "../ladder/place";
 import { RestStrip } from "./rest-strip";
 import { RunAtHand } from "./run-at-hand";
 import { RunHead } from "./run-head";

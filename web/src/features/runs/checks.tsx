@@ -2,6 +2,7 @@ import { useState } from "react";
 import type { Schemas } from "@/api/client";
 import { Flag, type FlagLook } from "@/ui/flag";
 import { Suspicion } from "../verdict/suspicion";
+import { READINGS } from "./readings";
 import { SettleDialog, type Settling } from "./settle-dialog";
 
 type Check = Schemas["Check"];
@@ -56,17 +57,6 @@ export function Checks({
     </div>
   );
 }
-
-/** Readings as they are called at the bench. */
-export const READINGS: Record<string, string> = {
-  current_a: "amps",
-  power_w: "watts",
-  volts_rms: "output volts",
-  rest_v: "rest volts",
-  end_v: "supply volts",
-  thd_ratio: "distortion",
-  temperature_c: "temperature",
-};
 
 function Act({ onClick, children }: { onClick: () => void; children: React.ReactNode }) {
   return (

@@ -1,7 +1,7 @@
 import { Button } from "@/ui/button";
 import { Kbd } from "@/ui/kbd";
-import { GateForm } from "./gate-form";
-import type { Cell, Rung } from "./place";
+import { GateForm } from "../ladder/gate-form";
+import type { Cell, Rung } from "../ladder/place";
 
 /** A run that can hurt the amplifier asks for a reason and a name before it starts. */
 export function GatePanel({

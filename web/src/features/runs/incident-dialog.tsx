@@ -6,7 +6,7 @@ import { Dialog } from "@/ui/dialog";
 import { TextField } from "@/ui/field";
 import { readNumber } from "@/ui/numbers";
 import { useNotice } from "@/ui/notice";
-import type { Cell, Rung } from "./place";
+import type { Cell, Rung } from "../ladder/place";
 
 const KINDS: [Schemas["Incident"], string][] = [
   ["protection", "Protection"],

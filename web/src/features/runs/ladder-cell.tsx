@@ -1,5 +1,5 @@
 import { useEffect, useRef } from "react";
-import type { Cell, Mode, Rung } from "./place";
+import type { Cell, Mode, Rung } from "../ladder/place";
 
 const FILLS: Record<Mode, string> = { certified: "fill-certified", clipping: "fill-clipping", dynamic: "fill-dynamic" };
 

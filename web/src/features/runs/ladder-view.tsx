@@ -1,6 +1,6 @@
 import { Button } from "@/ui/button";
 import { LadderCell } from "./ladder-cell";
-import { MODE_WORDS, MODES, nextFree, samePlace, type Ladder, type Place, type Rung } from "./place";
+import { MODE_WORDS, MODES, nextFree, samePlace, type Ladder, type Place, type Rung } from "../ladder/place";
 
 /** The load ladder: a rung a load, a cell a mode, highest load first. */
 export function LadderView({ ladder, place, go, onAdd }: { ladder: Ladder; place: Place; go: (place: Place) => void; onAdd: () => void }) {

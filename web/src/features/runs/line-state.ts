@@ -1,4 +1,4 @@
-import type { Place } from "./place";
+import type { Place } from "../ladder/place";
 
 /** A line that was sent, and whose answer has not come yet. */
 export interface Sent {

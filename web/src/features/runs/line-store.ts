@@ -1,7 +1,7 @@
 import { api, ASKS_ITSELF, data, Refusal, type Schemas } from "@/api/client";
 import { inquire } from "@/api/inquiry";
 import { newId } from "@/ui/ids";
-import type { Place } from "./place";
+import type { Place } from "../ladder/place";
 import * as line from "./line-state";
 import type { LineState } from "./line-state";
 

@@ -3,7 +3,7 @@ import type { ReactNode } from "react";
 import { api, data, type Schemas } from "@/api/client";
 import { useWrite } from "@/api/queries";
 import { useNotice } from "@/ui/notice";
-import type { Cell } from "./place";
+import type { Cell } from "../ladder/place";
 
 type Brief = Schemas["RunBrief"];
 

@@ -11,7 +11,7 @@ import { EntryLine } from "./entry-line";
 import { isAhead } from "./line-state";
 import { doubtsOf, type Logged } from "./line-store";
 import { Outcome } from "./outcome";
-import { samePlace, type Cell, type Place, type Rung } from "./place";
+import { samePlace, type Cell, type Place, type Rung } from "../ladder/place";
 import { Repeats } from "./repeats";
 import { StepsTable, useFinishSteps } from "./steps-table";
 import { Understood } from "./understood";

@@ -2,8 +2,8 @@ import type { ReactNode } from "react";
 import type { Schemas } from "@/api/client";
 import { Figure } from "@/ui/figure";
 import { Kbd } from "@/ui/kbd";
-import type { Cell, Place, Rung } from "./place";
-import { RungForm } from "./rung-form";
+import type { Cell, Place, Rung } from "../ladder/place";
+import { RungForm } from "../ladder/rung-form";
 
 const LIMITS: Record<Cell["mode"], string> = {
   certified: "up to the distortion limit",

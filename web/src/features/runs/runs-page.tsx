@@ -2,7 +2,7 @@ import { useLadder } from "@/api/queries";
 import { Empty, Failed } from "@/ui/states";
 import { useAmplifierInHand } from "../amplifier-layout";
 import { LineLoading } from "../line-loading";
-import { AddLoad } from "./add-load";
+import { AddLoad } from "../ladder/add-load";
 import { Bench } from "./bench";
 
 /** The bench: the ladder on the left, the run at hand on the right. */

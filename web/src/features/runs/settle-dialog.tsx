@@ -5,7 +5,7 @@ import { Button } from "@/ui/button";
 import { Dialog } from "@/ui/dialog";
 import { ChoiceField, TextField } from "@/ui/field";
 import { useNotice } from "@/ui/notice";
-import { READINGS } from "./checks";
+import { READINGS } from "./readings";
 
 export interface Settling {
   runId: string;

@@ -4,7 +4,7 @@ import { ChoiceField, TextField } from "@/ui/field";
 import { Kbd } from "@/ui/kbd";
 import { readNumber } from "@/ui/numbers";
 import { useKeys } from "@/ui/use-keys";
-import type { Cell, Rung } from "./place";
+import type { Cell, Rung } from "../ladder/place";
 import { play, stop } from "./tone-audio";
 
 const SHAPES = { sine: "sine", burst: "standard burst", counted: "counted cycles", steps: "level steps" } as const;

@@ -2,7 +2,7 @@ import { useEffect, useLayoutEffect, useRef, useSyncExternalStore } from "react"
 import { takeLines } from "@/ui/late-keys";
 import * as line from "./line-state";
 import { DOUBLE_MS, lineStore, type Logged } from "./line-store";
-import type { Place } from "./place";
+import type { Place } from "../ladder/place";
 
 /** A press of Enter: when, and whether the key is only held down. */
 export interface Press {

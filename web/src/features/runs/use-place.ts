@@ -1,6 +1,6 @@
 import { useEffect, useState } from "react";
 import { useSearchParams } from "react-router";
-import { cellAt, MODES, type Ladder, type Place } from "./place";
+import { cellAt, MODES, type Ladder, type Place } from "../ladder/place";
 
 /** Where on the ladder we are: kept in the address too, so that a reload comes back to it. */
 export function usePlace(ladder: Ladder): [Place, (step: (from: Place) => Place | null) => void] {

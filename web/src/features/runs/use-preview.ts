@@ -1,6 +1,6 @@
 import { useEffect, useRef, useState } from "react";
 import { api, data, type Schemas } from "@/api/client";
-import type { Mode } from "./place";
+import type { Mode } from "../ladder/place";
 
 type Preview = Schemas["Preview"];
 

@@ -1,6 +1,6 @@
 import { X } from "lucide-react";
 import type { LineState } from "./line-state";
-import type { Place } from "./place";
+import type { Place } from "../ladder/place";
 
 /** What was typed and is not logged: on its way, refused, or waiting behind another line. */
 export function Waiting({
