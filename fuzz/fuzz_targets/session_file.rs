@@ -3,11 +3,13 @@
 #![no_main]
 
 use libfuzzer_sys::fuzz_target;
-use pukka_core::session::SessionFile;
+use pukka_core::record::session::SessionFile;
+
+include!("../../crates/pukka-core/tests/support/survives.rs");
 
 fuzz_target!(|bytes: &[u8]| {
     match SessionFile::read(bytes) {
         Err(problems) => assert!(!problems.is_empty(), "refused without a reason"),
-        Ok(read) => pukka_core::session::survives(&read.session),
+        Ok(read) => survives(&read.session),
     }
 });

@@ -2,19 +2,19 @@
 
 use std::time::Instant;
 
-use pukka_core::session::examples::{claim, run};
-use pukka_core::session::{Mode, Session};
-use pukka_core::sheet::sheet;
-use pukka_core::units::{Amps, Ohms};
-use pukka_core::verdict::judge;
-use pukka_core::verdict::view::view;
-use pukka_core::wiring::Wiring;
+use pukka_core::assess::judge;
+use pukka_core::kernel::units::{Amps, Ohms};
+use pukka_core::kernel::wiring::Wiring;
+use pukka_core::record::session::examples::{claim, run};
+use pukka_core::record::session::{Mode, Session};
+use pukka_core::report::sheet::sheet;
+use pukka_core::report::view::view;
 
 const TIMES: usize = 300;
 
 /// So many runs over four loads, all modes, with repeats.
 fn session(runs: usize) -> Session {
-    let mut session = pukka_core::session::examples::mono_1100();
+    let mut session = pukka_core::record::session::examples::mono_1100();
     let loads = [(4.0, 450.0), (2.0, 780.0), (1.33, 980.0), (1.0, 1_100.0)];
     session.claims = loads.iter().enumerate().map(|(i, (load, watts))| claim(&format!("c{i}"), Wiring::Mono, *load, *watts)).collect();
     session.runs = (0..runs)

@@ -3,12 +3,12 @@
 #![allow(clippy::unwrap_used, reason = "a test that cannot set itself up has failed")]
 
 use proptest::prelude::*;
-use pukka_core::amplifier::SupplyType;
-use pukka_core::session::examples::{claim, mono_1100, run};
-use pukka_core::session::{Mode, Session};
-use pukka_core::units::{Ohms, Volts, VoltsPeak, VoltsPeakToPeak, VoltsRms};
-use pukka_core::verdict::{Judgement, Outcome, Overall, judge};
-use pukka_core::wiring::{Wiring, same_load};
+use pukka_core::assess::{Judgement, Outcome, Overall, judge};
+use pukka_core::kernel::units::{Ohms, Volts, VoltsPeak, VoltsPeakToPeak, VoltsRms};
+use pukka_core::kernel::wiring::{Wiring, same_load};
+use pukka_core::record::amplifier::SupplyType;
+use pukka_core::record::session::examples::{claim, mono_1100, run};
+use pukka_core::record::session::{Mode, Session};
 
 /// One certified run against one claim of 1000 W, its meters without limits of their own.
 fn session(power_w: f64, end_v: f64) -> Session {

@@ -1,11 +1,11 @@
 //! Every check by a run that fires it, and ordinary sessions where all of them stay quiet.
 #![allow(clippy::unwrap_used)]
 
-use pukka_core::amplifier::SupplyType;
-use pukka_core::runs::checks::{Check, Severity, check_run, check_session};
-use pukka_core::session::{Accepted, Mode, Run, Session, examples};
-use pukka_core::units::{Amps, Ohms, Ratio, Volts, Watts};
-use pukka_core::wiring::Wiring;
+use pukka_core::assess::checks::{Check, Severity, check_run, check_session};
+use pukka_core::kernel::units::{Amps, Ohms, Ratio, Volts, Watts};
+use pukka_core::kernel::wiring::Wiring;
+use pukka_core::record::amplifier::SupplyType;
+use pukka_core::record::session::{Accepted, Mode, Run, Session, examples};
 use serde_json::{Value, json};
 
 const BRIDGED: Wiring = Wiring::Bridged { pairs: 1 };

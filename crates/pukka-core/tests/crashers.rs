@@ -4,7 +4,9 @@
 
 use std::path::Path;
 
-use pukka_core::session::{SessionFile, survives};
+use pukka_core::record::session::SessionFile;
+
+include!("support/survives.rs");
 
 fn files(folder: &str) -> Vec<(String, Vec<u8>)> {
     let folder = Path::new(env!("CARGO_MANIFEST_DIR")).join(folder);

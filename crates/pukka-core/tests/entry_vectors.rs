@@ -1,8 +1,8 @@
 //! The entry line, as people type it: what each line comes to, printed back with every figure lettered; and what is refused, where.
 
-use pukka_core::bench::Meter;
-use pukka_core::runs::entry::{About, Asked, SegmentKind, print, read};
-use pukka_core::session::Mode;
+use pukka_core::evidence::entry::{About, Asked, SegmentKind, print, read};
+use pukka_core::record::bench::Meter;
+use pukka_core::record::session::Mode;
 
 use Mode::{Certified, Clipping, Dynamic};
 

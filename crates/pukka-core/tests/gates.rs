@@ -3,14 +3,14 @@
 #![allow(clippy::unwrap_used, reason = "a test that cannot go on should stop")]
 
 use proptest::prelude::*;
-use pukka_core::amplifier::Provenance;
+use pukka_core::evidence::rungs::Rung;
+use pukka_core::kernel::units::Volts;
 use pukka_core::plan::arm::arm;
 use pukka_core::plan::gates::{gates_before, mark_ungated, shut};
 use pukka_core::plan::ladder::find;
-use pukka_core::plan::rungs::Rung;
-use pukka_core::session::examples::mono_1100;
-use pukka_core::session::{Gate, GateCode, Mode, PlannedRung, Session};
-use pukka_core::units::Volts;
+use pukka_core::record::amplifier::Provenance;
+use pukka_core::record::session::examples::mono_1100;
+use pukka_core::record::session::{Gate, GateCode, Mode, PlannedRung, Session};
 use serde_json::{Value, json};
 
 /// The Mono 1100 before its first run, on a supply of `rest_v`, with a rung of `load_ohm`.
@@ -117,7 +117,7 @@ fn a_reason_opens_its_own_gate_and_no_other() {
     session.gates = vec![own];
     assert_eq!(codes(&session, &rung), [GateCode::Fuses]);
     assert!(shut(&session, &rung, Mode::Certified).iter().any(|gate| gate.code == GateCode::BelowFloor), "another mode is another risk");
-    session.gates[0].load_ohm = pukka_core::units::Ohms::new(0.75).unwrap();
+    session.gates[0].load_ohm = pukka_core::kernel::units::Ohms::new(0.75).unwrap();
     assert_eq!(codes(&session, &rung), [GateCode::BelowFloor, GateCode::Fuses]);
 }
 

@@ -3,9 +3,9 @@
 #![allow(clippy::unwrap_used, reason = "a test that cannot go on should stop")]
 
 use proptest::prelude::*;
-use pukka_core::bench::LoadResistor;
-use pukka_core::bench::inventory::{every_load, find, way};
-use pukka_core::wiring::Wiring;
+use pukka_core::kernel::wiring::Wiring;
+use pukka_core::record::bench::LoadResistor;
+use pukka_core::record::bench::inventory::{every_load, find, way};
 use serde_json::json;
 
 fn kind(nominal_ohm: f64, count: u32) -> LoadResistor {
@@ -100,7 +100,7 @@ fn every_output_gets_one_at_once() {
 #[test]
 fn a_measured_four_is_still_the_four() {
     let mut loads = [kind(4.0, 2)];
-    loads[0].measured_ohm = Some(pukka_core::units::Ohms::new(3.91).unwrap());
+    loads[0].measured_ohm = Some(pukka_core::kernel::units::Ohms::new(3.91).unwrap());
     let found = find(&loads, Wiring::Mono, 4.0);
     assert!(found.made && found.builds[0].ohm.text == "3.91" && found.builds[0].off.text == "−2.2");
 }
@@ -148,7 +148,7 @@ proptest! {
             let sum: f64 = build.shares.iter().map(|share| share.count as f64 * share.ratio.value / 100.0).sum();
             prop_assert!((sum - 1.0).abs() < 1e-9, "{}: {sum}", build.words);
             let most = build.continuous_w.as_ref().unwrap().value;
-            let loaded = |share: &pukka_core::bench::inventory::Share| most * share.ratio.value / 100.0 / loads[share.kind].continuous_w.unwrap().get();
+            let loaded = |share: &pukka_core::record::bench::inventory::Share| most * share.ratio.value / 100.0 / loads[share.kind].continuous_w.unwrap().get();
             let worst = build.shares.iter().map(loaded).fold(0.0, f64::max);
             prop_assert!((worst - 1.0).abs() < 1e-9, "one resistor is just at its rating");
         }

@@ -3,16 +3,16 @@
 #![allow(clippy::unwrap_used, reason = "a test that cannot set itself up has failed")]
 
 use proptest::prelude::*;
+use pukka_core::assess::checks::check_session;
+use pukka_core::evidence::rungs::{Rung, RungId};
+use pukka_core::kernel::units::{Amps, Hertz, Ohms, Volts};
+use pukka_core::kernel::wiring::Wiring;
 use pukka_core::plan::gates::{floor_ohm, gates_before, shut};
-use pukka_core::plan::known::Known;
 use pukka_core::plan::ladder::{Place, ladder, next_after};
-use pukka_core::plan::predict::{Basis, Prediction, predict};
-use pukka_core::plan::rungs::{Rung, RungId};
-use pukka_core::runs::checks::check_session;
-use pukka_core::session::examples::{claim, mono_1100, run};
-use pukka_core::session::{GateCode, Mode, Order, Session};
-use pukka_core::units::{Amps, Hertz, Ohms, Volts};
-use pukka_core::wiring::Wiring;
+use pukka_core::predict::known::Known;
+use pukka_core::predict::prediction::{Basis, Prediction, predict};
+use pukka_core::record::session::examples::{claim, mono_1100, run};
+use pukka_core::record::session::{GateCode, Mode, Order, Session};
 
 const FOUR: Wiring = Wiring::Channels { driven: 4 };
 const TWO: Wiring = Wiring::Channels { driven: 2 };
@@ -125,7 +125,7 @@ fn what_to_expect_comes_from_the_own_claims_then_equivalents_then_a_guess() {
 fn the_floor_is_per_wiring() {
     let mut session = four_channels();
     assert_eq!((floor_ohm(&session, FOUR), floor_ohm(&session, PAIRS), floor_ohm(&session, TWO)), (Some(2.0), Some(4.0), Some(4.0)));
-    session.amplifier.floors = vec![pukka_core::amplifier::Floor { wiring: TWO, load_ohm: Ohms::new(2.0).unwrap() }];
+    session.amplifier.floors = vec![pukka_core::record::amplifier::Floor { wiring: TWO, load_ohm: Ohms::new(2.0).unwrap() }];
     assert_eq!(floor_ohm(&session, TWO), Some(2.0), "what is stated comes before what is claimed");
     assert_eq!(floor_ohm(&session, FOUR), Some(2.0));
 }
@@ -139,7 +139,7 @@ fn a_burst_below_the_floor_says_that_it_is_no_protection() {
     assert!(says(&session, Mode::Dynamic).contains("peak an output; nothing is proven yet"));
     assert!(!says(&session, Mode::Certified).contains("burst"));
     assert!(says(&session, Mode::Certified).contains("belongs to somebody else"), "it is on loan");
-    session.amplifier.provenance = pukka_core::amplifier::Provenance::Bought;
+    session.amplifier.provenance = pukka_core::record::amplifier::Provenance::Bought;
     assert!(!says(&session, Mode::Certified).contains("somebody else"));
 }
 

@@ -5,19 +5,19 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
-use pukka_core::bench::leads::{awg_mm2, drop_and_heat};
-use pukka_core::bench::source_ohm::{self, Sag};
-use pukka_core::claims::sense::ceiling_w;
-use pukka_core::model::{LoadLine, Point};
-use pukka_core::runs::figures;
-use pukka_core::session::examples::{claim, mono_1100};
-use pukka_core::session::gain::{drive_db, driven_volts, target_volts};
-use pukka_core::session::{Mode, Repeats, Run, Session};
-use pukka_core::verdict::at_volts::VoltageRow;
-use pukka_core::verdict::band::Measured;
-use pukka_core::verdict::view::view;
-use pukka_core::verdict::{Outcome, RunVerdict, judge};
-use pukka_core::wiring::Wiring;
+use pukka_core::assess::at_volts::VoltageRow;
+use pukka_core::assess::{Outcome, RunVerdict, judge};
+use pukka_core::evidence::band::Measured;
+use pukka_core::evidence::figures;
+use pukka_core::evidence::source_ohm::{self, Sag};
+use pukka_core::kernel::wiring::Wiring;
+use pukka_core::predict::model::{LoadLine, Point};
+use pukka_core::record::bench::leads::{awg_mm2, drop_and_heat};
+use pukka_core::record::claims::sense::ceiling_w;
+use pukka_core::record::session::examples::{claim, mono_1100};
+use pukka_core::record::session::gain::{drive_db, driven_volts, target_volts};
+use pukka_core::record::session::{Mode, Repeats, Run, Session};
+use pukka_core::report::view::view;
 use serde_json::{Value, json};
 
 /// The numbers of an example, by name.
@@ -202,8 +202,8 @@ fn compute(name: &str, g: &Given) -> Option<Results> {
             let run = json!({ "outputs": watts(g.get("power_w")), "end_v": g.get("end_v") });
             let meters = json!([meter("w", "power", g.get("power_ratio")), meter("v", "supply_voltage", g.get("volts_ratio"))]);
             let session = with_meters(session(vec![run]), meters);
-            let run = pukka_core::runs::total(&session, &session.runs[0]).unwrap();
-            let band = pukka_core::verdict::band::band(&session, pukka_core::verdict::band::Sample::of(&run), g.get("reference_v"));
+            let run = pukka_core::evidence::total(&session, &session.runs[0]).unwrap();
+            let band = pukka_core::evidence::band::band(&session, pukka_core::evidence::band::Sample::of(&run), g.get("reference_v"));
             vec![("brought_w", band.low_w), ("expanded_w", band.low_expanded_w)]
         }
         "uncertainty-of-a-mean" => {

@@ -5,11 +5,11 @@
 
 #![allow(clippy::unwrap_used, reason = "a test that cannot set itself up has failed")]
 
-use pukka_core::runs::{figures, total};
-use pukka_core::session::Session;
-use pukka_core::session::examples::mono_1100;
-use pukka_core::verdict::band::{Sample, band};
-use pukka_core::wiring::Wiring;
+use pukka_core::evidence::band::{Sample, band};
+use pukka_core::evidence::{figures, total};
+use pukka_core::kernel::wiring::Wiring;
+use pukka_core::record::session::Session;
+use pukka_core::record::session::examples::mono_1100;
 use serde_json::{Value, json};
 
 const DRAWS: usize = 20_000;

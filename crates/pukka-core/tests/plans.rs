@@ -2,18 +2,18 @@
 
 #![allow(clippy::unwrap_used, reason = "a test that cannot go on should stop")]
 
+use pukka_core::assess::checks::check_session;
+use pukka_core::evidence::rungs::Rung;
+use pukka_core::kernel::units::{Amps, Ohms, Volts};
+use pukka_core::kernel::wiring::Wiring;
 use pukka_core::plan::cautions::at_step;
 use pukka_core::plan::gates::{Look, Opening, open, shut};
-use pukka_core::plan::known::{Known, Where};
 use pukka_core::plan::ladder::{LadderRung, find, ladder};
-use pukka_core::plan::predict::{Basis, Prediction, predict};
-use pukka_core::plan::rungs::Rung;
 use pukka_core::plan::view::report;
-use pukka_core::runs::checks::check_session;
-use pukka_core::session::examples::{claim, run};
-use pukka_core::session::{Mode, Order, Run, Session};
-use pukka_core::units::{Amps, Ohms, Volts};
-use pukka_core::wiring::Wiring;
+use pukka_core::predict::known::{Known, Where};
+use pukka_core::predict::prediction::{Basis, Prediction, predict};
+use pukka_core::record::session::examples::{claim, run};
+use pukka_core::record::session::{Mode, Order, Run, Session};
 use serde_json::{Value, json};
 
 /// A regulated one-channel amplifier: its output does not follow the supply, so that the sums stay short.
@@ -160,9 +160,9 @@ fn supply_not_known_to_be_regulated_is_halfway_and_wider() {
     let mut session = regulated(&[(4.0, 400.0)]);
     session.bench.supply.source_ohm = Some(Ohms::new(0.02).unwrap());
     let stiff = expect(&mut session, 4.0);
-    session.amplifier.supply_type = pukka_core::amplifier::SupplyType::Unregulated;
+    session.amplifier.supply_type = pukka_core::record::amplifier::SupplyType::Unregulated;
     let follows = expect(&mut session, 4.0);
-    session.amplifier.supply_type = pukka_core::amplifier::SupplyType::Unknown;
+    session.amplifier.supply_type = pukka_core::record::amplifier::SupplyType::Unknown;
     let unknown = expect(&mut session, 4.0);
     assert!(follows.expected.power_w < unknown.expected.power_w && unknown.expected.power_w < stiff.expected.power_w);
     assert!(unknown.relative > stiff.relative && unknown.low_w() < follows.low_w() * 1.02);
@@ -253,7 +253,7 @@ fn what_is_minded_at_a_step_is_about_that_step() {
     rung_at(&mut session, 1.0);
     let below = mind(&session, "mono@1@40", Mode::Dynamic);
     assert!(below[0].starts_with("Below the floor: cover on"), "{below:?}");
-    session.amplifier.purpose = pukka_core::amplifier::Purpose::FullRange;
+    session.amplifier.purpose = pukka_core::record::amplifier::Purpose::FullRange;
     assert!(mind(&session, "mono@4@1000", Mode::Dynamic)[0].contains("hearing protection"));
     assert!(mind(&session, "mono@4@1000", Mode::Certified).is_empty());
 }
@@ -261,7 +261,7 @@ fn what_is_minded_at_a_step_is_about_that_step() {
 #[test]
 fn opening_a_gate_names_what_is_missing() {
     let mut session = regulated(&[(4.0, 400.0)]);
-    session.amplifier.provenance = pukka_core::amplifier::Provenance::Lent;
+    session.amplifier.provenance = pukka_core::record::amplifier::Provenance::Lent;
     session.amplifier.fuses_a.clear();
     session.plan.rest_v = Some(Volts::new(14.9).unwrap());
     let rung = rung_at(&mut session, 2.0);

@@ -5,12 +5,12 @@
 #![allow(clippy::unwrap_used, reason = "a test that cannot go on should stop")]
 
 use proptest::prelude::*;
-use pukka_core::plan::known::Known;
-use pukka_core::plan::predict::predict;
-use pukka_core::plan::rungs::rungs;
+use pukka_core::assess::checks::check_session;
+use pukka_core::evidence::rungs::rungs;
 use pukka_core::plan::view::report;
-use pukka_core::runs::checks::check_session;
-use pukka_core::session::Session;
+use pukka_core::predict::known::Known;
+use pukka_core::predict::prediction::predict;
+use pukka_core::record::session::Session;
 use serde_json::{Value, json};
 
 /// A small generator of its own, so that the two hundred stay the same whatever a crate does.
@@ -208,7 +208,7 @@ fn two_hundred_amplifiers_are_predicted_inside_their_bands() {
         let mut rest_v = 14.2;
         for (made, load) in LOADS.iter().enumerate() {
             // What is next is predicted from what was run, on a bank that stands a little lower each time.
-            session.plan.rest_v = Some(pukka_core::units::Volts::new(rest_v).unwrap());
+            session.plan.rest_v = Some(pukka_core::kernel::units::Volts::new(rest_v).unwrap());
             tallies[made].add(&session, *load, &truth.settle(*load, rest_v, source_ohm));
             log(&mut session, &truth, *load, rest_v, source_ohm, gains, &mut chance);
             rest_v -= chance.between(0.0, 0.05);
@@ -264,7 +264,7 @@ proptest! {
 /// A run that was stopped at 0.8 W, 1.9 A: its losses are those of an amplifier at rest, and once made the next rung "3 430 A".
 #[test]
 fn a_run_that_was_stopped_early_feeds_no_prediction() {
-    let text = include_str!("../src/session/mono_1100.json");
+    let text = include_str!("../src/record/session/mono_1100.json");
     let mut session: Session = serde_json::from_str(text).unwrap();
     session.runs.truncate(1);
     let expected = |session: &Session| {
@@ -277,9 +277,9 @@ fn a_run_that_was_stopped_early_feeds_no_prediction() {
     let mut stopped = session.runs[0].clone();
     stopped.id = "stopped".into();
     stopped.incomplete = true;
-    stopped.outputs[0].power_w = Some(pukka_core::units::Watts::new(0.8).unwrap());
-    stopped.end_v = Some(pukka_core::units::Volts::new(14.59).unwrap());
-    stopped.current_a = Some(pukka_core::units::Amps::new(1.9).unwrap());
+    stopped.outputs[0].power_w = Some(pukka_core::kernel::units::Watts::new(0.8).unwrap());
+    stopped.end_v = Some(pukka_core::kernel::units::Volts::new(14.59).unwrap());
+    stopped.current_a = Some(pukka_core::kernel::units::Amps::new(1.9).unwrap());
     session.runs.push(stopped.clone());
     assert_eq!(expected(&session), whole, "beside a whole run");
     session.runs = vec![stopped];

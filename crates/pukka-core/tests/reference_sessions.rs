@@ -6,8 +6,8 @@
 use std::collections::BTreeMap;
 
 use proptest::prelude::*;
-use pukka_core::session::Session;
-use pukka_core::verdict::{Judgement, judge};
+use pukka_core::assess::{Judgement, judge};
+use pukka_core::record::session::Session;
 use serde_json::{Value, json};
 
 const FILE: &str = include_str!("reference/judgements.json");

@@ -2,14 +2,14 @@
 
 #![allow(clippy::unwrap_used, reason = "a test that cannot set itself up has failed")]
 
-use pukka_core::amplifier::SupplyType;
-use pukka_core::claims::{Claim, ClaimKind, Per};
-use pukka_core::session::examples::{claim, mono_1100, run};
-use pukka_core::session::{Incident, Mode, Run, Session};
-use pukka_core::units::{Amps, ClaimedWatts, Ohms};
-use pukka_core::verdict::view::{VerdictView, view};
-use pukka_core::verdict::{Stress, judge};
-use pukka_core::wiring::Wiring;
+use pukka_core::assess::{Stress, judge};
+use pukka_core::kernel::units::{Amps, ClaimedWatts, Ohms};
+use pukka_core::kernel::wiring::Wiring;
+use pukka_core::record::amplifier::SupplyType;
+use pukka_core::record::claims::{Claim, ClaimKind, Per};
+use pukka_core::record::session::examples::{claim, mono_1100, run};
+use pukka_core::record::session::{Incident, Mode, Run, Session};
+use pukka_core::report::view::{VerdictView, view};
 
 const MONO: Wiring = Wiring::Mono;
 
@@ -173,7 +173,7 @@ fn the_line_under_it_says_what_it_stands_on() {
     assert_eq!(none, "Rated at 14.4 V. Watts ± 1.2 % at most, k = 2.");
     assert!(basis(|s| s.bench.meters.clear()).contains("Watts ± 2.3 % at most"), "wider without a meter's own limits");
     assert_eq!(
-        basis(|s| s.claims[0].supply_v = Some(pukka_core::units::Volts::new(13.8).unwrap())).split(';').next(),
+        basis(|s| s.claims[0].supply_v = Some(pukka_core::kernel::units::Volts::new(13.8).unwrap())).split(';').next(),
         Some("Rated at 13.8 V and 14.4 V")
     );
 }
@@ -239,13 +239,13 @@ fn what_else_there_is_to_know_balance_fade_and_bass() {
     let two = Wiring::Channels { driven: 2 };
     let at = |id: &str, watts: f64, hz: f64| {
         let mut one = run(id, two, 4.0, Mode::Certified, watts, Some(14.4));
-        one.tone_hz = pukka_core::units::Hertz::new(hz).unwrap();
+        one.tone_hz = pukka_core::kernel::units::Hertz::new(hz).unwrap();
         one
     };
     let mut session = session(vec![claim("c1", two, 4.0, 100.0)], vec![at("mid", 110.0, 1_000.0), at("low", 96.0, 40.0)]);
     session.amplifier.channels = 2;
-    let weak = pukka_core::units::Watts::new(95.0).unwrap();
-    session.runs[0].outputs.push(pukka_core::session::OutputReading {
+    let weak = pukka_core::kernel::units::Watts::new(95.0).unwrap();
+    session.runs[0].outputs.push(pukka_core::record::session::OutputReading {
         power_w: Some(weak),
         name: Some("left".into()),
         ..Default::default()

@@ -3,10 +3,10 @@
 #![allow(clippy::unwrap_used, reason = "a test that cannot set itself up has failed")]
 
 use proptest::prelude::*;
-use pukka_core::problem::Problem;
-use pukka_core::session::Session;
-use pukka_core::session::examples::mono_1100;
-use pukka_core::verdict::judge;
+use pukka_core::assess::judge;
+use pukka_core::kernel::problem::Problem;
+use pukka_core::record::session::Session;
+use pukka_core::record::session::examples::mono_1100;
 use serde_json::{Value, json};
 
 fn file() -> Value {

@@ -3,13 +3,13 @@
 #![allow(clippy::unwrap_used, reason = "a test that cannot set itself up has failed")]
 
 use proptest::prelude::*;
-use pukka_core::runs::uncertainty::quadrature;
-use pukka_core::runs::{figures, total};
-use pukka_core::session::examples::mono_1100;
-use pukka_core::session::{OutputReading, Run, Session};
-use pukka_core::units::{Amps, Ohms, Ratio, Volts, VoltsPeak, VoltsRms, Watts};
-use pukka_core::verdict::band::{Sample, band};
-use pukka_core::wiring::Wiring;
+use pukka_core::evidence::band::{Sample, band};
+use pukka_core::evidence::uncertainty::quadrature;
+use pukka_core::evidence::{figures, total};
+use pukka_core::kernel::units::{Amps, Ohms, Ratio, Volts, VoltsPeak, VoltsRms, Watts};
+use pukka_core::kernel::wiring::Wiring;
+use pukka_core::record::session::examples::mono_1100;
+use pukka_core::record::session::{OutputReading, Run, Session};
 use serde_json::json;
 
 const ROOT3: f64 = 1.732_050_807_568_877_2;

@@ -2,11 +2,11 @@
 
 #![allow(clippy::unwrap_used, reason = "a test that cannot set itself up has failed")]
 
-use pukka_core::runs::checks::check_session;
-use pukka_core::session::Session;
-use pukka_core::session::examples::mono_1100;
-use pukka_core::units::{Amps, Volts, Watts};
-use pukka_core::verdict::wrong::{Suspicion, suspicion};
+use pukka_core::assess::checks::check_session;
+use pukka_core::assess::wrong::{Suspicion, suspicion};
+use pukka_core::kernel::units::{Amps, Volts, Watts};
+use pukka_core::record::session::Session;
+use pukka_core::record::session::examples::mono_1100;
 
 fn suspected(change: impl FnOnce(&mut Session)) -> Option<Suspicion> {
     let mut session = mono_1100();
@@ -68,7 +68,7 @@ fn a_check_that_was_accepted_asks_no_more() {
     let settled = suspected(|s| {
         s.runs[6].current_a = amps(74.6);
         for code in ["over-unity", "efficiency-rises", "class-ceiling", "digit-slip", "sag-too-small"] {
-            s.runs[6].accepted.push(pukka_core::session::Accepted { code: code.into(), reason: "clamp seen".into() });
+            s.runs[6].accepted.push(pukka_core::record::session::Accepted { code: code.into(), reason: "clamp seen".into() });
         }
     });
     assert_eq!(settled, None);

@@ -352,7 +352,8 @@ impl Browser {
     /// # Errors
     /// When one cannot be ticked.
     pub async fn tick_the_cautions(&self) -> anyhow::Result<()> {
-        let left = "return document.querySelectorAll('section[aria-label=\"Before the first run\"] [role=checkbox][aria-checked=false]').length";
+        let left =
+            "return document.querySelectorAll('section[aria-label=\"Before the first run\"] [role=checkbox][aria-checked=false]').length";
         let count = async || Ok::<_, anyhow::Error>(self.client.execute(left, vec![]).await?.as_u64().unwrap_or(0));
         while let before @ 1.. = count().await? {
             self.press_letter(' ').await?;

@@ -86,7 +86,8 @@ fn carry(mut client: TcpStream, to: SocketAddr, rules: &Rules) -> std::io::Resul
     match fault {
         Some(Fault::LostRequest) => return Ok(()),
         Some(Fault::Nonsense) => {
-            return client.write_all(b"HTTP/1.1 200 OK\r\ncontent-type: application/json\r\ncontent-length: 2\r\nconnection: close\r\n\r\n{}");
+            return client
+                .write_all(b"HTTP/1.1 200 OK\r\ncontent-type: application/json\r\ncontent-length: 2\r\nconnection: close\r\n\r\n{}");
         }
         Some(Fault::LostAnswer) | None => {}
     }

@@ -58,7 +58,9 @@ async fn stop_is_in_sight_in_every_view_and_scroll_place_and_nothing_jumps() {
         under_way(&b, &server).await?;
         b.resize(400, 800).await?;
         anyhow::ensure!(b.in_sight(STOP).await?, "no stop on a phone");
-        for (path, says) in [("/", "On the shelf"), ("/instruments", "The stand-in bench"), ("/nowhere", "There is nothing at this address.")] {
+        for (path, says) in
+            [("/", "On the shelf"), ("/instruments", "The stand-in bench"), ("/nowhere", "There is nothing at this address.")]
+        {
             b.goto(&format!("{}{path}", server.url)).await?;
             b.see(says).await?;
             b.until("the stop is in sight", async || b.in_sight(STOP).await).await?;

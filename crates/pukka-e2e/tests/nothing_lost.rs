@@ -185,7 +185,9 @@ async fn a_digit_logs_no_incident_and_a_double_enter_skips_no_run() {
         b.see("Choose what happened").await?;
         b.press(Keys::Escape).await?;
         b.see_no("Level to zero").await?;
-        anyhow::ensure!(server.get("/api/incidents")?.as_array().is_none_or(|list| list.iter().all(|one| one["place"] != "1 Ω, certified")));
+        anyhow::ensure!(
+            server.get("/api/incidents")?.as_array().is_none_or(|list| list.iter().all(|one| one["place"] != "1 Ω, certified"))
+        );
 
         b.type_steadily("1068 13.96 124.6⏎⏎", 20).await?;
         b.see("7 of 9 logged").await?;
@@ -238,7 +240,8 @@ async fn enter_on_a_link_or_a_button_does_what_that_says() {
         let server = Server::demo()?;
         b.goto(&server.url).await?;
         b.see("On the shelf").await?;
-        let focus = |words: &str| format!("[...document.querySelectorAll('a, button')].find((at) => at.textContent.trim() === '{words}').focus()");
+        let focus =
+            |words: &str| format!("[...document.querySelectorAll('a, button')].find((at) => at.textContent.trim() === '{words}').focus()");
         b.client.execute(&focus("Import"), vec![]).await?;
         b.press(Keys::Enter).await?;
         b.see("Drop a session file here").await?;

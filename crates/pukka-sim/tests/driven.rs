@@ -3,7 +3,7 @@
 #![allow(clippy::unwrap_used, reason = "a test that cannot set itself up has failed")]
 
 use pukka_core::live::{Action, Ended, Found, Live, Method, Round, Rules, Stop};
-use pukka_core::session::{Mode, Policy};
+use pukka_core::record::session::{Mode, Policy};
 use pukka_sim::amplifier::State;
 use pukka_sim::bench::{Bench, Shape};
 use pukka_sim::character::{ALL, find};

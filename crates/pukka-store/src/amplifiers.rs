@@ -1,7 +1,7 @@
 //! Amplifiers: each with a session of its own from the start.
 
-use pukka_core::amplifier::Amplifier;
-use pukka_core::verdict::summary::Summary;
+use pukka_core::record::amplifier::Amplifier;
+use pukka_core::report::summary::Summary;
 use rusqlite::{Connection, Transaction};
 use serde::{Deserialize, Serialize};
 
@@ -72,7 +72,7 @@ pub struct ShelfRow {
 /// [`StoreError`].
 pub fn create(tx: &Transaction, author: &Author, amplifier: &Amplifier) -> Result<AmplifierRow, StoreError> {
     let id = insert_bare(tx, author, amplifier)?;
-    let mut session = pukka_core::session::Session::new(amplifier.clone());
+    let mut session = pukka_core::record::session::Session::new(amplifier.clone());
     let profile = benches::in_hand(tx)?;
     if let Some(profile) = &profile {
         session.bench = profile.profile.bench();

@@ -1,7 +1,7 @@
 //! Armed runs: what their gates were judged on is written down, and cannot be changed while one is armed.
 
+use pukka_core::evidence::halt::halt;
 use pukka_core::plan::arm::{Arming, arm as judge};
-use pukka_core::plan::halt::halt;
 use pukka_core::plan::ladder::{Place, find};
 use rusqlite::{Connection, OptionalExtension, Transaction};
 use serde::{Deserialize, Serialize};

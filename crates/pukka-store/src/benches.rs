@@ -1,7 +1,7 @@
 //! Bench profiles: the bench as it stands now. A session keeps a copy, as it was.
 
-use pukka_core::bench::BenchProfile;
-use pukka_core::bench::source_ohm::{Sag, sag_of};
+use pukka_core::evidence::source_ohm::{Sag, sag_of};
+use pukka_core::record::bench::BenchProfile;
 use rusqlite::{Connection, OptionalExtension, Transaction};
 use serde::{Deserialize, Serialize};
 

@@ -1,6 +1,6 @@
 //! Claim lines of an amplifier.
 
-use pukka_core::claims::Claim;
+use pukka_core::record::claims::Claim;
 use rusqlite::types::Value as Sql;
 use rusqlite::{Connection, Transaction};
 use serde::{Deserialize, Serialize};

@@ -1,7 +1,7 @@
 //! Gates that were opened, and why.
 
-use pukka_core::session::{Gate, Mode};
-use pukka_core::wiring::Wiring;
+use pukka_core::kernel::wiring::Wiring;
+use pukka_core::record::session::{Gate, Mode};
 use rusqlite::{Connection, Transaction};
 
 use crate::acts::{self, Change, Entity};
@@ -52,7 +52,7 @@ pub fn open(tx: &Transaction, author: &Author, session_id: &str, opened: &[Gate]
     let author = &author.at_once();
     for gate in opened {
         let id = insert(tx, author, session_id, gate)?;
-        let says = format!("opened a gate at {} Ω", pukka_core::format::ohms(gate.load_ohm.get()));
+        let says = format!("opened a gate at {} Ω", pukka_core::kernel::format::ohms(gate.load_ohm.get()));
         acts::record(tx, author, &Change::of(Entity::Gate, &id, &amplifier_id, 1, says), None, Some(gate))?;
     }
     sessions::touch(tx, author, session_id)?;
@@ -86,7 +86,7 @@ pub fn withdraw_for(
     let about: Vec<(String, Gate)> =
         rows(tx, session_id)?.into_iter().filter(|(_, gate)| gate.is_about(gate.code, at.0, at.1, at.2)).collect();
     if about.is_empty() {
-        return Err(StoreError::NotFound { what: "open gate", id: pukka_core::format::ohms(at.1) });
+        return Err(StoreError::NotFound { what: "open gate", id: pukka_core::kernel::format::ohms(at.1) });
     }
     let author = &author.at_once();
     for (id, gate) in about {
@@ -96,7 +96,7 @@ pub fn withdraw_for(
             why,
             &id,
         ))?;
-        let says = format!("took back a reason at {} Ω", pukka_core::format::ohms(at.1));
+        let says = format!("took back a reason at {} Ω", pukka_core::kernel::format::ohms(at.1));
         acts::record(tx, author, &Change::of(Entity::Gate, &id, &amplifier_id, 1, says), Some(&gate), None)?;
     }
     arming::disarm(tx, author, session_id, "the reason was taken back")?;

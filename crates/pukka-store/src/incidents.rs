@@ -4,8 +4,8 @@ use rusqlite::Connection;
 use serde::{Deserialize, Serialize};
 
 use crate::{StoreError, sessions};
-use pukka_core::plan::halt::{CODE, says};
-use pukka_core::session::Incident;
+use pukka_core::evidence::halt::{CODE, says};
+use pukka_core::record::session::Incident;
 
 /// One incident.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]

@@ -161,7 +161,7 @@ pub fn interrupted(tx: &Connection) -> Result<Vec<Interrupted>, StoreError> {
     let mut rows = Vec::new();
     while let Some(row) = found.next()? {
         let mode: String = row.get(3)?;
-        let mode = pukka_core::session::Mode::ALL.into_iter().find(|known| known.word() == mode).ok_or(StoreError::Broken)?;
+        let mode = pukka_core::record::session::Mode::ALL.into_iter().find(|known| known.word() == mode).ok_or(StoreError::Broken)?;
         rows.push(Interrupted {
             seq: row.get(0)?,
             session_id: row.get(1)?,

@@ -1,6 +1,6 @@
 //! Remarks on runs: a reading struck, a check accepted. Rows beside the run, which stays as it was read.
 
-use pukka_core::session::{Accepted, Run};
+use pukka_core::record::session::{Accepted, Run};
 use rusqlite::{Connection, OptionalExtension, Transaction};
 use serde::{Deserialize, Serialize};
 use serde_json::json;

@@ -1,8 +1,8 @@
 //! The supply between runs, as read.
 
 use jiff::Timestamp;
-use pukka_core::plan::rest::RestReading;
-use pukka_core::units::Volts;
+use pukka_core::evidence::rest::RestReading;
+use pukka_core::kernel::units::Volts;
 use rusqlite::{Connection, Transaction};
 use serde_json::{Value, json};
 
@@ -22,7 +22,7 @@ pub fn add(tx: &Transaction, author: &Author, session_id: &str, volts: Volts) ->
         volts.get(),
     ))?;
     let id = tx.last_insert_rowid().to_string();
-    let says = format!("read {} V at rest", pukka_core::format::volts(volts.get()));
+    let says = format!("read {} V at rest", pukka_core::kernel::format::volts(volts.get()));
     acts::record(
         tx,
         author,

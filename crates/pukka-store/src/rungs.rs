@@ -1,6 +1,6 @@
 //! What was set for the rungs of a session.
 
-use pukka_core::session::PlannedRung;
+use pukka_core::record::session::PlannedRung;
 use rusqlite::{Connection, Transaction};
 
 use crate::acts::{self, Change, Entity};
@@ -64,7 +64,7 @@ pub fn save(
     if have != revision {
         return Err(StoreError::Conflict { what: TABLE.what, wanted: revision, have });
     }
-    let says = format!("set the {} Ω rung", pukka_core::format::ohms(new.load_ohm.get()));
+    let says = format!("set the {} Ω rung", pukka_core::kernel::format::ohms(new.load_ohm.get()));
     match known {
         Some((id, _, before)) => {
             put(tx, author, &id, revision + 1, new)?;
@@ -87,7 +87,7 @@ pub(crate) fn revision_of(tx: &Connection, session_id: &str, like: &PlannedRung)
 fn same(a: &PlannedRung, b: &PlannedRung) -> bool {
     a.wiring == b.wiring
         && a.setting == b.setting
-        && pukka_core::wiring::same_load(a.load_ohm.get(), b.load_ohm.get())
+        && pukka_core::kernel::wiring::same_load(a.load_ohm.get(), b.load_ohm.get())
         && (a.tone_hz == b.tone_hz || a.tone_hz.is_none() || b.tone_hz.is_none())
 }
 

@@ -1,10 +1,10 @@
 //! Runs and their readings: appended, never changed.
 
+use pukka_core::evidence::meters::{Striking, strike};
+use pukka_core::evidence::rungs::{Rung, RungId};
 use pukka_core::plan::gates::{GateFound, shut};
 use pukka_core::plan::ladder::{Place, find, next_after};
-use pukka_core::plan::rungs::{Rung, RungId};
-use pukka_core::runs::meters::{Striking, strike};
-use pukka_core::session::{GateCode, Method, Mode, OutputReading, Run, SecondReading, Session};
+use pukka_core::record::session::{GateCode, Method, Mode, OutputReading, Run, SecondReading, Session};
 use rusqlite::types::Value as Sql;
 use rusqlite::{Connection, OptionalExtension, Transaction, params};
 use serde::{Deserialize, Serialize};

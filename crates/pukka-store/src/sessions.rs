@@ -1,9 +1,9 @@
 //! Sessions: one sitting of one amplifier on one bench, loaded whole for the core to compute with.
 
-use pukka_core::bench::Bench;
+use pukka_core::kernel::units::Volts;
 use pukka_core::plan::gates::mark_ungated;
-use pukka_core::session::{FORMAT, Gain, Idle, Order, Plan, Policy, Session, VERSION};
-use pukka_core::units::Volts;
+use pukka_core::record::bench::Bench;
+use pukka_core::record::session::{FORMAT, Gain, Idle, Order, Plan, Policy, Session, VERSION};
 use rusqlite::types::Value as Sql;
 use rusqlite::{Connection, OptionalExtension, Transaction};
 use serde::{Deserialize, Serialize};

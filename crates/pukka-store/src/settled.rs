@@ -1,6 +1,6 @@
 //! Verdicts that were settled: snapshots, kept as they were.
 
-use pukka_core::verdict::settled::Settled;
+use pukka_core::report::settled::Settled;
 use rusqlite::{Connection, OptionalExtension, Transaction};
 use serde_json::json;
 

@@ -1,7 +1,7 @@
 //! Rows of level steps as they are typed, and the run they become.
 
 use pukka_core::plan::ladder::Place;
-use pukka_core::session::{LevelStep, Mode};
+use pukka_core::record::session::{LevelStep, Mode};
 use rusqlite::{Connection, Transaction};
 use serde::{Deserialize, Serialize};
 use serde_json::{Value, json};
@@ -40,7 +40,7 @@ pub fn add(
     let body = serde_json::to_string(step).map_err(|why| StoreError::Unreadable { what: "step", why })?;
     tx.prepare_cached("INSERT INTO step_row (id, session_id, rung, mode, at, who, entry, body) VALUES (?, ?, ?, ?, ?, ?, ?, ?)")?
         .execute((&id, session_id, &place.rung, place.mode.word(), author.at.to_string(), &author.who, entry, body))?;
-    let says = format!("logged the step at {} dB", pukka_core::format::as_read(step.level_db.get()));
+    let says = format!("logged the step at {} dB", pukka_core::kernel::format::as_read(step.level_db.get()));
     acts::record(tx, author, &Change::of(Entity::Step, &id, &amplifier_id, 1, says), None::<&Value>, Some(&json!({ "entry": entry })))?;
     sessions::touch(tx, author, session_id)?;
     Ok(id)

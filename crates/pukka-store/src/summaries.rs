@@ -1,7 +1,7 @@
 //! One line a session for the shelf, made by the core when something changes.
 
 use pukka_core::RULES_VERSION;
-use pukka_core::verdict::summary::{Summary, summary};
+use pukka_core::report::summary::{Summary, summary};
 use rusqlite::{Connection, OptionalExtension, Transaction};
 
 use crate::sessions::SessionRow;

@@ -2,9 +2,9 @@
 
 use std::collections::BTreeMap;
 
-use pukka_core::session::merge::Merge;
-use pukka_core::session::{GateCode, Run, Session};
-use pukka_core::verdict::settled::Settled;
+use pukka_core::record::session::merge::Merge;
+use pukka_core::record::session::{GateCode, Run, Session};
+use pukka_core::report::settled::Settled;
 use rusqlite::{Connection, OptionalExtension, Transaction};
 use serde::{Deserialize, Serialize};
 

@@ -3,10 +3,10 @@
 //! An act stands when no standing entry takes it back. Undo adds an entry that names the act; redo adds one that names the undo.
 //! Acts of one batch go together. A new act ends what can be done again.
 
-use pukka_core::amplifier::Amplifier;
-use pukka_core::bench::BenchProfile;
-use pukka_core::claims::Claim;
-use pukka_core::session::PlannedRung;
+use pukka_core::record::amplifier::Amplifier;
+use pukka_core::record::bench::BenchProfile;
+use pukka_core::record::claims::Claim;
+use pukka_core::record::session::PlannedRung;
 use rusqlite::{Connection, Row, Transaction};
 use serde::de::DeserializeOwned;
 use serde::{Deserialize, Serialize};
@@ -101,13 +101,15 @@ impl Act {
 const MOST_ROWS: usize = 400;
 const MOST_LISTED: usize = 20;
 
-const STANDING: &str = "SELECT a.id, a.at, a.entity, a.entity_id, a.amplifier_id, a.says, a.before, a.after, a.revision_after, a.batch, NULL
+const STANDING: &str =
+    "SELECT a.id, a.at, a.entity, a.entity_id, a.amplifier_id, a.says, a.before, a.after, a.revision_after, a.batch, NULL
     FROM act a WHERE a.tab = ?1 AND a.undoes IS NULL
       AND NOT EXISTS (SELECT 1 FROM act u WHERE u.undoes = a.id AND NOT EXISTS (SELECT 1 FROM act r WHERE r.undoes = u.id))
     ORDER BY a.id DESC";
 
 /// The last that was taken back comes first; nothing once the tab did something new.
-const TAKEN_BACK: &str = "SELECT a.id, a.at, a.entity, a.entity_id, a.amplifier_id, a.says, a.before, a.after, a.revision_after, a.batch, u.id
+const TAKEN_BACK: &str =
+    "SELECT a.id, a.at, a.entity, a.entity_id, a.amplifier_id, a.says, a.before, a.after, a.revision_after, a.batch, u.id
     FROM act u JOIN act a ON a.id = u.undoes AND a.undoes IS NULL
     WHERE u.tab = ?1 AND u.id > (SELECT coalesce(max(id), 0) FROM act WHERE tab = ?1 AND undoes IS NULL)
       AND NOT EXISTS (SELECT 1 FROM act r WHERE r.undoes = u.id)
@@ -246,12 +248,12 @@ fn bring(tx: &Transaction, author: &Author, act: &Act, way: Way) -> Result<(), S
         Entity::Rung => {
             record::<PlannedRung>(tx, author, act, way, &rungs::TABLE, |revision, record| rungs::put(tx, author, id, revision, record))
         }
-        Entity::Session => record::<Settings>(tx, author, act, way, &sessions::TABLE, |revision, record| {
-            sessions::put(tx, author, id, revision, record)
-        }),
-        Entity::Bench => record::<BenchProfile>(tx, author, act, way, &benches::TABLE, |revision, record| {
-            benches::put(tx, author, id, revision, record)
-        }),
+        Entity::Session => {
+            record::<Settings>(tx, author, act, way, &sessions::TABLE, |revision, record| sessions::put(tx, author, id, revision, record))
+        }
+        Entity::Bench => {
+            record::<BenchProfile>(tx, author, act, way, &benches::TABLE, |revision, record| benches::put(tx, author, id, revision, record))
+        }
         Entity::Photo => {
             record::<Photo>(tx, author, act, way, &photos::TABLE, |revision, record| photos::put(tx, author, id, revision, record))
         }

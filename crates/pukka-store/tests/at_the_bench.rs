@@ -5,14 +5,14 @@
 
 use proptest::prelude::*;
 use pukka_core::instruments::{GENERIC, Role};
+use pukka_core::kernel::units::Volts;
 use pukka_core::live::Round;
 use pukka_core::plan::ladder::Place;
-use pukka_core::session::examples::mono_1100;
-use pukka_core::session::{Cycles, Hold, Incident, LevelStep, Mode, Run, Session, SupplyReading};
-use pukka_core::units::Volts;
+use pukka_core::record::session::examples::mono_1100;
+use pukka_core::record::session::{Cycles, Hold, Incident, LevelStep, Mode, Run, Session, SupplyReading};
 use pukka_store::links::{self, LinkRow};
 use pukka_store::remarks::{self, Kind, Remark};
-use pukka_store::{Author, Store, StoreError, undo, incidents, lives, new_id, rests, runs, sessions, steps, transfer};
+use pukka_store::{Author, Store, StoreError, incidents, lives, new_id, rests, runs, sessions, steps, transfer, undo};
 use serde_json::json;
 
 struct Bench {
@@ -127,7 +127,7 @@ fn steps_become_a_run_and_come_back_when_it_is_undone() {
     let logged = bench.write(move |tx, id| runs::log_steps(tx, &author(), id, &bare, false));
     assert!(bench.levels().is_empty());
     let session = bench.load();
-    let total = pukka_core::runs::total(&session, session.run(&logged.id).unwrap()).unwrap();
+    let total = pukka_core::evidence::total(&session, session.run(&logged.id).unwrap()).unwrap();
     assert!((total.total_w - 430.0).abs() < 1e-9);
     bench.undo();
     assert_eq!(bench.levels(), [-2.0, -1.0]);

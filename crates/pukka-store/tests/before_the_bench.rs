@@ -3,16 +3,16 @@
 #![allow(clippy::unwrap_used, reason = "a test that cannot go on should stop")]
 
 use proptest::prelude::*;
-use pukka_core::bench::BenchProfile;
+use pukka_core::kernel::units::Volts;
+use pukka_core::kernel::wiring::Wiring;
 use pukka_core::plan::gates::{Opening, open};
 use pukka_core::plan::ladder::{Place, find};
-use pukka_core::session::examples::mono_1100;
-use pukka_core::session::{GateCode, Mode, Order, Run, Session};
-use pukka_core::units::Volts;
-use pukka_core::wiring::Wiring;
+use pukka_core::record::bench::BenchProfile;
+use pukka_core::record::session::examples::mono_1100;
+use pukka_core::record::session::{GateCode, Mode, Order, Run, Session};
 use pukka_store::photos::{self, Photo};
 use pukka_store::sessions::{self, SessionRow, Settings};
-use pukka_store::{Author, Store, StoreError, undo, amplifiers, arming, benches, gates, runs, transfer};
+use pukka_store::{Author, Store, StoreError, amplifiers, arming, benches, gates, runs, transfer, undo};
 use serde_json::json;
 
 struct Bench {

@@ -3,15 +3,15 @@
 #![allow(clippy::unwrap_used, reason = "a test that cannot go on should stop")]
 
 use proptest::prelude::*;
+use pukka_core::assess::judge;
+use pukka_core::kernel::units::{Volts, Watts};
+use pukka_core::kernel::wiring::Wiring;
 use pukka_core::live::Round;
 use pukka_core::plan::ladder::Place;
-use pukka_core::session::examples::{mono_1100, run};
-use pukka_core::session::{Mode, OwnerConsent, Session, SessionFile};
-use pukka_core::units::{Volts, Watts};
-use pukka_core::verdict::judge;
-use pukka_core::wiring::Wiring;
+use pukka_core::record::session::examples::{mono_1100, run};
+use pukka_core::record::session::{Mode, OwnerConsent, Session, SessionFile};
 use pukka_store::transfer::{self, Arrival, Outgoing};
-use pukka_store::{Author, Store, StoreError, undo, amplifiers, lives, runs, sessions, settled, summaries};
+use pukka_store::{Author, Store, StoreError, amplifiers, lives, runs, sessions, settled, summaries, undo};
 use serde_json::json;
 
 struct Shelf {
@@ -98,7 +98,7 @@ proptest! {
         file.id = Some("digits".into());
         file.runs[0].outputs[0].power_w = Some(Watts::new(watts).unwrap());
         file.runs[0].end_v = Some(Volts::new(volts).unwrap());
-        file.runs[0].current_a = Some(pukka_core::units::Amps::new(amps).unwrap());
+        file.runs[0].current_a = Some(pukka_core::kernel::units::Amps::new(amps).unwrap());
         let out = shelf.out(&shelf.take_in(&alone(file.clone())).unwrap()).file;
         prop_assert_eq!(out, file);
     }
@@ -128,7 +128,7 @@ fn more_runs_are_brought_to_the_amplifier_that_is_there_and_one_undo_takes_them_
     let id = shelf.take_in(&alone(rich())).unwrap();
     let mut file = rich();
     file.runs.push(run("late", Wiring::Mono, 8.0, Mode::Certified, 240.0, Some(14.4)));
-    file.claims[1].power_w = Some(pukka_core::units::ClaimedWatts::new(800.0).unwrap());
+    file.claims[1].power_w = Some(pukka_core::kernel::units::ClaimedWatts::new(800.0).unwrap());
     file.amplifier.model = "Mono 1100 b".into();
     file.plan.rest_v = Some(Volts::new(14.1).unwrap());
     file.runs[4].struck.push("end_v".into());

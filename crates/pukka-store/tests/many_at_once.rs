@@ -5,10 +5,10 @@
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
 
-use pukka_core::session::Session;
-use pukka_core::session::examples::mono_1100;
-use pukka_core::units::Watts;
-use pukka_store::{Author, Store, StoreError, undo, amplifiers, claims, idempotency, new_id, runs, sessions, transfer};
+use pukka_core::kernel::units::Watts;
+use pukka_core::record::session::Session;
+use pukka_core::record::session::examples::mono_1100;
+use pukka_store::{Author, Store, StoreError, amplifiers, claims, idempotency, new_id, runs, sessions, transfer, undo};
 
 fn author(tab: &str, key: Option<&str>) -> Author {
     let key = key.map(|key| (key.to_owned(), idempotency::fingerprint(&[b"the same request"])));
@@ -74,7 +74,10 @@ fn four_writers_lose_nothing_and_readers_see_whole_runs() {
             store.write(move |tx| undo::undo(tx, &author(&tab, None), &undo::Wanted::default())).unwrap();
         }
         let tab = format!("tab {w}");
-        assert!(matches!(store.write(move |tx| undo::undo(tx, &author(&tab, None), &undo::Wanted::default())), Err(StoreError::NothingToUndo)));
+        assert!(matches!(
+            store.write(move |tx| undo::undo(tx, &author(&tab, None), &undo::Wanted::default())),
+            Err(StoreError::NothingToUndo)
+        ));
     }
     let left = store.read(|tx| sessions::load(tx, &session_id)).unwrap().session;
     assert_eq!((left.runs.len(), left.standing_runs().count()), (100, 0), "all taken back, all still there");

@@ -2,12 +2,12 @@
 
 #![allow(clippy::unwrap_used, reason = "a test that cannot set itself up has failed")]
 
-use pukka_core::session::examples::{claim, mono_1100};
-use pukka_core::session::{Gate, GateCode, Run, Session};
-use pukka_core::units::{Ohms, Watts};
-use pukka_core::wiring::Wiring;
+use pukka_core::kernel::units::{Ohms, Watts};
+use pukka_core::kernel::wiring::Wiring;
+use pukka_core::record::session::examples::{claim, mono_1100};
+use pukka_core::record::session::{Gate, GateCode, Run, Session};
 use pukka_store::{
-    Author, Settings, Store, StoreError, undo, amplifiers, claims, gates, idempotency, rungs, runs, sessions, summaries, transfer,
+    Author, Settings, Store, StoreError, amplifiers, claims, gates, idempotency, rungs, runs, sessions, summaries, transfer, undo,
 };
 use tempfile::TempDir;
 
@@ -180,7 +180,7 @@ fn undo_of_a_change_puts_back_what_was_there() {
     let row = bench.load(&id);
     let (old, mut new) = (row.session.plan.rungs[0].clone(), row.session.plan.rungs[0].clone());
     new.load_measured_ohm = Some(Ohms::new(3.95).unwrap());
-    let save = |old: &pukka_core::session::PlannedRung, revision: i64, new: &pukka_core::session::PlannedRung| {
+    let save = |old: &pukka_core::record::session::PlannedRung, revision: i64, new: &pukka_core::record::session::PlannedRung| {
         let (session_id, old, new) = (session_id.clone(), old.clone(), new.clone());
         bench.store.write(move |tx| rungs::save(tx, &author("a"), &session_id, &old, revision, &new))
     };

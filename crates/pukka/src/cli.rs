@@ -4,12 +4,12 @@ use std::io::Read as _;
 use std::path::Path;
 
 use anyhow::Context;
-use pukka_core::claims::Claim;
-use pukka_core::claims::paste::{PastedClaim, paste};
-use pukka_core::format;
+use pukka_core::assess::ClaimVerdict;
+use pukka_core::kernel::format;
 use pukka_core::plan::view::{PlannedRow, report};
-use pukka_core::session::{Session, SessionFile};
-use pukka_core::verdict::ClaimVerdict;
+use pukka_core::record::claims::Claim;
+use pukka_core::record::claims::paste::{PastedClaim, paste};
+use pukka_core::record::session::{Session, SessionFile};
 
 fn bytes_of(file: &Path) -> anyhow::Result<Vec<u8>> {
     let mut bytes = Vec::new();
@@ -69,7 +69,7 @@ fn session_of(file: &Path) -> Option<Session> {
 /// When the answer cannot be written as JSON.
 pub fn judge(file: &Path, json: bool) -> anyhow::Result<bool> {
     let Some(session) = session_of(file) else { return Ok(false) };
-    let judgement = pukka_core::verdict::judge(&session);
+    let judgement = pukka_core::assess::judge(&session);
     if json {
         println!("{}", serde_json::to_string_pretty(&judgement)?);
         return Ok(true);
@@ -141,14 +141,14 @@ fn row_words(row: &PlannedRow) -> String {
 fn words(line: &PastedClaim) -> String {
     let claim = &line.claim;
     let parts = [
-        claim.wiring.map(pukka_core::wiring::Wiring::words),
+        claim.wiring.map(pukka_core::kernel::wiring::Wiring::words),
         claim.power_w.map(|w| format::with_unit(&format::as_read(w.get()), "W")),
-        (claim.per == pukka_core::claims::Per::Total).then(|| "in total".to_owned()),
+        (claim.per == pukka_core::record::claims::Per::Total).then(|| "in total".to_owned()),
         claim.load_ohm.map(|load| format::with_unit(&format::ohms(load.get()), "Ω")),
         Some(match claim.kind {
-            pukka_core::claims::ClaimKind::Rms => "rms".to_owned(),
-            pukka_core::claims::ClaimKind::Max => "max".to_owned(),
-            pukka_core::claims::ClaimKind::Unstated => "kind not stated".to_owned(),
+            pukka_core::record::claims::ClaimKind::Rms => "rms".to_owned(),
+            pukka_core::record::claims::ClaimKind::Max => "max".to_owned(),
+            pukka_core::record::claims::ClaimKind::Unstated => "kind not stated".to_owned(),
         }),
         claim.supply_v.map(|v| format::with_unit(&format::as_read(v.get()), "V")),
         claim.thd_limit_ratio.map(|t| format::with_unit(&format::as_read(t.get() * 100.0), "% THD")),

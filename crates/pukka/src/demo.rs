@@ -3,8 +3,8 @@
 use std::path::Path;
 
 use anyhow::Context;
-use pukka_core::bench::BenchProfile;
-use pukka_core::session::Session;
+use pukka_core::record::bench::BenchProfile;
+use pukka_core::record::session::Session;
 use pukka_store::{Author, Store, amplifiers, benches, transfer};
 
 use crate::clock::Clock;
@@ -97,9 +97,9 @@ pub fn start_over(folder: &Path) -> anyhow::Result<()> {
 mod tests {
     use std::collections::BTreeSet;
 
-    use pukka_core::runs::checks::check_session;
-    use pukka_core::session::{Incident, Method, Order};
-    use pukka_core::verdict::summary::summary;
+    use pukka_core::assess::checks::check_session;
+    use pukka_core::record::session::{Incident, Method, Order};
+    use pukka_core::report::summary::summary;
 
     #[test]
     fn the_demo_shows_amplifiers_in_many_states() {

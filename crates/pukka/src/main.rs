@@ -125,7 +125,7 @@ fn main() -> anyhow::Result<()> {
             Ok(())
         }
         What::Schema => {
-            println!("{}", serde_json::to_string_pretty(pukka_core::session::schema::schema())?);
+            println!("{}", serde_json::to_string_pretty(pukka_core::record::session::schema::schema())?);
             Ok(())
         }
     }

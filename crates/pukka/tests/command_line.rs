@@ -53,7 +53,7 @@ fn a_file_that_is_not_there_is_said_so() {
     assert!(String::from_utf8_lossy(&output.stderr).contains("/nowhere/spec.txt cannot be read"));
 }
 
-const MONO: &str = include_str!("../../pukka-core/src/session/mono_1100.json");
+const MONO: &str = include_str!("../../pukka-core/src/record/session/mono_1100.json");
 
 #[test]
 fn the_plan_of_a_session_file_as_json() {
@@ -101,7 +101,7 @@ fn a_file_that_cannot_be_read_ends_with_2_and_its_paths() {
 
 #[test]
 fn a_session_file_is_judged_without_a_server() {
-    let session = pukka_core::session::examples::mono_1100();
+    let session = pukka_core::record::session::examples::mono_1100();
     let text = serde_json::to_string(&session).unwrap();
     let output = pukka(&["judge", "-", "--json"], &text);
     assert!(output.status.success(), "{}", String::from_utf8_lossy(&output.stderr));
@@ -134,7 +134,7 @@ fn a_session_file_is_judged_without_a_server() {
 
 #[test]
 fn a_file_that_cannot_be_judged_is_named_where_it_is_wrong() {
-    let mut session = serde_json::to_value(pukka_core::session::examples::mono_1100()).unwrap();
+    let mut session = serde_json::to_value(pukka_core::record::session::examples::mono_1100()).unwrap();
     session["runs"][1]["load_nominal_ohm"] = json!(0);
     let output = pukka(&["judge", "-"], &session.to_string());
     assert_eq!(output.status.code(), Some(2));

@@ -6,8 +6,8 @@ mod common;
 
 use common::Bench;
 use jsonschema::Validator;
-use pukka_core::session::SessionFile;
-use pukka_core::verdict::{Overall, judge};
+use pukka_core::assess::{Overall, judge};
+use pukka_core::record::session::SessionFile;
 use serde_json::{Value, json};
 
 fn schema() -> Validator {

@@ -44,7 +44,11 @@ fn a_key_answers_the_same_for_every_kind_of_write() {
     assert_eq!(change().json()["revision"], 2);
     assert_eq!(change().json()["revision"], 2, "sent again, it is not a conflict");
     assert_eq!(bench.send("POST", "/api/undo", "{}", &key("undo")).json()["says"], "changed a claim");
-    assert_eq!(bench.send("POST", "/api/undo", "{}", &key("undo")).json()["says"], "changed a claim", "undo pressed twice by a slip is once");
+    assert_eq!(
+        bench.send("POST", "/api/undo", "{}", &key("undo")).json()["says"],
+        "changed a claim",
+        "undo pressed twice by a slip is once"
+    );
     assert_eq!(bench.get(&format!("/api/amplifiers/{id}")).json()["claims"][0]["claim"]["power_w"], 450.0);
     let deleted = || bench.send("DELETE", &format!("/api/amplifiers/{id}"), "", &key("delete")).status;
     assert_eq!((deleted(), deleted()), (204, 204));

@@ -147,7 +147,10 @@ fn a_clock_that_jumps_back_confuses_nothing() {
     };
     assert_eq!(runs().len(), 3, "all are there");
     let undone = program.post("/api/undo", &json!({}));
-    assert!(undone["says"].as_str().unwrap().starts_with("logged 4\u{202f}Ω"), "the last act is the last one done, whatever its time: {undone}");
+    assert!(
+        undone["says"].as_str().unwrap().starts_with("logged 4\u{202f}Ω"),
+        "the last act is the last one done, whatever its time: {undone}"
+    );
     assert_eq!(runs().len(), 2);
     assert!(runs().iter().any(|run| run["id"] == first["id"]), "the first, of the future, stands");
 }

@@ -106,7 +106,10 @@ fn every_kind_of_act_goes_back_and_forth() {
         let answer = hand.bench.post(path, &body);
         assert!(answer.status < 300, "{path}: {}", answer.text);
     };
-    post(&format!("/api/sessions/{session}/runs/{run}/remarks"), json!({ "kind": "strike", "what": "current_a", "reason": "clamp slipped" }));
+    post(
+        &format!("/api/sessions/{session}/runs/{run}/remarks"),
+        json!({ "kind": "strike", "what": "current_a", "reason": "clamp slipped" }),
+    );
     hand.log("14.52r");
     hand.log("-5db 210 14.3 20 0.02%");
     hand.log("-4db 240 14.3 23 4%");
@@ -117,7 +120,13 @@ fn every_kind_of_act_goes_back_and_forth() {
         let ladder = hand.bench.get(&format!("/api/sessions/{session}/ladder")).json();
         let verdict = hand.bench.get(&format!("/api/sessions/{session}/verdict")).json();
         let cell = &ladder["ladder"]["rungs"][0]["cells"][0];
-        (cell["runs"].clone(), ladder["step_rows"].clone(), ladder["ladder"]["rest_v"].clone(), verdict["settled"].clone(), verdict["sentence"].clone())
+        (
+            cell["runs"].clone(),
+            ladder["step_rows"].clone(),
+            ladder["ladder"]["rest_v"].clone(),
+            verdict["settled"].clone(),
+            verdict["sentence"].clone(),
+        )
     };
     let after = seen();
     let mut undone = Vec::new();

@@ -2,8 +2,8 @@
 
 use thiserror::Error;
 
-use super::{Quantity, Reading};
-use crate::format;
+use crate::instruments::{Quantity, Reading};
+use crate::kernel::format;
 
 /// What SCPI gives for a reading past the range, and the least that counts as it.
 const OVERLOAD: f64 = 9.9e36;

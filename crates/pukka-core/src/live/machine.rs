@@ -1,8 +1,8 @@
 //! The machine: rounds in, actions out.
 
-use super::{Action, Ended, Found, Method, Round, Rules, Stop};
-use crate::session::{LevelStep, OutputReading};
-use crate::units::{Amps, Decibels, Ratio, Volts, Watts};
+use crate::kernel::units::{Amps, Decibels, Ratio, Volts, Watts};
+use crate::live::{Action, Ended, Found, Method, Round, Rules, Stop};
+use crate::record::session::{LevelStep, OutputReading};
 
 /// Steps of a ramp, dB: first to find the limit, then to come close to it.
 const COARSE_DB: f64 = 1.0;

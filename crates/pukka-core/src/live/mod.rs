@@ -14,7 +14,7 @@ pub use result::readings;
 use serde::{Deserialize, Serialize};
 
 use crate::instruments::Role;
-use crate::session::{LevelStep, Mode, Policy};
+use crate::record::session::{LevelStep, Mode, Policy};
 
 /// How it is to be run.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]

@@ -1,9 +1,9 @@
 //! From the best round to readings, as the entry line would have given them.
 
-use super::Round;
-use crate::runs::entry::Readings;
-use crate::session::OutputReading;
-use crate::units::{Amps, Ratio, Volts, Watts};
+use crate::evidence::entry::Readings;
+use crate::kernel::units::{Amps, Ratio, Volts, Watts};
+use crate::live::Round;
+use crate::record::session::OutputReading;
 
 /// The readings of a round.
 #[must_use]

@@ -2,14 +2,14 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::gates::{GateFound, Look, floor_ohm, gates};
-use super::known::Known;
-use super::ladder::Place;
-use super::rungs::Rung;
-use crate::format;
-use crate::runs::checks::check_session;
-use crate::session::{Mode, Session};
-use crate::working::Input;
+use crate::assess::checks::check_session;
+use crate::evidence::rungs::Rung;
+use crate::kernel::format;
+use crate::kernel::working::Input;
+use crate::plan::gates::{GateFound, Look, floor_ohm, gates};
+use crate::plan::ladder::Place;
+use crate::predict::known::Known;
+use crate::record::session::{Mode, Session};
 
 /// A run that may be started. There is no way to make one but [`arm`].
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]

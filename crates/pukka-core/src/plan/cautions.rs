@@ -2,15 +2,15 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::gates::{GateFound, Look, floor_ohm};
-use super::rungs::Rung;
-use crate::amplifier::{Provenance, Topology, controls_left};
-use crate::bench::{Quantity, SupplyKind};
-use crate::format;
-use crate::runs::checks::blade_fuse;
-use crate::session::{Mode, Session};
-use crate::units::more_than;
-use crate::wiring::{Wiring, same_load};
+use crate::assess::checks::blade_fuse;
+use crate::evidence::rungs::Rung;
+use crate::kernel::format;
+use crate::kernel::units::more_than;
+use crate::kernel::wiring::{Wiring, same_load};
+use crate::plan::gates::{GateFound, Look, floor_ohm};
+use crate::record::amplifier::{Provenance, Topology, controls_left};
+use crate::record::bench::{Quantity, SupplyKind};
+use crate::record::session::{Mode, Session};
 
 /// One caution: what to see to, and why.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
@@ -154,7 +154,7 @@ pub fn before_start(session: &Session, look: &Look, gates: &[GateFound]) -> Vec<
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::session::examples::mono_1100;
+    use crate::record::session::examples::mono_1100;
 
     fn titles(session: &Session) -> String {
         cautions(session, Some(2026)).into_iter().map(|c| c.title).collect::<Vec<_>>().join(" ")
@@ -180,7 +180,7 @@ mod tests {
     #[test]
     fn past_110_percent_of_the_fuses_a_start_asks_and_below_it_does_not() {
         use crate::plan::gates::gates;
-        use crate::plan::known::Known;
+        use crate::predict::known::Known;
         let mut session = mono_1100();
         let reasons = |session: &Session| {
             let known = Known::of(session, &[]);
@@ -191,7 +191,7 @@ mod tests {
         let (ratio, _) = reasons(&session);
         let fuse = session.amplifier.supply_fuse_a().unwrap();
         for (share, asks) in [(1.09, false), (1.11, true)] {
-            session.amplifier.fuses_a = vec![crate::units::Amps::new(fuse * ratio / share).unwrap()];
+            session.amplifier.fuses_a = vec![crate::kernel::units::Amps::new(fuse * ratio / share).unwrap()];
             let (now, reasons) = reasons(&session);
             assert!((now - share).abs() < 1e-6);
             assert_eq!(reasons.iter().any(|says| says.contains("of its fuses")), asks, "{share}: {reasons:?}");

@@ -2,15 +2,15 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::gates::Look;
-use super::known::Known;
-use super::predict::{Basis, Prediction};
-use crate::bench::leads::drop_and_heat;
-use crate::format;
-use crate::runs::checks::blade_fuse;
-use crate::session::Session;
-use crate::units::{at_least, more_than};
-use crate::working::{Figure, Working, source};
+use crate::assess::checks::blade_fuse;
+use crate::kernel::format;
+use crate::kernel::units::{at_least, more_than};
+use crate::kernel::working::{Figure, Working, source};
+use crate::plan::gates::Look;
+use crate::predict::known::Known;
+use crate::predict::prediction::{Basis, Prediction};
+use crate::record::bench::leads::drop_and_heat;
+use crate::record::session::Session;
 
 /// How far from the claim's voltage a supply counts as in its window.
 const WINDOW_V: f64 = 0.3;
@@ -281,7 +281,7 @@ fn peak(p: &Prediction) -> Figure {
     )
 }
 
-fn load_bank(p: &Prediction, build: &crate::bench::inventory::Build) -> LoadBank {
+fn load_bank(p: &Prediction, build: &crate::record::bench::inventory::Build) -> LoadBank {
     let output_w = p.high_w() / p.outputs;
     let share = build.shares.first();
     let (ratio, label) = (share.map_or(1.0, |share| share.ratio.value / 100.0), share.map_or("", |share| share.label.as_str()));

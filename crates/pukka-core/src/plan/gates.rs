@@ -2,17 +2,17 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::known::{Known, Where};
-use super::predict::{Prediction, predict};
-use super::rungs::Rung;
-use crate::amplifier::Provenance;
-use crate::bench::inventory::{Build, way};
-use crate::format;
-use crate::problem::{Problem, check_text};
-use crate::runs::checks::{blade_fuse, check_session};
-use crate::session::{Gate, GateCode, Mode, OwnerConsent, Run, Session};
-use crate::units::{Ohms, Volts, at_least, more_than};
-use crate::wiring::{Wiring, same_load};
+use crate::assess::checks::{blade_fuse, check_session};
+use crate::evidence::rungs::Rung;
+use crate::kernel::format;
+use crate::kernel::problem::{Problem, check_text};
+use crate::kernel::units::{Ohms, Volts, at_least, more_than};
+use crate::kernel::wiring::{Wiring, same_load};
+use crate::predict::known::{Known, Where};
+use crate::predict::prediction::{Prediction, predict};
+use crate::record::amplifier::Provenance;
+use crate::record::bench::inventory::{Build, way};
+use crate::record::session::{Gate, GateCode, Mode, OwnerConsent, Run, Session};
 
 /// How far above the claim's voltage a supply may stand below the floor.
 const FLOOR_SUPPLY_V: f64 = 0.3;

@@ -2,23 +2,23 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::expected::{Expected, expected};
-use super::gates::{GateFound, Look, gates};
-use super::known::{Known, Where};
-use super::predict::Prediction;
-use super::rungs::{Rung, RungId, Step, is_logged, next_step, rungs, steps, words};
-use super::view::minutes;
-use crate::bench::source_ohm;
-use crate::claims::Claim;
-use crate::format;
-use crate::runs::checks::{Check, check_session};
-use crate::runs::entry::{Readings, print};
-use crate::runs::figures::numbers;
-use crate::session::{Mode, Order, Run, Session};
-use crate::units::{Ohms, SLACK, Volts};
-use crate::verdict::summary::used_run;
-use crate::wiring::Wiring;
-use crate::working::Figure;
+use crate::assess::checks::{Check, check_session};
+use crate::evidence::choose::used_run;
+use crate::evidence::entry::{Readings, print};
+use crate::evidence::figures::numbers;
+use crate::evidence::rungs::{Rung, RungId, Step, is_logged, next_step, rungs, steps, words};
+use crate::evidence::source_ohm;
+use crate::kernel::format;
+use crate::kernel::units::{Ohms, SLACK, Volts};
+use crate::kernel::wiring::Wiring;
+use crate::kernel::working::Figure;
+use crate::plan::expected::{Expected, expected};
+use crate::plan::gates::{GateFound, Look, gates};
+use crate::plan::view::minutes;
+use crate::predict::known::{Known, Where};
+use crate::predict::prediction::Prediction;
+use crate::record::claims::Claim;
+use crate::record::session::{Mode, Order, Run, Session};
 
 /// Where a run stands: the key of a rung, and a mode.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
@@ -240,7 +240,7 @@ pub fn run_at(session: &Session, rung: &Rung, mode: Mode, readings: Readings, id
         load_nominal_ohm: rung.id.load_ohm,
         load_measured_ohm: rung.set.load_measured_ohm,
         mode,
-        method: super::rungs::method_of(mode, &readings.outputs),
+        method: crate::evidence::rungs::method_of(mode, &readings.outputs),
         tone_hz: rung.id.tone_hz,
         limit_ratio: (mode == Mode::Certified).then_some(session.policy.thd_limit_ratio),
         extra_drive_db: Some(rung.extra_drive_db(session, mode)),
@@ -350,10 +350,10 @@ fn cell(known: &Known, look: &Look, rung: &Rung, mode: Mode, runs: &[&Run], scal
             })
             .collect(),
         shut: gates.iter().any(|gate| !gate.open),
-        asks: super::cautions::before_start(session, look, &gates),
+        asks: crate::plan::cautions::before_start(session, look, &gates),
         gates,
         extra_drive_db: rung.extra_drive_db(session, mode).get(),
-        mind: super::cautions::at_step(session, look, rung, mode),
+        mind: crate::plan::cautions::at_step(session, look, rung, mode),
     }
 }
 
@@ -400,7 +400,7 @@ fn cell_figures(session: &Session, run: &Run, scale_w: f64) -> Option<CellFigure
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::session::examples::mono_1100;
+    use crate::record::session::examples::mono_1100;
 
     #[test]
     fn the_ladder_of_the_example() {
@@ -424,7 +424,7 @@ mod tests {
         let mut session = mono_1100();
         let mut again = session.runs[0].clone();
         again.id = "r1b".into();
-        again.outputs[0].power_w = Some(crate::units::Watts::new(452.0).unwrap());
+        again.outputs[0].power_w = Some(crate::kernel::units::Watts::new(452.0).unwrap());
         session.runs.push(again);
         let cell = &ladder(&session).rungs[0].cells[0];
         assert_eq!(cell.runs.iter().map(|run| (run.id.as_str(), run.used)).collect::<Vec<_>>(), [("r1", false), ("r1b", true)]);
@@ -436,10 +436,10 @@ mod tests {
     fn a_run_as_it_would_be_logged() {
         let session = mono_1100();
         let rung = find(&session, "mono@2@40").unwrap();
-        let asked = crate::runs::entry::Asked { outputs: 1, mode: Mode::Certified, meters: &[] };
-        let readings = crate::runs::entry::read("55.3vp 14.2 77 # by eye", asked).readings;
+        let asked = crate::evidence::entry::Asked { outputs: 1, mode: Mode::Certified, meters: &[] };
+        let readings = crate::evidence::entry::read("55.3vp 14.2 77 # by eye", asked).readings;
         let run = run_at(&session, &rung, Mode::Certified, readings, "new".into(), "2026-11-20T11:00:00Z".parse().unwrap(), None);
-        assert_eq!(run.method, Some(crate::session::Method::Eye));
+        assert_eq!(run.method, Some(crate::record::session::Method::Eye));
         assert_eq!(run.load().get(), 1.98);
         assert_eq!(run.rest_v.map(Volts::get), Some(14.6));
         assert_eq!(line_of(&run), "55.3vp 14.2v 77a # by eye");

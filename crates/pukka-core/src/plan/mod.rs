@@ -1,13 +1,8 @@
-//! Before and between the runs: the ladder of loads, what to expect of a rung, the gates.
+//! Before and between the runs: the ladder of loads, what to expect of a rung, the gates, arming, the cautions.
 
 pub mod arm;
 pub mod cautions;
 pub mod expected;
 pub mod gates;
-pub mod halt;
-pub mod known;
 pub mod ladder;
-pub mod predict;
-pub mod rest;
-pub mod rungs;
 pub mod view;

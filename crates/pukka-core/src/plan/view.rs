@@ -2,14 +2,14 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::gates::{Look, gates};
-use super::known::Known;
-use super::predict::Basis;
-use super::rungs::{Rung, rungs, steps};
-use crate::runs::checks::check_session;
-use crate::session::{GateCode, Mode, Order, Session};
-use crate::units::{Hertz, Ohms};
-use crate::wiring::Wiring;
+use crate::assess::checks::check_session;
+use crate::evidence::rungs::{Rung, rungs, steps};
+use crate::kernel::units::{Hertz, Ohms};
+use crate::kernel::wiring::Wiring;
+use crate::plan::gates::{Look, gates};
+use crate::predict::known::Known;
+use crate::predict::prediction::Basis;
+use crate::record::session::{GateCode, Mode, Order, Session};
 
 /// Seconds of one run: tone, reading, typing.
 const RUN_S: f64 = 45.0;
@@ -125,7 +125,7 @@ pub fn minutes(session: &Session, all: &[Rung], looks: &[Look]) -> f64 {
         let look = looks.get(rung);
         let heat = look.and_then(|look| {
             let (p, most) = (look.prediction.as_ref()?, look.build.as_ref()?.continuous_w.as_ref()?.value);
-            Some(super::expected::TONE_S * (p.high_w() / p.outputs / most - 1.0))
+            Some(crate::plan::expected::TONE_S * (p.high_w() / p.outputs / most - 1.0))
         });
         heat.unwrap_or(0.0).max(session.policy.rest_s)
     };

@@ -11,8 +11,8 @@ pub use wav::{Depth, RATES, wav};
 
 use serde::{Deserialize, Serialize};
 
-use crate::format;
-use crate::problem::Problem;
+use crate::kernel::format;
+use crate::kernel::problem::Problem;
 
 /// How the level goes.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]

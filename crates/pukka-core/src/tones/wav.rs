@@ -49,8 +49,8 @@ pub fn wav(samples: impl IntoIterator<Item = f64>, rate: u32, depth: Depth) -> R
 
 #[cfg(test)]
 mod tests {
-    use super::super::{Shape, Tone};
     use super::*;
+    use crate::tones::{Shape, Tone};
 
     #[test]
     fn what_is_written_is_what_was_made() {

@@ -11,8 +11,8 @@ mod verdict;
 
 use std::collections::BTreeMap;
 
-use pukka_core::session::SessionFile;
-use pukka_core::verdict::judge;
+use pukka_core::assess::judge;
+use pukka_core::record::session::SessionFile;
 use serde_json::{Value, json};
 
 const SESSIONS: u64 = 600;

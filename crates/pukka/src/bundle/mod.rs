@@ -12,8 +12,8 @@
 mod read;
 mod write;
 
-use pukka_core::problem::Problem;
-use pukka_core::session::SessionFile;
+use pukka_core::kernel::problem::Problem;
+use pukka_core::record::session::SessionFile;
 use pukka_store::lives::Ramp;
 use pukka_store::transfer::{KeptVerdict, Outgoing};
 use serde::{Deserialize, Serialize};

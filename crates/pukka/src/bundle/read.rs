@@ -3,8 +3,8 @@
 use std::collections::BTreeMap;
 use std::io::{Cursor, Read as _};
 
-use pukka_core::problem::{Problem, read_json};
-use pukka_core::session::{Mode, SessionFile};
+use pukka_core::kernel::problem::{Problem, read_json};
+use pukka_core::record::session::{Mode, SessionFile};
 use pukka_store::lives::Ramp;
 use serde::de::DeserializeOwned;
 use zip::ZipArchive;

@@ -1,6 +1,6 @@
 use std::io::{Cursor, Write as _};
 
-use pukka_core::session::examples::mono_1100;
+use pukka_core::record::session::examples::mono_1100;
 use pukka_store::transfer::Outgoing;
 use zip::ZipWriter;
 use zip::write::SimpleFileOptions;

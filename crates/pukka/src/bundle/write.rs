@@ -2,7 +2,7 @@
 
 use std::io::{Cursor, Write as _};
 
-use pukka_core::problem::Problem;
+use pukka_core::kernel::problem::Problem;
 use pukka_store::transfer::Outgoing;
 use serde::Serialize;
 use zip::write::SimpleFileOptions;

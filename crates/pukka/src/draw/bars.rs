@@ -2,8 +2,8 @@
 
 use std::fmt::Write as _;
 
-use pukka_core::session::Mode;
-use pukka_core::verdict::ClaimRow;
+use pukka_core::record::session::Mode;
+use pukka_core::report::ClaimRow;
 
 use super::escape;
 

@@ -2,8 +2,8 @@
 
 use std::fmt::Write as _;
 
-use pukka_core::verdict::loads::LoadRow;
-use pukka_core::working::Figure;
+use pukka_core::assess::loads::LoadRow;
+use pukka_core::kernel::working::Figure;
 
 use super::{PlacedChart, Point, escape};
 

@@ -2,8 +2,8 @@
 
 use std::fmt::Write as _;
 
-use pukka_core::claims::sense::Weight;
-use pukka_core::claims::sense_view::FusePicture;
+use pukka_core::record::claims::sense::Weight;
+use pukka_core::record::claims::sense_view::FusePicture;
 
 use super::escape;
 

@@ -47,8 +47,8 @@ pub fn escape(text: &str) -> String {
 
 #[cfg(test)]
 mod tests {
-    use pukka_core::session::examples::mono_1100;
-    use pukka_core::verdict::view::view;
+    use pukka_core::record::session::examples::mono_1100;
+    use pukka_core::report::view::view;
 
     use super::*;
 

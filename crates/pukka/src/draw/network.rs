@@ -2,9 +2,9 @@
 
 use std::fmt::Write as _;
 
-use pukka_core::bench::LoadResistor;
-use pukka_core::bench::inventory::{Build, Tree};
-use pukka_core::format;
+use pukka_core::kernel::format;
+use pukka_core::record::bench::LoadResistor;
+use pukka_core::record::bench::inventory::{Build, Tree};
 
 use super::escape;
 
@@ -100,8 +100,8 @@ fn part(svg: &mut String, tree: &Tree, loads: &[LoadResistor], x: f64, y: f64, w
 
 #[cfg(test)]
 mod tests {
-    use pukka_core::bench::inventory::find;
-    use pukka_core::wiring::Wiring;
+    use pukka_core::kernel::wiring::Wiring;
+    use pukka_core::record::bench::inventory::find;
 
     use super::*;
 

@@ -2,8 +2,8 @@
 
 use std::fmt::Write as _;
 
-use pukka_core::session::Mode;
-use pukka_core::verdict::sags::SagRow;
+use pukka_core::assess::sags::SagRow;
+use pukka_core::record::session::Mode;
 
 use super::bars::patterns;
 use super::{PlacedChart, Point, escape};

@@ -3,9 +3,9 @@
 use axum::Json;
 use axum::extract::{Path, State as Ask};
 use axum::http::StatusCode;
-use pukka_core::amplifier::{Amplifier, Terminals};
-use pukka_core::claims::Claim;
-use pukka_core::verdict::summary::Summary;
+use pukka_core::record::amplifier::{Amplifier, Terminals};
+use pukka_core::record::claims::Claim;
+use pukka_core::report::summary::Summary;
 use pukka_store::{amplifiers, claims, idempotency, sessions, summaries};
 use serde::{Deserialize, Serialize};
 

@@ -2,12 +2,12 @@
 
 use axum::Json;
 use axum::extract::Query;
-use pukka_core::bench::Lead;
-use pukka_core::bench::leads::{drop_and_heat, read_section};
-use pukka_core::problem::Problem;
-use pukka_core::session::gain::{drive_db, driven_volts};
-use pukka_core::units::Metres;
-use pukka_core::working::Figure;
+use pukka_core::kernel::problem::Problem;
+use pukka_core::kernel::units::Metres;
+use pukka_core::kernel::working::Figure;
+use pukka_core::record::bench::Lead;
+use pukka_core::record::bench::leads::{drop_and_heat, read_section};
+use pukka_core::record::session::gain::{drive_db, driven_volts};
 use serde::{Deserialize, Serialize};
 
 use super::ApiError;

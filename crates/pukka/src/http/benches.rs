@@ -3,12 +3,13 @@
 use axum::Json;
 use axum::extract::{Path, State as Ask};
 use axum::http::StatusCode;
-use pukka_core::bench::inventory::{Found, find};
-use pukka_core::bench::{Bench, BenchProfile, LoadResistor, source_ohm};
-use pukka_core::problem::Problem;
-use pukka_core::units::Ohms;
-use pukka_core::wiring::Wiring;
-use pukka_core::working::Figure;
+use pukka_core::evidence::source_ohm;
+use pukka_core::kernel::problem::Problem;
+use pukka_core::kernel::units::Ohms;
+use pukka_core::kernel::wiring::Wiring;
+use pukka_core::kernel::working::Figure;
+use pukka_core::record::bench::inventory::{Found, find};
+use pukka_core::record::bench::{Bench, BenchProfile, LoadResistor};
 use pukka_store::benches::{self, BenchRow};
 use pukka_store::idempotency;
 use serde::{Deserialize, Serialize};
@@ -170,7 +171,7 @@ pub async fn try_loads(body: Body<LoadWanted>) -> Result<Json<LoadsFound>, ApiEr
 async fn searched(loads: Vec<LoadResistor>, wiring: Wiring, load_ohm: Ohms) -> Result<LoadsFound, ApiError> {
     let mut problems = Vec::new();
     wiring.check(16, "wiring", &mut problems);
-    pukka_core::amplifier::check_load(&mut problems, "load_ohm", load_ohm);
+    pukka_core::record::amplifier::check_load(&mut problems, "load_ohm", load_ohm);
     problems.extend(Bench { loads: loads.clone(), ..Bench::default() }.check());
     if loads.is_empty() {
         problems.push(Problem::new("loads", "No resistors are entered for this bench yet: nothing can be made of them."));

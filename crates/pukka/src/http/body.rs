@@ -3,7 +3,7 @@
 use axum::body::Bytes;
 use axum::extract::{FromRequest, Request};
 use axum::http::{StatusCode, header};
-use pukka_core::problem::{Problem, read_json};
+use pukka_core::kernel::problem::{Problem, read_json};
 use serde::de::DeserializeOwned;
 use serde_json::{Map, Value};
 

@@ -3,7 +3,7 @@
 use axum::Json;
 use axum::extract::{Path, State as Ask};
 use axum::http::StatusCode;
-use pukka_core::claims::Claim;
+use pukka_core::record::claims::Claim;
 use pukka_store::{amplifiers, claims, idempotency};
 use serde::{Deserialize, Serialize};
 use serde_json::{Map, Value};

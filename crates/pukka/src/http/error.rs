@@ -2,7 +2,7 @@
 
 use axum::http::{StatusCode, header};
 use axum::response::{IntoResponse, Response};
-use pukka_core::problem::Problem;
+use pukka_core::kernel::problem::Problem;
 use pukka_store::StoreError;
 use serde::{Deserialize, Serialize};
 

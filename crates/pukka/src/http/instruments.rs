@@ -4,7 +4,7 @@ use axum::Json;
 use axum::extract::{Path, State as Ask};
 use axum::http::StatusCode;
 use pukka_core::instruments::{GENERIC, Profile, Role};
-use pukka_core::problem::{Problem, check_text, under};
+use pukka_core::kernel::problem::{Problem, check_text, under};
 use pukka_store::idempotency;
 use pukka_store::links::{self, LinkRow};
 use serde::{Deserialize, Serialize};
@@ -144,7 +144,8 @@ pub async fn set(
     let author = writing.author(&body.raw);
     let row = LinkRow { role, address: address.trim().to_owned(), profile, meter: meter.filter(|id| !id.is_empty()) };
     let kept = row.clone();
-    let work = move |store: &pukka_store::Store| store.write(move |tx| idempotency::once(tx, &author, |tx| links::save(tx, &author, &kept)));
+    let work =
+        move |store: &pukka_store::Store| store.write(move |tx| idempotency::once(tx, &author, |tx| links::save(tx, &author, &kept)));
     state.records(work).await?;
     state.driving.links.open(&row);
     Ok(StatusCode::NO_CONTENT)

@@ -3,9 +3,9 @@
 use axum::Json;
 use axum::extract::{Path, State as Ask};
 use axum::http::StatusCode;
-use pukka_core::claims::Claim;
-use pukka_core::claims::paste::{MOST_CHARS, Pasted, paste};
-use pukka_core::problem::{Problem, under};
+use pukka_core::kernel::problem::{Problem, under};
+use pukka_core::record::claims::Claim;
+use pukka_core::record::claims::paste::{MOST_CHARS, Pasted, paste};
 use pukka_store::{amplifiers, claims, idempotency};
 use serde::{Deserialize, Serialize};
 

@@ -5,7 +5,7 @@ use axum::body::{Body as Raw, to_bytes};
 use axum::extract::{Path, State as Ask};
 use axum::http::{StatusCode, header};
 use axum::response::IntoResponse;
-use pukka_core::problem::{Problem, check_text};
+use pukka_core::kernel::problem::{Problem, check_text};
 use pukka_store::photos::{self, MOST, Photo, PhotoRow};
 use pukka_store::{StoreError, idempotency};
 use serde::{Deserialize, Serialize};

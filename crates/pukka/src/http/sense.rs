@@ -2,9 +2,9 @@
 
 use axum::Json;
 use axum::extract::{Path, State as Ask};
-use pukka_core::amplifier::Amplifier;
-use pukka_core::claims::Claim;
-use pukka_core::claims::sense_view::{SenseView, sense_view};
+use pukka_core::record::amplifier::Amplifier;
+use pukka_core::record::claims::Claim;
+use pukka_core::record::claims::sense_view::{SenseView, sense_view};
 use pukka_store::{amplifiers, claims};
 use serde::{Deserialize, Serialize};
 

@@ -4,8 +4,8 @@ use axum::Json;
 use axum::extract::{Path, State as Ask};
 use axum::http::header;
 use axum::response::{IntoResponse, Response};
-use pukka_core::session::Session;
-use pukka_core::sheet::{Sheet, sheet};
+use pukka_core::record::session::Session;
+use pukka_core::report::sheet::{Sheet, sheet};
 use pukka_store::settled;
 
 use super::error::ProblemBody;

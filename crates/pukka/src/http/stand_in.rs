@@ -3,7 +3,7 @@
 use axum::Json;
 use axum::extract::State as Ask;
 use axum::http::StatusCode;
-use pukka_core::problem::Problem;
+use pukka_core::kernel::problem::Problem;
 use pukka_sim::character::{ALL, find};
 use pukka_sim::scpi::Role;
 use pukka_sim::serve::Running;

@@ -3,7 +3,7 @@
 use axum::extract::Query;
 use axum::http::header;
 use axum::response::{IntoResponse, Response};
-use pukka_core::problem::Problem;
+use pukka_core::kernel::problem::Problem;
 use pukka_core::tones::{Depth, MOST_SECONDS, RATES, Shape, Tone, wav};
 use serde::Deserialize;
 

@@ -5,7 +5,7 @@ use axum::body::{Body as Raw, to_bytes};
 use axum::extract::{Path, Query, State as Ask};
 use axum::http::{StatusCode, header};
 use axum::response::{IntoResponse, Response};
-use pukka_core::problem::Problem;
+use pukka_core::kernel::problem::Problem;
 use pukka_store::photos::{self, Photo};
 use pukka_store::transfer::{self, Arrival};
 use pukka_store::{Author, Store, StoreError, amplifiers};
@@ -195,7 +195,7 @@ fn blank(name: &str, what: What) -> ArrivalView {
 }
 
 /// Where texts stand that a spreadsheet would run as a formula.
-fn spreadsheet_texts(session: &pukka_core::session::Session) -> Vec<String> {
+fn spreadsheet_texts(session: &pukka_core::record::session::Session) -> Vec<String> {
     let mut places: Vec<String> = Vec::new();
     let mut look = |place: &str, text: Option<&str>| places.extend(text.filter(|text| runs_as_formula(text)).map(|_| place.to_owned()));
     let amplifier = &session.amplifier;

@@ -3,10 +3,10 @@
 use axum::Json;
 use axum::extract::{Path, State as Ask};
 use axum::http::StatusCode;
-use pukka_core::runs::checks::check_session;
-use pukka_core::session::Session;
-use pukka_core::verdict::view::{VerdictView, view};
-use pukka_core::verdict::wrong::{Suspicion, suspicion};
+use pukka_core::assess::checks::check_session;
+use pukka_core::assess::wrong::{Suspicion, suspicion};
+use pukka_core::record::session::Session;
+use pukka_core::report::view::{VerdictView, view};
 use pukka_store::settled::{self, SettledRow};
 use pukka_store::{idempotency, sessions};
 use serde::{Deserialize, Serialize};

@@ -2,12 +2,12 @@
 
 use std::sync::Arc;
 
+use pukka_core::evidence::entry::Readings;
+use pukka_core::evidence::rungs::Rung;
+use pukka_core::kernel::units::Volts;
 use pukka_core::live::{Ended, Found, Stop, readings};
 use pukka_core::plan::ladder::{find, run_at};
-use pukka_core::plan::rungs::Rung;
-use pukka_core::runs::entry::Readings;
-use pukka_core::session::{Incident, Method, Mode, Run, Session};
-use pukka_core::units::Volts;
+use pukka_core::record::session::{Incident, Method, Mode, Run, Session};
 use pukka_store::{Author, Store, StoreError, lives, new_id, runs, sessions};
 
 use crate::clock::Clock;

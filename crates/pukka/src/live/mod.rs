@@ -10,10 +10,10 @@ use std::sync::atomic::{AtomicU64, Ordering};
 use std::sync::{Arc, Mutex, PoisonError};
 use std::time::Duration;
 
+use pukka_core::evidence::rest::RestReading;
 use pukka_core::instruments::{Quantity, Role, read};
 use pukka_core::live::{Ended, Method, Round, Stop};
 use pukka_core::plan::ladder::Place;
-use pukka_core::plan::rest::RestReading;
 use pukka_store::{Store, lives};
 use serde::{Deserialize, Serialize};
 use tokio::sync::{broadcast, mpsc, watch};

@@ -1,9 +1,9 @@
 //! The runs of a session as CSV. Ref: RFC 4180.
 
+use pukka_core::evidence::figures;
+use pukka_core::evidence::figures::{claim_of, numbers};
 use pukka_core::plan::ladder::line_of;
-use pukka_core::runs::figures;
-use pukka_core::runs::figures::{claim_of, numbers};
-use pukka_core::session::{Run, Session};
+use pukka_core::record::session::{Run, Session};
 
 const HEADER: [&str; 26] = [
     "amplifier",
@@ -51,11 +51,11 @@ fn csv_row(session: &Session, index: usize, run: &Run) -> Vec<String> {
     let shown = figures(session, run).ok();
     let number = |value: Option<f64>| value.map(|value| value.to_string()).unwrap_or_default();
     let percent = |ratio: Option<f64>| number(ratio.map(|ratio| round9(ratio * 100.0)));
-    let of = |pick: fn(&pukka_core::runs::RunFigures) -> Option<f64>| number(shown.as_ref().and_then(pick).map(round9));
+    let of = |pick: fn(&pukka_core::evidence::RunFigures) -> Option<f64>| number(shown.as_ref().and_then(pick).map(round9));
     let read = numbers(session, run);
     let (end_v, current_a) = read.supply_shown(run);
     let total = read.total.as_ref().ok();
-    let claim_w = claim_of(session, run).and_then(pukka_core::claims::Claim::total_w);
+    let claim_w = claim_of(session, run).and_then(pukka_core::record::claims::Claim::total_w);
     vec![
         inert(&session.amplifier.name()),
         (index + 1).to_string(),
@@ -104,7 +104,7 @@ pub fn runs_as_formula(text: &str) -> bool {
 
 #[cfg(test)]
 mod tests {
-    use pukka_core::session::examples::mono_1100;
+    use pukka_core::record::session::examples::mono_1100;
 
     use super::*;
 

@@ -4,9 +4,9 @@ use std::fmt::Write as _;
 
 use base64::Engine as _;
 use base64::engine::general_purpose::STANDARD;
-use pukka_core::sheet::{Cited, ClaimFigures, Note, Sheet, SheetRow};
-use pukka_core::verdict::ClaimRow;
-use pukka_core::working::source;
+use pukka_core::kernel::working::source;
+use pukka_core::report::ClaimRow;
+use pukka_core::report::sheet::{Cited, ClaimFigures, Note, Sheet, SheetRow};
 
 use crate::assets;
 use crate::draw::bars::{SHEET, bars};
@@ -233,8 +233,8 @@ fn note(note: &Note) -> String {
 
 #[cfg(test)]
 mod tests {
-    use pukka_core::session::examples::mono_1100;
-    use pukka_core::sheet::sheet;
+    use pukka_core::record::session::examples::mono_1100;
+    use pukka_core::report::sheet::sheet;
 
     use super::*;
 

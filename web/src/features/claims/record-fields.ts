@@ -1,7 +1,7 @@
 import type { Path, UseFormSetError } from "react-hook-form";
 import type { Schemas } from "@/api/client";
 import { readNumber, writeNumber } from "@/ui/numbers";
-import type { AmplifierFields, ControlKind, RecordFields } from "./amplifier-form-fields";
+import type { AmplifierFields, RecordFields } from "./amplifier-form-fields";
 
 type Amplifier = Schemas["Amplifier"];
 

@@ -13,6 +13,7 @@ import { GatePanel } from "./gate-panel";
 import { HaltPanel } from "./halt-panel";
 import { KeyBar } from "./key-bar";
 import { LadderView } from "./ladder-view";
+import { lineStore } from "./line-store";
 import { cellAt, lastLogged, moved, nextFree, samePlace, type Place } from "../ladder/place";
 import { RestStrip } from "./rest-strip";
 import { RunAtHand } from "./run-at-hand";
@@ -64,7 +65,7 @@ export function Bench({ amplifierId, sessionId, view, channels }: Props) {
     ArrowRight: () => move(0, 1),
     ArrowLeft: () => move(0, -1),
     "+": onward,
-    r: () => goTo(lastLogged(ladder)),
+    r: () => goTo(lineStore(sessionId).lastPlace ?? lastLogged(ladder)),
     s: () => setSetting(true),
     "*": () => setSetting(true),
     u: () => void undo(),

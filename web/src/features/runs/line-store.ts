@@ -25,6 +25,8 @@ export class LineStore {
   private readonly heirs = new Set<OnLogged>();
   /** When the last line was logged, by the clock of key presses. */
   loggedAt = -Infinity;
+  /** Where the last run was logged: known before the ladder is read anew. */
+  lastPlace: Place | null = null;
 
   constructor(private readonly sessionId: string) {
     this.state = this.read();
@@ -92,6 +94,7 @@ export class LineStore {
 
   private take(done: Logged, from: Place) {
     this.loggedAt = performance.now();
+    if (done.about === "run") this.lastPlace = from;
     const place = done.about === "run" ? (done.next ?? from) : from;
     const [text] = this.state.waiting;
     if (text !== undefined && !this.held) {

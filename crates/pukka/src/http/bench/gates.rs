@@ -3,10 +3,10 @@
 use axum::Json;
 use axum::extract::{Path, State as Ask};
 use axum::http::StatusCode;
+use pukka_core::kernel::problem::check_text;
 use pukka_core::plan::arm::Arming;
 use pukka_core::plan::gates::{Opening, open as core_open};
 use pukka_core::plan::ladder::Place;
-use pukka_core::problem::check_text;
 use pukka_store::{arming, gates, idempotency};
 use serde::{Deserialize, Serialize};
 

@@ -3,11 +3,11 @@
 use axum::Json;
 use axum::extract::{Path, State as Ask};
 use axum::http::StatusCode;
+use pukka_core::evidence::entry::Readings;
+use pukka_core::kernel::problem::check_text;
+use pukka_core::kernel::units::Volts;
 use pukka_core::plan::ladder::run_at;
-use pukka_core::problem::check_text;
-use pukka_core::runs::entry::Readings;
-use pukka_core::session::{Incident, Mode, Run};
-use pukka_core::units::Volts;
+use pukka_core::record::session::{Incident, Mode, Run};
 use pukka_store::{incidents, new_id, runs};
 use serde::{Deserialize, Serialize};
 

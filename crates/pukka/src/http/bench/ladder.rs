@@ -4,13 +4,13 @@ use std::collections::BTreeMap;
 
 use axum::Json;
 use axum::extract::{Path, State as Ask};
+use pukka_core::evidence::halt::{Halt, halt};
+use pukka_core::evidence::rungs::rungs;
+use pukka_core::kernel::working::Figure;
 use pukka_core::plan::cautions::{self as core_cautions, Caution};
-use pukka_core::plan::halt::{Halt, halt};
 use pukka_core::plan::ladder::{Ladder, LadderRung, Place, ladder};
-use pukka_core::plan::rungs::rungs;
-use pukka_core::session::gain::target_volts;
-use pukka_core::session::{Gain, LevelStep};
-use pukka_core::working::Figure;
+use pukka_core::record::session::gain::target_volts;
+use pukka_core::record::session::{Gain, LevelStep};
 use pukka_store::steps::{self, StepRow};
 use pukka_store::{arming, benches, sessions};
 use serde::{Deserialize, Serialize};
@@ -84,7 +84,7 @@ pub async fn get(Ask(state): Ask<State>, Path(id): Path<String>) -> Result<Json<
     let this_year = u16::try_from(jiff::tz::Offset::UTC.to_datetime(state.clock.now()).year()).ok();
     let cautions = core_cautions::cautions(&row.session, this_year);
     let planned = || row.session.plan.rungs.iter().zip(&row.rung_revisions);
-    let revision = |rung: &pukka_core::plan::rungs::Rung| {
+    let revision = |rung: &pukka_core::evidence::rungs::Rung| {
         planned().find(|(set, _)| rung.id.is_planned(set, &row.session)).map_or(0, |(_, revision)| *revision)
     };
     let ladder = ladder(&row.session);

@@ -3,11 +3,11 @@
 use axum::Json;
 use axum::extract::{Path, State as Ask};
 use axum::http::StatusCode;
+use pukka_core::evidence::entry::About;
+use pukka_core::evidence::rungs::RungId;
+use pukka_core::kernel::problem::{Problem, check_text};
 use pukka_core::plan::ladder::{line_of, run_at};
-use pukka_core::plan::rungs::RungId;
-use pukka_core::problem::{Problem, check_text};
-use pukka_core::runs::entry::About;
-use pukka_core::session::{Run, Session};
+use pukka_core::record::session::{Run, Session};
 use pukka_store::remarks::{self, Kind, Remark};
 use pukka_store::{new_id, runs};
 use serde::{Deserialize, Serialize};

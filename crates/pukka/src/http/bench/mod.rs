@@ -10,9 +10,9 @@ pub mod runs;
 pub mod session;
 pub mod steps;
 
+use pukka_core::evidence::rungs::Rung;
 use pukka_core::plan::ladder::find;
-use pukka_core::plan::rungs::Rung;
-use pukka_core::session::Session;
+use pukka_core::record::session::Session;
 use pukka_store::sessions::{SessionRow, load};
 
 use super::{ApiError, State};

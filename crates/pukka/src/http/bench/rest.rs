@@ -2,7 +2,7 @@
 
 use axum::Json;
 use axum::extract::{Path, State as Ask};
-use pukka_core::plan::rest::{Rest, rest};
+use pukka_core::evidence::rest::{Rest, rest};
 use pukka_store::{rests, sessions};
 
 use super::super::error::ProblemBody;

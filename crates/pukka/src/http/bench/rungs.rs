@@ -2,10 +2,10 @@
 
 use axum::Json;
 use axum::extract::{Path, State as Ask};
+use pukka_core::evidence::rungs::RungId;
+use pukka_core::kernel::problem::under;
 use pukka_core::plan::ladder::Place;
-use pukka_core::plan::rungs::RungId;
-use pukka_core::problem::under;
-use pukka_core::session::{Mode, PlannedRung};
+use pukka_core::record::session::{Mode, PlannedRung};
 use pukka_store::{idempotency, rungs};
 use serde::{Deserialize, Serialize};
 
@@ -37,7 +37,7 @@ pub async fn save(
     let row = super::session(&state, &id).await?;
     sound(under("set", body.value.set.check(row.session.amplifier.channels)))?;
     let RungChange { rung, mut set } = body.value;
-    let own_tone = || pukka_core::plan::rungs::own_tone(&row.session);
+    let own_tone = || pukka_core::evidence::rungs::own_tone(&row.session);
     let tone_hz = *set.tone_hz.get_or_insert_with(own_tone);
     let old = match &rung {
         Some(key) => super::rung(&row.session, key)?.set,

@@ -3,13 +3,13 @@
 use axum::Json;
 use axum::extract::{Path, State as Ask};
 use axum::http::StatusCode;
+use pukka_core::assess::checks::{Check, check_run};
+use pukka_core::evidence::entry::{self, About, Asked, Entry, Readings, Segment};
+use pukka_core::evidence::rungs::Rung;
+use pukka_core::evidence::{RunFigures, figures};
+use pukka_core::kernel::problem::{Problem, check_text};
 use pukka_core::plan::ladder::{Place, line_of, run_at};
-use pukka_core::plan::rungs::Rung;
-use pukka_core::problem::{Problem, check_text};
-use pukka_core::runs::checks::{Check, check_run};
-use pukka_core::runs::entry::{self, About, Asked, Entry, Readings, Segment};
-use pukka_core::runs::{RunFigures, figures};
-use pukka_core::session::{Idle, Mode, Run, Session};
+use pukka_core::record::session::{Idle, Mode, Run, Session};
 use pukka_store::{Author, StoreError, idempotency, new_id, rests, runs, sessions, steps};
 use serde::{Deserialize, Serialize};
 

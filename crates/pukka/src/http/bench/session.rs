@@ -2,9 +2,9 @@
 
 use axum::extract::{Path, State as Ask};
 use axum::http::StatusCode;
-use pukka_core::problem::{Problem, check_text, under};
-use pukka_core::session::{Gain, Idle, Order};
-use pukka_core::units::Volts;
+use pukka_core::kernel::problem::{Problem, check_text, under};
+use pukka_core::kernel::units::Volts;
+use pukka_core::record::session::{Gain, Idle, Order};
 use pukka_store::idempotency;
 use pukka_store::sessions::{self, Settings};
 use serde::{Deserialize, Serialize};

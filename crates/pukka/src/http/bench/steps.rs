@@ -3,9 +3,9 @@
 use axum::Json;
 use axum::extract::{Path, State as Ask};
 use axum::http::StatusCode;
+use pukka_core::evidence::entry::{About, Readings};
 use pukka_core::plan::ladder::{Place, run_at};
-use pukka_core::runs::entry::{About, Readings};
-use pukka_core::session::Mode;
+use pukka_core::record::session::Mode;
 use pukka_store::{new_id, runs, steps};
 use serde::{Deserialize, Serialize};
 

@@ -1,0 +1,176 @@
+//! Checks on what was read: each has a code, a plain sentence with the numbers it used, and what to look at.
+//!
+//! `single` looks at one run by itself, `pairs` at runs that bear on one another, `outliers` at a run against what all the
+//! others say, `uses` at what a run is used for. Struck readings and runs marked invalid take no part; runs under a stop do.
+
+mod outliers;
+mod pairs;
+mod seen;
+mod single;
+mod uses;
+
+pub use crate::evidence::check::{Check, Severity};
+pub use single::blade_fuse;
+
+use crate::assess::judge::assess;
+use crate::record::session::{Run, Session};
+
+/// What a rule found.
+struct Finding {
+    code: &'static str,
+    severity: Severity,
+    title: &'static str,
+    says: String,
+    remedy: String,
+}
+
+impl Finding {
+    fn new(code: &'static str, severity: Severity, title: &'static str, says: impl Into<String>, remedy: impl Into<String>) -> Self {
+        Self { code, severity, title, says: says.into(), remedy: remedy.into() }
+    }
+
+    /// The check it is, of the runs it names. Accepting it on any of them settles it.
+    fn on(self, runs: &[&Run]) -> Check {
+        let mut ids: Vec<String> = Vec::new();
+        for run in runs {
+            if !ids.contains(&run.id) {
+                ids.push(run.id.clone());
+            }
+        }
+        let accepted = runs.iter().flat_map(|run| &run.accepted).find(|accepted| accepted.code == self.code);
+        let accepted = accepted.map(|accepted| accepted.reason.clone());
+        Check {
+            code: self.code.into(),
+            severity: self.severity,
+            runs: ids,
+            place: runs.first().map(|run| run.place_words()).unwrap_or_default(),
+            settled: accepted.is_some(),
+            accepted,
+            title: self.title.into(),
+            says: self.says,
+            remedy: self.remedy,
+            strikes: strikes(self.code).iter().map(|name| (*name).to_owned()).collect(),
+        }
+    }
+}
+
+/// Readings that a check stands on, and that can be kept out of it one by one.
+const fn strikes(code: &str) -> &'static [&'static str] {
+    match code.as_bytes() {
+        b"over-unity" | b"class-ceiling" | b"efficiency-rises" | b"repeated-reading" => &["current_a"],
+        b"load-mismatch" => &["power_w", "volts_rms"],
+        b"voltage-rose" => &["rest_v", "end_v"],
+        b"sag-too-small" => &["rest_v", "end_v", "current_a"],
+        b"distortion-over-limit" => &["thd_ratio"],
+        b"hot" => &["temperature_c"],
+        _ => &[],
+    }
+}
+
+/// Checks that stand on the readings alone, without asking what the runs are used for.
+pub(crate) fn check_readings(session: &Session) -> Vec<Check> {
+    let seen = seen::all(session);
+    let mut checks: Vec<Check> = seen.iter().flat_map(|one| single::check(session, one)).collect();
+    checks.extend(pairs::check(session, &seen));
+    let slips = outliers::check(session, &seen, &checks);
+    checks.extend(slips);
+    checks
+}
+
+/// Checks that stand on what became of the claims.
+pub(crate) use uses::check as check_uses;
+
+/// Checks every run that stands.
+#[must_use]
+pub fn check_session(session: &Session) -> Vec<Check> {
+    assess(session).checks
+}
+
+/// Checks one run among all the others: one that is logged, or one that is still being typed.
+#[must_use]
+pub fn check_run(session: &Session, run: &Run) -> Vec<Check> {
+    let with_it;
+    let session = if session.run(&run.id).is_some() {
+        session
+    } else {
+        let mut copy = session.clone();
+        copy.runs.push(run.clone());
+        with_it = copy;
+        &with_it
+    };
+    check_session(session).into_iter().filter(|check| check.runs.contains(&run.id)).collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::kernel::units::{Amps, Celsius, Ratio, Volts, VoltsRms, Watts};
+    use crate::kernel::wiring::Wiring;
+    use crate::record::session::examples;
+
+    fn fired(change: impl FnOnce(&mut Session)) -> Vec<(String, Severity)> {
+        let mut session = examples::mono_1100();
+        session.runs.truncate(1);
+        change(&mut session);
+        check_session(&session).into_iter().map(|check| (check.code, check.severity)).collect()
+    }
+
+    fn only(code: &str, severity: Severity) -> Vec<(String, Severity)> {
+        vec![(code.to_owned(), severity)]
+    }
+
+    #[test]
+    fn an_ordinary_session_stays_quiet_but_for_its_fuses_and_its_sag() {
+        let session = examples::mono_1100();
+        let fired: Vec<_> = check_session(&session).into_iter().map(|check| (check.code, check.runs)).collect();
+        assert_eq!(
+            fired,
+            [
+                ("fuse".to_owned(), vec!["r7".to_owned()]),
+                ("fuse".to_owned(), vec!["r8".to_owned()]),
+                ("out-of-window".to_owned(), vec!["r7".to_owned()])
+            ],
+            "124.6 and 134.2 A through 105 A; 13.96 V for a claim at 14.4 V"
+        );
+    }
+
+    #[test]
+    fn each_check_fires_on_what_it_is_for() {
+        assert_eq!(fired(|s| s.runs[0].current_a = Some(Amps::new(30.0).unwrap())), only("over-unity", Severity::Stop));
+        assert_eq!(fired(|s| s.runs[0].current_a = Some(Amps::new(32.0).unwrap())), only("class-ceiling", Severity::Doubt));
+        assert_eq!(fired(|s| s.runs[0].end_v = Some(Volts::new(14.7).unwrap())), only("voltage-rose", Severity::Doubt));
+        assert_eq!(fired(|s| s.runs[0].end_v = None), only("no-supply-volts", Severity::Note));
+        assert_eq!(fired(|s| s.runs[0].thd_ratio = Some(Ratio::new(0.0101).unwrap())), only("distortion-over-limit", Severity::Stop));
+        assert_eq!(fired(|s| s.runs[0].temperature_c = Some(Celsius::new(76.0).unwrap())), only("hot", Severity::Doubt));
+        assert_eq!(fired(|s| s.runs[0].current_a = Some(Amps::new(106.0).unwrap())), only("fuse", Severity::Doubt));
+        // 447 W into 3.91 Ω is 41.8 V; 45 V makes 4.53 Ω, 16 % off; 50 V makes 5.59 Ω, 43 % off
+        assert_eq!(fired(|s| s.runs[0].outputs[0].volts_rms = Some(VoltsRms::new(45.0).unwrap())), only("load-mismatch", Severity::Doubt));
+        assert_eq!(fired(|s| s.runs[0].outputs[0].volts_rms = Some(VoltsRms::new(50.0).unwrap())), only("load-mismatch", Severity::Stop));
+    }
+
+    #[test]
+    fn the_weakest_channel_is_named() {
+        let mut session = examples::mono_1100();
+        let mut run = session.runs[0].clone();
+        run.wiring = Wiring::Channels { driven: 2 };
+        run.outputs.push(run.outputs[0].clone());
+        run.outputs[1].name = Some("rear".into());
+        run.outputs[1].power_w = Some(Watts::new(390.0).unwrap());
+        run.current_a = Some(Amps::new(80.0).unwrap());
+        session.runs = vec![run];
+        let checks = check_session(&session);
+        assert_eq!(checks[0].code, "balance");
+        assert_eq!(checks[0].says, "0.59 dB between the strongest and the weakest; output rear is the weakest.");
+    }
+
+    #[test]
+    fn accepting_settles_and_an_invalid_run_takes_no_part() {
+        let mut session = examples::mono_1100();
+        session.runs.truncate(1);
+        session.runs[0].current_a = Some(Amps::new(30.0).unwrap());
+        session.runs[0].accepted.push(crate::record::session::Accepted { code: "over-unity".into(), reason: "shunt, checked".into() });
+        assert!(check_session(&session)[0].settled);
+        session.runs[0].valid = false;
+        assert!(check_session(&session).is_empty());
+    }
+}

@@ -1,0 +1,255 @@
+//! The judgement, step by step, as the open session format describes it.
+
+use crate::assess::checks::{Check, Severity, check_readings, check_uses};
+use crate::assess::loads::{Load, loads};
+use crate::assess::outcome::{Bound, ClaimVerdict, Judgement, Outcome, ProofBasis, RunVerdict};
+use crate::assess::overall;
+use crate::assess::sentence::{self, Phrase};
+use crate::assess::tell::{Tell, tell};
+use crate::evidence::band::{Basis, WINDOW_V, band};
+use crate::evidence::choose::{Chosen, Usable, best_for_max, choose_for_claim, interpolate, usable};
+use crate::evidence::figures::numbers;
+use crate::kernel::units::{at_least, more_than, power_db};
+use crate::record::amplifier::SupplyType;
+use crate::record::claims::{Claim, ClaimKind, Per};
+use crate::record::session::{Mode, Session};
+
+/// Every check, and what became of every claim: some checks ask what a run is used for.
+pub(crate) struct Assessed<'a> {
+    /// The runs that may be used.
+    pub usable: Vec<Usable<'a>>,
+    /// Every check that fired.
+    pub checks: Vec<Check>,
+    /// Every claim.
+    pub claims: Vec<ClaimVerdict>,
+}
+
+/// Checks a session and judges its claims.
+pub(crate) fn assess(session: &Session) -> Assessed<'_> {
+    let mut checks = check_readings(session);
+    let usable = usable(session, &checks);
+    let claims: Vec<ClaimVerdict> = session.claims.iter().map(|claim| judge_claim(session, &usable, claim)).collect();
+    checks.extend(check_uses(session, &claims));
+    Assessed { usable, checks, claims }
+}
+
+/// A judgement, and what its paragraph was written from.
+pub(crate) struct Judged<'a> {
+    pub judgement: Judgement,
+    pub usable: Vec<Usable<'a>>,
+    pub loads: Vec<Load<'a>>,
+    pub told: Vec<Tell>,
+    pub phrases: Vec<Phrase>,
+    pub to_know: String,
+}
+
+/// Judges a session.
+#[must_use]
+pub fn judge(session: &Session) -> Judgement {
+    judged(session).judgement
+}
+
+/// The same, for whoever shows more of it than the judgement.
+pub(crate) fn judged(session: &Session) -> Judged<'_> {
+    let Assessed { usable, checks, claims } = assess(session);
+    let runs = session.runs.iter().map(|run| run_verdict(session, run, &claims)).collect();
+    let unsettled = checks.iter().any(|check| check.severity == Severity::Stop && !check.settled);
+    let standing = overall::overall(session, &claims, unsettled);
+    let mut judgement = Judgement {
+        runs,
+        claims,
+        checks,
+        overall: standing.overall,
+        tested: standing.tested,
+        claims_in_use: standing.in_use,
+        provisional: standing.provisional,
+        sentence: String::new(),
+    };
+    let loads = loads(session, &usable);
+    let told = tell(session, &loads);
+    let (phrases, to_know) = (sentence::phrases(session, &judgement, &usable), sentence::to_know(&told));
+    judgement.sentence = sentence::text(&phrases, &to_know);
+    Judged { judgement, usable, loads, told, phrases, to_know }
+}
+
+fn run_verdict(session: &Session, run: &crate::record::session::Run, claims: &[ClaimVerdict]) -> RunVerdict {
+    let numbers = numbers(session, run);
+    let total = numbers.total.as_ref().ok();
+    RunVerdict {
+        id: run.id.clone(),
+        total_w: total.map(|total| total.total_w),
+        best_w: total.and_then(|total| total.best_w),
+        per_output_w: total.map(|total| total.outputs.iter().map(|output| output.power_w).collect()).unwrap_or_default(),
+        bound: total.filter(|total| total.at_least).map(|_| Bound::Lower),
+        input_w: numbers.input_w,
+        efficiency_ratio: numbers.efficiency,
+        heat_w: numbers.heat_w,
+        sag_v: numbers.sag_v,
+        balance_db: total.and_then(crate::evidence::Total::balance_db),
+        expanded_uncertainty_w: total.map(crate::evidence::Total::expanded_w),
+        used_for: claims.iter().filter(|claim| claim.runs.contains(&run.id)).map(|claim| claim.id.clone()).collect(),
+    }
+}
+
+fn judge_claim(session: &Session, usable: &[Usable], claim: &Claim) -> ClaimVerdict {
+    if !claim.used {
+        return ClaimVerdict::open(claim, Outcome::NotUsed);
+    }
+    let Some(claim_w) = claim.total_w() else {
+        return ClaimVerdict::open(claim, Outcome::NotComparable);
+    };
+    if claim.kind == ClaimKind::Max {
+        return judge_max(usable, claim, claim_w);
+    }
+    if claim.place().is_none() {
+        return ClaimVerdict::open(claim, Outcome::NotComparable);
+    }
+    let certified = choose_for_claim(session, usable, claim, Mode::Certified).or_else(|| interpolate(session, usable, claim));
+    let mut verdict = match certified {
+        Some(certified) => judge_certified(session, usable, claim, claim_w, &certified),
+        None => judge_without_certified(session, usable, claim, claim_w),
+    };
+    verdict.assumptions.extend(claim_assumptions(session, claim));
+    verdict
+}
+
+/// What a claim leaves out and the judgement had to put in.
+fn claim_assumptions(session: &Session, claim: &Claim) -> Vec<String> {
+    let limit = session.policy.thd_limit_ratio.get();
+    let mut assumptions = Vec::new();
+    if claim.supply_v.is_none() {
+        assumptions.push("claim-voltage-assumed".to_owned());
+    }
+    if claim.kind == ClaimKind::Unstated {
+        assumptions.push("unstated-judged-as-rms".to_owned());
+    }
+    if claim.thd_limit_ratio.is_some_and(|own| (own.get() - limit).abs() > crate::kernel::units::SLACK) {
+        assumptions.push("judged-at-the-runs-distortion-limit".to_owned());
+    }
+    assumptions
+}
+
+/// Steps 5 to 7.
+fn judge_certified(session: &Session, usable: &[Usable], claim: &Claim, claim_w: f64, certified: &Chosen) -> ClaimVerdict {
+    let sample = certified.sample;
+    let reference_v = claim.reference_v();
+    let band = band(session, sample, reference_v);
+    let mut verdict = ClaimVerdict {
+        runs: certified.runs.iter().map(|run| run.id.clone()).collect(),
+        as_read_ratio: Some(sample.power_w / claim_w),
+        at_reference_w: Some([band.low_w, band.high_w]),
+        shortfall_db: power_db(sample.power_w / claim_w),
+        high_ratio: Some(band.high_w / claim_w),
+        equivalent: certified.equivalent,
+        interpolated: certified.interpolated,
+        ..ClaimVerdict::open(claim, Outcome::NotTested)
+    };
+    if band.basis == Basis::AsRead {
+        verdict.assumptions.push("no-supply-volts".to_owned());
+    }
+    if at_least(band.low_w, claim_w) {
+        verdict.outcome = if at_least(band.low_w - band.low_expanded_w, 1.05 * claim_w) { Outcome::Beats } else { Outcome::Holds };
+        let not_above = sample.end_v.is_none_or(|v| at_least(reference_v, v));
+        let regulated = session.amplifier.supply_type == SupplyType::Regulated;
+        let as_read = at_least(sample.power_w, claim_w) && (not_above || regulated);
+        verdict.basis = Some(if as_read { ProofBasis::AsRead } else { ProofBasis::AtReference });
+    } else if at_least(band.low_w + band.low_expanded_w, claim_w) {
+        verdict.outcome = Outcome::HoldsWithin;
+        verdict.basis = Some(ProofBasis::Uncertainty);
+    } else if certified.at_least {
+        verdict.basis = Some(ProofBasis::LowerBound);
+    } else if at_least(band.high_w + band.high_expanded_w, claim_w) {
+        match sample.end_v {
+            Some(v) if more_than(reference_v - WINDOW_V, v) => verdict.outcome = Outcome::BenchLimited,
+            Some(v) if more_than(v, reference_v + WINDOW_V) => verdict.outcome = Outcome::TestedHigh,
+            _ => {
+                verdict.outcome = Outcome::CannotTell;
+                verdict.basis = Some(ProofBasis::SupplyTypeUnknown);
+            }
+        }
+    } else {
+        fails(session, usable, claim, claim_w, band.high_w, &mut verdict);
+    }
+    verdict
+}
+
+/// Step 7: which way it fails.
+fn fails(session: &Session, usable: &[Usable], claim: &Claim, claim_w: f64, high_w: f64, verdict: &mut ClaimVerdict) {
+    let reached = |mode: Mode| {
+        choose_for_claim(session, usable, claim, mode)
+            .filter(|chosen| at_least(band(session, chosen.sample, claim.reference_v()).low_w, claim_w))
+    };
+    let gets_there =
+        reached(Mode::Clipping).map(|c| (Outcome::OnlyClipping, c)).or_else(|| reached(Mode::Dynamic).map(|c| (Outcome::OnlyDynamic, c)));
+    match gets_there {
+        Some((outcome, chosen)) => {
+            verdict.outcome = outcome;
+            verdict.equivalent |= chosen.equivalent;
+            for run in chosen.runs {
+                if !verdict.runs.contains(&run.id) {
+                    verdict.runs.push(run.id.clone());
+                }
+            }
+        }
+        None => verdict.outcome = if at_least(high_w / claim_w, 0.70) { Outcome::Short } else { Outcome::FarShort },
+    }
+    let several = claim.wiring.is_some_and(|wiring| wiring.outputs() > 1);
+    verdict.fits_as_total = claim.per == Per::Output
+        && several
+        && claim.power_w.is_some_and(|one| {
+            let ratio = high_w / one.get();
+            at_least(ratio, 0.9) && at_least(1.3, ratio)
+        });
+}
+
+/// Step 8: certified power is no more than what it makes clipping.
+fn judge_without_certified(session: &Session, usable: &[Usable], claim: &Claim, claim_w: f64) -> ClaimVerdict {
+    let open = ClaimVerdict::open(claim, Outcome::NotTested);
+    let Some(clipping) = choose_for_claim(session, usable, claim, Mode::Clipping) else {
+        return open;
+    };
+    let band = band(session, clipping.sample, claim.reference_v());
+    // One that was cut short might have given more: it bounds nothing from above.
+    if clipping.at_least || at_least(band.high_w + band.high_expanded_w, claim_w) {
+        return open;
+    }
+    let mut verdict = ClaimVerdict {
+        basis: Some(ProofBasis::UpperBound),
+        runs: clipping.runs.iter().map(|run| run.id.clone()).collect(),
+        as_read_ratio: Some(clipping.sample.power_w / claim_w),
+        shortfall_db: power_db(clipping.sample.power_w / claim_w),
+        high_ratio: Some(band.high_w / claim_w),
+        equivalent: clipping.equivalent,
+        ..open
+    };
+    if band.basis == Basis::AsRead {
+        verdict.assumptions.push("no-supply-volts".to_owned());
+    }
+    fails(session, usable, claim, claim_w, band.high_w, &mut verdict);
+    verdict
+}
+
+/// Step 9.
+fn judge_max(usable: &[Usable], claim: &Claim, claim_w: f64) -> ClaimVerdict {
+    let Some((best, equivalent)) = best_for_max(usable.iter(), claim) else {
+        return ClaimVerdict::open(claim, Outcome::NotTested);
+    };
+    let ratio = best.total.total_w / claim_w;
+    let met = at_least(ratio, 1.0);
+    // A miss takes one run at least that was not cut short.
+    if !met && best_for_max(usable.iter().filter(|u| !u.run.cut_short()), claim).is_none() {
+        return ClaimVerdict::open(claim, Outcome::NotTested);
+    }
+    ClaimVerdict {
+        runs: vec![best.run.id.clone()],
+        as_read_ratio: Some(ratio),
+        shortfall_db: power_db(ratio),
+        high_ratio: Some(ratio),
+        equivalent,
+        ..ClaimVerdict::open(claim, if met { Outcome::MaxMet } else { Outcome::MaxMissed })
+    }
+}
+
+#[cfg(test)]
+#[path = "judge_tests.rs"]
+mod tests;

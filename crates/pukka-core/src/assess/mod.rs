@@ -1,0 +1,20 @@
+//! What the readings say of the claims: the checks, the judgement and its sentence, which reading is wrong.
+//!
+//! [`judge`] follows the steps of the open session format one by one.
+
+pub mod at_volts;
+pub mod checks;
+pub mod judge;
+pub mod loads;
+mod outcome;
+mod overall;
+pub mod sags;
+mod sentence;
+pub mod tell;
+pub mod would_change;
+pub mod wrong;
+
+pub use judge::judge;
+pub use outcome::{Bound, ClaimVerdict, Judgement, Outcome, ProofBasis, RunVerdict};
+pub use overall::Overall;
+pub use sentence::{Phrase, Stress};

@@ -1,0 +1,143 @@
+//! What to know and to tell: value, headroom, fuses, balance, fade, bass, each sentence with its figure.
+
+use serde::{Deserialize, Serialize};
+
+use crate::assess::loads::{Load, price_of_a_watt};
+use crate::kernel::format;
+use crate::kernel::units::{more_than, power_db};
+use crate::kernel::working::{Figure, Working, source};
+use crate::record::session::Session;
+
+/// One thing to tell.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct Tell {
+    /// In words; the figure stands in them.
+    pub says: String,
+    /// The figure, with its working.
+    pub figure: Figure,
+    /// It belongs into the paragraph, too.
+    pub matters: bool,
+}
+
+impl Tell {
+    fn new(figure: Figure, matters: bool, says: String) -> Self {
+        Self { says, figure, matters }
+    }
+}
+
+/// Under this nobody hears a difference between channels.
+const HEARD_DB: f64 = 0.5;
+/// A burst that reaches so much further is room to speak of.
+const ROOM_DB: f64 = 1.0;
+/// A fade or a loss of bass from here on is worth a sentence.
+const LOST_DB: f64 = 0.3;
+
+/// Everything there is to tell, the load with the most clean power first.
+pub(super) fn tell(session: &Session, loads: &[Load]) -> Vec<Tell> {
+    let most = |of: &dyn Fn(&Load) -> Option<f64>| {
+        let known = loads.iter().filter_map(|load| Some((load, of(load)?)));
+        known.max_by(|a, b| a.1.total_cmp(&b.1)).map(|(load, _)| load)
+    };
+    let settled = most(&|load| load.settled_w());
+    let mut told = Vec::new();
+    told.extend(settled.and_then(|load| value(session, load)));
+    told.extend(most(&|load| Some(load.clean_w())).and_then(efficiency));
+    told.extend(settled.and_then(headroom));
+    told.extend(fuses(session, loads));
+    told.extend(balance(loads));
+    told.extend(fade(loads));
+    told.extend(bass(loads));
+    told
+}
+
+fn value(session: &Session, load: &Load) -> Option<Tell> {
+    let figure = price_of_a_watt(session, load)?;
+    let price = session.amplifier.price.as_ref()?;
+    let watts = format::significant(load.clean_w() / price.amount.get(), 3);
+    let one = format::money(1.0, &price.currency, 0);
+    let says = format!("{} a watt of clean power at {}: {watts}{}W for {one}.", figure.text, load.words(), format::THIN);
+    Some(Tell::new(figure, false, says))
+}
+
+fn efficiency(load: &Load) -> Option<Tell> {
+    let figure = load.figures.efficiency.clone()?;
+    let heat = load.figures.heat.as_ref().map(|heat| format!(" and sheds {} as heat", heat.words())).unwrap_or_default();
+    let says = format!("At {} it turns {} of what it draws into output{heat}.", load.words(), figure.words());
+    Some(Tell::new(figure, true, says))
+}
+
+fn headroom(load: &Load) -> Option<Tell> {
+    let figure = load.headroom()?;
+    let room = figure.value >= ROOM_DB;
+    let so = if room { "peaks have room that a long tone has not" } else { "what it makes clean is what you get" };
+    let says = format!("{} of burst headroom at {}: {so}.", figure.words(), load.words());
+    Some(Tell::new(figure, room, says))
+}
+
+/// The run that asks most of the fuses.
+fn fuses(session: &Session, loads: &[Load]) -> Option<Tell> {
+    let fuses = session.amplifier.supply_fuse_a()?;
+    let drawn = loads.iter().filter_map(|load| Some((load, load.clean.amps()?.get())));
+    let (load, amps) = drawn.max_by(|a, b| a.1.total_cmp(&b.1))?;
+    let at = load.words();
+    let working = Working::new("Draw against the fuses", "100 · I / fuses", source::METHOD)
+        .with("I", format!("supply current at {at}"), amps, "A")
+        .with("fuses", "supply fuses, together", fuses, "A");
+    let figure = Figure::percent(amps / fuses, working);
+    let past = more_than(amps, fuses);
+    let says = if past {
+        format!("At {at} it drew {} of what its fuses are rated for: it cannot hold that power for long.", figure.words())
+    } else {
+        format!("Its fuses had {} of their rating to carry at {at}.", figure.words())
+    };
+    Some(Tell::new(figure, past, says))
+}
+
+fn balance(loads: &[Load]) -> Option<Tell> {
+    let measured = loads.iter().filter_map(|load| Some((load, load.figures.balance.clone()?)));
+    let (load, figure) = measured.max_by(|a, b| a.1.value.total_cmp(&b.1.value))?;
+    let heard = figure.value > HEARD_DB;
+    let says = if heard {
+        format!(
+            "Its channels differ by {} at {}: output {} is the weakest.",
+            figure.words(),
+            load.words(),
+            load.weakest().unwrap_or_default()
+        )
+    } else {
+        format!("Its channels agree within {} at {}: nobody hears that.", figure.words(), load.words())
+    };
+    Some(Tell::new(figure, heard, says))
+}
+
+fn fade(loads: &[Load]) -> Option<Tell> {
+    let held = loads.iter().filter_map(|load| Some((load, load.figures.fade.clone()?)));
+    let (load, figure) = held.min_by(|a, b| a.1.value.total_cmp(&b.1.value))?;
+    let seconds = load.clean.hold.as_ref().map(|hold| format::as_read(hold.seconds)).unwrap_or_default();
+    let matters = figure.value <= -LOST_DB;
+    let says = format!("Held for {seconds}{}s at {}, its power moved by {}.", format::THIN, load.words(), figure.words());
+    Some(Tell::new(figure, matters, says))
+}
+
+/// Certified in the bass against 1 kHz, at one load.
+fn bass(loads: &[Load]) -> Option<Tell> {
+    let at = |load: &&Load, low: f64, high: f64| (low..=high).contains(&load.id.tone_hz.get());
+    let pairs = loads.iter().filter(|load| at(load, 40.0, 50.0)).filter_map(|low| {
+        let same = |mid: &&Load| {
+            mid.id.wiring == low.id.wiring
+                && mid.id.setting == low.id.setting
+                && crate::kernel::wiring::same_load(mid.id.load_ohm.get(), low.id.load_ohm.get())
+        };
+        let mid = loads.iter().filter(|mid| at(mid, 999.0, 1_001.0)).find(same)?;
+        Some((low, mid, power_db(low.settled_w()? / mid.settled_w()?)?))
+    });
+    let (low, mid, db) = pairs.min_by(|a, b| a.2.total_cmp(&b.2))?;
+    let tone = format::tone(low.id.tone_hz.get());
+    let working = Working::new("Bass loss", "10 · log10(Pbass / P1kHz)", source::METHOD)
+        .with("Pbass", format!("certified at {tone}"), low.clean_w(), "W")
+        .with("P1kHz", "certified at 1 kHz", mid.clean_w(), "W")
+        .made_from([low.figures.total.working.clone(), mid.figures.total.working.clone()]);
+    let figure = Figure::decibels(db, working);
+    let says = format!("At {tone} it makes {} against 1{}kHz, into {}.", figure.words(), format::THIN, low.words());
+    Some(Tell::new(figure, db <= -LOST_DB, says))
+}

@@ -1,0 +1,211 @@
+//! Which reading is wrong? When checks fire, each reading of the runs they name is left out in turn, and the rest is asked
+//! whether it agrees: no check about readings is left, and load line, losses and supply, fitted to all the other runs, predict
+//! each certified run. The one whose absence makes the rest agree is named; or several, or none.
+
+use serde::{Deserialize, Serialize};
+
+use crate::assess::checks::{Check, Severity, check_readings};
+use crate::evidence::rungs::{RungId, rungs};
+use crate::evidence::source_ohm;
+use crate::evidence::total;
+use crate::kernel::format;
+use crate::predict::known::Known;
+use crate::predict::prediction::{Basis, Prediction, predict};
+use crate::record::session::{Mode, Run, Session};
+
+/// Checks that say a reading cannot be true, or hardly.
+const OF_READINGS: [&str; 12] = [
+    "over-unity",
+    "class-ceiling",
+    "efficiency-rises",
+    "power-step",
+    "equivalents-disagree",
+    "mode-order",
+    "load-mismatch",
+    "digit-slip",
+    "repeated-reading",
+    "sag-too-small",
+    "voltage-rose",
+    "meters-disagree",
+];
+
+/// So far may a certified run's power be from the load line through the others, of it; and its draw from the losses.
+const POWER_OFF: f64 = 0.12;
+const DRAW_OFF: f64 = 0.12;
+/// So far may its sag be from what the supply's resistance gives: of it, and volts on top.
+const SAG_OFF: f64 = 0.30;
+const SAG_OFF_V: f64 = 0.05;
+
+/// One reading that may be wrong.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct SuspectReading {
+    /// Its run.
+    pub run_id: String,
+    /// What is struck to leave it out.
+    pub reading: String,
+    /// "124.6 A at 1 Ω, certified".
+    pub words: String,
+    /// What the others would expect in its place.
+    pub expected: Option<String>,
+}
+
+/// What leaving out one reading after another came to.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct Suspicion {
+    /// In a sentence.
+    pub says: String,
+    /// The readings without which the rest agrees: one, or several that the session cannot tell apart, or none.
+    pub readings: Vec<SuspectReading>,
+    /// How many were left out in turn.
+    pub tried: usize,
+}
+
+fn speaks_of_readings(check: &&Check) -> bool {
+    !check.settled && check.severity != Severity::Note && OF_READINGS.contains(&check.code.as_str())
+}
+
+/// Which reading is wrong; nothing where no check asks.
+#[must_use]
+pub fn suspicion(session: &Session, checks: &[Check]) -> Option<Suspicion> {
+    let fired: Vec<&Check> = checks.iter().filter(speaks_of_readings).collect();
+    let named = |run: &&Run| fired.iter().any(|check| check.runs.contains(&run.id));
+    let candidates: Vec<(&Run, &'static str)> =
+        session.standing_runs().filter(named).flat_map(|run| readings(run).into_iter().map(move |reading| (run, reading))).collect();
+    if candidates.is_empty() {
+        return None;
+    }
+    let tried = candidates.len();
+    let agreeing: Vec<SuspectReading> = candidates
+        .into_iter()
+        .filter_map(|(run, reading)| {
+            let without = left_out(session, &run.id, reading);
+            agrees(&without).then(|| suspect(&without, run, reading))
+        })
+        .collect();
+    Some(Suspicion { says: sentence(&agreeing, fired.len()), readings: agreeing, tried })
+}
+
+fn sentence(agreeing: &[SuspectReading], fired: usize) -> String {
+    let meant = |one: &SuspectReading| one.expected.as_ref().map(|value| format!(" The others expect about {value}.")).unwrap_or_default();
+    match agreeing {
+        [] if fired == 1 => "No one reading explains it: whichever is left out, the rest does not agree.".into(),
+        [] => "No one reading explains them all: whichever is left out, the rest does not agree.".into(),
+        [only] => format!("Without {} everything else agrees.{}", only.words, meant(only)),
+        several => {
+            let words: Vec<&str> = several.iter().map(|one| one.words.as_str()).collect();
+            format!("The rest agrees without {}: the session cannot tell which.", words.join(", or without "))
+        }
+    }
+}
+
+/// What of a run can be left out.
+fn readings(run: &Run) -> Vec<&'static str> {
+    let read = |name: &str, there: bool| there && !run.is_struck(name);
+    let watts = run.outputs.iter().any(|output| output.power_w.is_some());
+    let volts = run.outputs.iter().any(|output| output.volts_rms.is_some());
+    let mut list = Vec::new();
+    if watts && volts {
+        list.extend(["power_w", "volts_rms"].into_iter().filter(|name| read(name, true)));
+    } else if read("outputs", run.was_read()) {
+        list.push("outputs");
+    }
+    list.extend(
+        [("current_a", run.current_a.is_some()), ("end_v", run.end_v.is_some()), ("rest_v", run.rest_v.is_some())]
+            .into_iter()
+            .filter(|(name, there)| read(name, *there))
+            .map(|(name, _)| name),
+    );
+    list
+}
+
+fn left_out(session: &Session, run_id: &str, reading: &str) -> Session {
+    let mut without = session.clone();
+    if let Some(run) = without.runs.iter_mut().find(|run| run.id == run_id) {
+        run.struck.push(reading.to_owned());
+    }
+    without
+}
+
+fn agrees(session: &Session) -> bool {
+    !check_readings(session).iter().any(|check| speaks_of_readings(&check)) && worst_miss(session) <= 1.0
+}
+
+/// The largest miss of load line, losses and supply over the certified runs, each against all the others; 1 is as much as may be.
+fn worst_miss(session: &Session) -> f64 {
+    let known = Known::of(session, &[]);
+    let ladder = rungs(session);
+    let misses = session.standing_runs().filter(|run| run.mode == Mode::Certified && !run.cut_short()).flat_map(|run| {
+        let rung = ladder.iter().find(|rung| rung.id.is(&RungId::of(run)));
+        let predicted = rung.and_then(|rung| predict(&known.without(&run.id), rung));
+        predicted.filter(|p| matches!(p.basis, Basis::Fit | Basis::BeyondFit)).map(|p| misses(session, run, &p)).unwrap_or_default()
+    });
+    misses.fold(0.0, f64::max)
+}
+
+fn misses(session: &Session, run: &Run, p: &Prediction) -> Vec<f64> {
+    let read_w = total(session, run).ok().map(|total| total.total_w);
+    let (end_v, amps) = (run.end_volts().map(|v| v.get()), run.amps().map(|a| a.get()));
+    let line_w = line_w(p, end_v);
+    let mut list = Vec::new();
+    // Past the runs it was fitted to a line may be twice as far off.
+    let reach = if p.basis == Basis::Fit { 1.0 } else { 2.0 };
+    if let Some(read_w) = read_w {
+        list.push((read_w / line_w - 1.0).abs() / (POWER_OFF * reach));
+    }
+    // Without its own volts a run has those that its amps leave of the supply.
+    let left_v = || Some(run.rest_v.filter(|_| !run.is_struck("rest_v"))?.get() - p.source_ohm? * amps?);
+    if let (Some(volts), Some(amps), Some(losses)) = (end_v.or_else(left_v), amps, &p.losses) {
+        let made_w = read_w.unwrap_or(line_w);
+        let input_w = made_w + losses.at(made_w / p.load_ohm).max(0.0);
+        list.push((volts * amps / input_w - 1.0).abs() / (DRAW_OFF * reach));
+    }
+    if let (Some(sag), Some(ohm)) = (source_ohm::sag_of(run), p.source_ohm) {
+        let expected = ohm * sag.current_a;
+        list.push((sag.sag_v - expected).abs() / (SAG_OFF * expected + SAG_OFF_V));
+    }
+    list
+}
+
+/// Power of all outputs on the line, at a supply voltage.
+fn line_w(p: &Prediction, end_v: Option<f64>) -> f64 {
+    let volts = end_v.unwrap_or(p.expected.end_v);
+    p.line.output_w(p.load_ohm) * p.outputs * (volts / p.reference_v).powf(p.exponent)
+}
+
+fn suspect(without: &Session, run: &Run, reading: &str) -> SuspectReading {
+    let unit = |value: f64, unit: &str| format::with_unit(&format::significant(value, 4), unit);
+    let read = match reading {
+        "current_a" => run.current_a.map(|a| unit(a.get(), "A")),
+        "end_v" => run.end_v.map(|v| unit(v.get(), "V")),
+        "rest_v" => run.rest_v.map(|v| format!("{} at rest", unit(v.get(), "V"))),
+        "volts_rms" => run.outputs.iter().find_map(|output| output.volts_rms).map(|v| unit(v.get(), "V rms")),
+        _ => total(without, &Run { struck: Vec::new(), ..run.clone() }).ok().map(|total| unit(total.total_w, "W")),
+    };
+    let at = format!("{}, {}", format::with_unit(&format::ohms(run.load_nominal_ohm.get()), "Ω"), run.mode.word());
+    SuspectReading {
+        run_id: run.id.clone(),
+        reading: reading.to_owned(),
+        words: format!("{} at {at}", read.unwrap_or_else(|| "the output".into())),
+        expected: expected(without, run, reading),
+    }
+}
+
+/// What the fit through all the others puts in its place, where it can.
+fn expected(without: &Session, run: &Run, reading: &str) -> Option<String> {
+    if run.mode != Mode::Certified {
+        return None;
+    }
+    let ladder = rungs(without);
+    let rung = ladder.iter().find(|rung| rung.id.is(&RungId::of(run)))?;
+    let p = predict(&Known::of(without, &[]).without(&run.id), rung)?;
+    let struck = without.run(&run.id)?;
+    let made_w = total(without, struck).map_or_else(|_| line_w(&p, struck.end_volts().map(|v| v.get())), |total| total.total_w);
+    let volts = struck.end_volts().map_or(p.expected.end_v, |v| v.get());
+    let (value, unit) = match reading {
+        "current_a" => ((made_w + p.losses.as_ref()?.at(made_w / p.load_ohm)) / volts, "A"),
+        "end_v" => (run.rest_v?.get() - p.source_ohm? * run.amps()?.get(), "V"),
+        "outputs" | "power_w" => (made_w, "W"),
+        _ => return None,
+    };
+    Some(format::with_unit(&format::significant(value, 2), unit))
+}

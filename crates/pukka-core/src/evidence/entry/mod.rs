@@ -1,0 +1,286 @@
+//! The entry line: what the meters say, typed as the eye reads them. `docs/entry-line.md` has it in full.
+//!
+//! ```text
+//! line    = [ "idle" | "rest" ] stretch [ ">>" stretch ] [ "#" note ]
+//! stretch = { figure | gap }
+//! gap     = white space, "*", "/" or ";"        (a ten-key pad has no space bar)
+//! figure  = part { "+" part }                    several parts: one an output
+//! part    = [ name ":" ] read { "=" read } [ ">" read ]   "=": another meter on the same; ">": last of counted cycles
+//! read    = number [ unit ] [ "@" meter ]
+//! unit    = w | v | a | r | vr | vp | vpp | % | %e | c | db | cy | s
+//! ```
+//!
+//! Watts, supply volts, amps, volts at rest, output volts rms, peak and peak to peak, distortion, efficiency as read,
+//! heatsink, level of the generator (the line is a row of level steps then), counted cycles, seconds held (behind ">>").
+//! Figures without a letter are taken in the order watts, volts, amps, as far as those are not lettered elsewhere in the
+//! stretch. A comma or point before exactly three digits (`1,068`) is two readings in one: unless one of the two cannot be,
+//! it asks which. What was understood comes back piece by piece, so that the line can be marked as it is typed.
+
+mod assign;
+mod number;
+mod print;
+
+pub use print::print;
+
+use serde::{Deserialize, Serialize};
+
+use crate::kernel::units::{Amps, Celsius, Decibels, Ratio, Volts};
+use crate::record::bench::Meter;
+use crate::record::session::{Cycles, Hold, LevelStep, Mode, OutputReading, SupplyReading};
+use assign::Stretch;
+use number::Unit;
+
+/// What a piece of the line is.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum SegmentKind {
+    /// Between figures.
+    Gap,
+    /// A reading that was understood.
+    Reading,
+    /// A figure that is still being typed.
+    Pending,
+    /// Two readings in one: it asks which.
+    Unclear,
+    /// Not a reading, and why.
+    Wrong,
+    /// A note, kept as it stands.
+    Note,
+}
+
+/// One way to read an unclear figure.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct Choice {
+    /// The reading it would be.
+    pub label: String,
+    /// The whole line with the figure put so.
+    pub line: String,
+}
+
+/// A piece of the line; all pieces together are the line.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct Segment {
+    /// As typed.
+    pub text: String,
+    /// What it is.
+    pub kind: SegmentKind,
+    /// How it was read, or why it was not.
+    pub says: String,
+    /// For an unclear one: the ways to read it.
+    pub choices: Vec<Choice>,
+}
+
+/// What a line comes to.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct Readings {
+    /// Outputs, in the order typed.
+    pub outputs: Vec<OutputReading>,
+    /// Supply volts under load.
+    pub end_v: Option<Volts>,
+    /// Supply amps.
+    pub current_a: Option<Amps>,
+    /// Distortion, as a fraction.
+    pub thd_ratio: Option<Ratio>,
+    /// Heatsink.
+    pub temperature_c: Option<Celsius>,
+    /// Supply volts before the run.
+    pub rest_v: Option<Volts>,
+    /// Efficiency as read off a meter.
+    pub efficiency_ratio: Option<Ratio>,
+    /// Level of the generator: the line is one row of level steps.
+    pub level_db: Option<Decibels>,
+    /// First and last of counted cycles.
+    pub cycles: Option<Cycles>,
+    /// How many cycles were counted.
+    pub cycle_count: Option<u32>,
+    /// Seconds held, of the stretch behind ">>".
+    pub seconds: Option<f64>,
+    /// What was read after a hold.
+    pub hold: Option<Hold>,
+    /// What other meters on the supply said.
+    pub supply_also: Vec<SupplyReading>,
+    /// A note.
+    pub note: Option<String>,
+}
+
+impl Readings {
+    /// Whether the supply at rest is all that was read: the line is about the supply between runs.
+    fn is_rest_alone(&self) -> bool {
+        let rest_v = self.rest_v;
+        let note = self.note.clone();
+        rest_v.is_some() && *self == Self { rest_v, note, ..Self::default() }
+    }
+
+    /// The row of level steps that the line is; nothing when it has no level.
+    #[must_use]
+    pub fn step(&self) -> Option<LevelStep> {
+        Some(LevelStep {
+            level_db: self.level_db?,
+            outputs: self.outputs.clone(),
+            thd_ratio: self.thd_ratio,
+            end_v: self.end_v,
+            current_a: self.current_a,
+        })
+    }
+}
+
+/// What a line is about.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum About {
+    /// A run.
+    Run,
+    /// One row of a run by level steps.
+    Step,
+    /// The draw without a tone.
+    Idle,
+    /// The supply between runs.
+    Rest,
+}
+
+/// A line, understood as far as it can be.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Entry {
+    /// Piece by piece.
+    pub segments: Vec<Segment>,
+    /// What it is about.
+    pub about: About,
+    /// What it comes to so far.
+    pub readings: Readings,
+    /// Why it cannot be logged yet; `None` when it can.
+    pub not_yet: Option<String>,
+}
+
+/// What the line is typed for.
+#[derive(Debug, Clone, Copy)]
+pub struct Asked<'a> {
+    /// Outputs of the wiring.
+    pub outputs: u8,
+    /// Mode of the run.
+    pub mode: Mode,
+    /// Meters of the bench, for those that are named.
+    pub meters: &'a [Meter],
+}
+
+/// The longest line that is read.
+pub const MOST_CHARS: usize = 500;
+
+/// Cycles of a burst when none are counted: the longest of the three that are usual.
+const USUAL_CYCLES: u32 = 20;
+const RUN: [Unit; 3] = [Unit::Watts, Unit::SupplyVolts, Unit::Amps];
+const SUPPLY: [Unit; 2] = [Unit::SupplyVolts, Unit::Amps];
+
+/// Reads a line.
+#[must_use]
+pub fn read(line: &str, asked: Asked) -> Entry {
+    let length = line.chars().count();
+    if length > MOST_CHARS {
+        let says = format!("{length} characters are too many for one line: {MOST_CHARS} at most.");
+        let segment = Segment { text: line.into(), kind: SegmentKind::Wrong, says: says.clone(), choices: Vec::new() };
+        return Entry { segments: vec![segment], about: About::Run, readings: Readings::default(), not_yet: Some(says) };
+    }
+    let (figures, note) = line.find('#').map_or((line, None), |at| (&line[..at], Some(&line[at..])));
+    let (aside, start) = aside(figures);
+    let (main, held) = figures[start..].find(">>").map_or((&figures[start..], None), |at| (&figures[start..start + at], Some(start + at)));
+    let mut segments = Vec::new();
+    if start > 0 {
+        segments.push(Segment {
+            text: figures[..start].into(),
+            kind: SegmentKind::Note,
+            says: aside_words(aside).into(),
+            choices: Vec::new(),
+        });
+    }
+    let order: &[Unit] = if aside == About::Run { &RUN } else { &SUPPLY };
+    let pieces = number::pieces(main);
+    let stretch = Stretch { line, start, pieces: &pieces, open_end: note.is_none() && held.is_none(), order };
+    let (found, mut readings) = assign::assign(&stretch, asked);
+    segments.extend(found);
+    let mut hold_trouble = None;
+    if let Some(at) = held {
+        segments.push(Segment { text: figures[at..at + 2].into(), kind: SegmentKind::Gap, says: String::new(), choices: Vec::new() });
+        let pieces = number::pieces(&figures[at + 2..]);
+        let stretch = Stretch { line, start: at + 2, pieces: &pieces, open_end: note.is_none(), order: &RUN };
+        let (found, after) = assign::assign(&stretch, asked);
+        segments.extend(found);
+        match hold(after) {
+            Ok(hold) => readings.hold = Some(hold),
+            Err(why) => hold_trouble = Some(why),
+        }
+    }
+    if let Some(note) = note {
+        let text = note[1..].trim();
+        let kept = (!text.is_empty()).then(|| text.to_owned());
+        let says = kept.clone().map_or_else(|| "a note".to_owned(), |text| format!("note: {text}"));
+        readings.note = kept;
+        segments.push(Segment { text: note.into(), kind: SegmentKind::Note, says, choices: Vec::new() });
+    }
+    if let Some(cycles) = &mut readings.cycles {
+        cycles.count = readings.cycle_count.unwrap_or(USUAL_CYCLES);
+    }
+    let about = match aside {
+        About::Run if readings.level_db.is_some() => About::Step,
+        About::Run if readings.is_rest_alone() => {
+            readings.end_v = readings.rest_v.take();
+            About::Rest
+        }
+        other => other,
+    };
+    let not_yet = blocking(&segments).or_else(|| missing(about, &readings)).or(hold_trouble);
+    Entry { segments, about, readings, not_yet }
+}
+
+/// What the line is about by its first word, and where its figures start.
+fn aside(figures: &str) -> (About, usize) {
+    let indent = figures.len() - figures.trim_start().len();
+    let word = figures[indent..].split_whitespace().next().unwrap_or_default();
+    match word.to_lowercase().as_str() {
+        "idle" => (About::Idle, indent + word.len()),
+        "rest" => (About::Rest, indent + word.len()),
+        _ => (About::Run, 0),
+    }
+}
+
+const fn aside_words(about: About) -> &'static str {
+    match about {
+        About::Idle => "draw without a tone",
+        _ => "supply between runs",
+    }
+}
+
+/// What was read after the hold, of the stretch behind ">>".
+fn hold(after: Readings) -> Result<Hold, String> {
+    let Some(seconds) = after.seconds else {
+        return Err("For how long was it held? Give seconds behind the >>: 30s.".into());
+    };
+    if after.outputs.is_empty() {
+        return Err("What was read at the output after the hold?".into());
+    }
+    Ok(Hold { seconds, outputs: after.outputs, end_v: after.end_v, current_a: after.current_a })
+}
+
+fn blocking(segments: &[Segment]) -> Option<String> {
+    let unread = |s: &&Segment| matches!(s.kind, SegmentKind::Wrong | SegmentKind::Unclear | SegmentKind::Pending);
+    segments.iter().find(unread).map(|s| s.says.clone())
+}
+
+fn missing(about: About, readings: &Readings) -> Option<String> {
+    let no_output = readings.outputs.is_empty() && readings.cycles.is_none();
+    let says = match about {
+        About::Idle if readings.current_a.is_none() => "How many amps does it draw without a tone? idle 14.6 1.4",
+        About::Rest if readings.end_v.is_none() => "How many volts does the supply rest at? 14.55r",
+        About::Idle | About::Rest if !no_output || readings.hold.is_some() => "There is no tone: only volts and amps of the supply.",
+        About::Idle | About::Rest => return None,
+        _ if readings.seconds.is_some() => "Seconds belong behind a >>: what was read after holding.",
+        About::Step if readings.cycles.is_some() || readings.hold.is_some() => "A row of level steps has no cycles and no hold.",
+        _ if readings.cycle_count.is_some() && readings.cycles.is_none() => {
+            "Of counted cycles the first and the last are read: 42.0>41.2vp."
+        }
+        _ if no_output => "Type what was read at the output first: watts, or volts with vr, vp or vpp.",
+        _ => return None,
+    };
+    Some(says.into())
+}
+
+#[cfg(test)]
+mod tests;

@@ -1,0 +1,79 @@
+//! Readings back into a line, every figure with its letter.
+
+use crate::evidence::entry::Readings;
+use crate::kernel::format;
+use crate::record::session::{OutputReading, SecondReading};
+
+/// The line that reads as `readings`.
+#[must_use]
+pub fn print(readings: &Readings) -> String {
+    let mut figures = Vec::new();
+    figures.extend(readings.level_db.map(|level| plain(level.get(), "db")));
+    figures.extend(outputs(&readings.outputs));
+    if let Some(cycles) = &readings.cycles {
+        let ends = read(&cycles.first).zip(read(&cycles.last));
+        figures.extend(ends.map(|((first, unit), (last, _))| format!("{}>{}", plain(first, ""), plain(last, unit))));
+        figures.push(plain(f64::from(cycles.count), "cy"));
+    }
+    figures.extend(readings.rest_v.map(|volts| plain(volts.get(), "r")));
+    let volts = |more: fn(&crate::record::session::SupplyReading) -> Option<f64>, unit: &str| -> String {
+        let also = readings.supply_also.iter().filter_map(|also| Some((more(also)?, also.meter.as_deref())));
+        also.map(|(value, meter)| format!("={}{}", plain(value, unit), at(meter))).collect()
+    };
+    figures.extend(readings.end_v.map(|v| format!("{}{}", plain(v.get(), "v"), volts(|also| also.end_v.map(|v| v.get()), "v"))));
+    figures.extend(readings.current_a.map(|a| format!("{}{}", plain(a.get(), "a"), volts(|also| also.current_a.map(|a| a.get()), "a"))));
+    figures.extend(readings.thd_ratio.map(|thd| plain(percent(thd.get()), "%")));
+    figures.extend(readings.efficiency_ratio.map(|ratio| plain(percent(ratio.get()), "%e")));
+    figures.extend(readings.temperature_c.map(|heatsink| plain(heatsink.get(), "c")));
+    if let Some(hold) = &readings.hold {
+        figures.push(format!(">> {}", plain(hold.seconds, "s")));
+        figures.extend(outputs(&hold.outputs));
+        figures.extend(hold.end_v.map(|volts| plain(volts.get(), "v")));
+        figures.extend(hold.current_a.map(|amps| plain(amps.get(), "a")));
+    }
+    figures.extend(readings.note.as_ref().map(|note| format!("# {note}")));
+    figures.join(" ")
+}
+
+fn outputs(outputs: &[OutputReading]) -> Option<String> {
+    let parts: Vec<String> = outputs.iter().enumerate().filter_map(|(i, reading)| output(i, reading)).collect();
+    (!parts.is_empty()).then(|| parts.join("+"))
+}
+
+fn output(index: usize, reading: &OutputReading) -> Option<String> {
+    let (value, unit) = read(reading)?;
+    let name = reading.name.as_ref().filter(|name| **name != (index + 1).to_string()).map(|name| format!("{name}:")).unwrap_or_default();
+    let also: String = reading.also.iter().filter_map(second).collect();
+    Some(format!("{name}{}{}{also}", plain(value, unit), at(reading.meter.as_deref())))
+}
+
+fn second(also: &SecondReading) -> Option<String> {
+    let SecondReading { power_w, volts_rms, volts_peak, volts_pp, meter } = also.clone();
+    let (value, unit) = read(&OutputReading { power_w, volts_rms, volts_peak, volts_pp, ..OutputReading::default() })?;
+    Some(format!("={}{}", plain(value, unit), at(meter.as_deref())))
+}
+
+fn at(meter: Option<&str>) -> String {
+    meter.map(|meter| format!("@{meter}")).unwrap_or_default()
+}
+
+/// The reading that counts, and its letters.
+fn read(reading: &OutputReading) -> Option<(f64, &'static str)> {
+    let watts = reading.power_w.map(|watts| (watts.get(), "w"));
+    watts
+        .or_else(|| reading.volts_rms.map(|volts| (volts.get(), "vr")))
+        .or_else(|| reading.volts_peak.map(|volts| (volts.get(), "vp")))
+        .or_else(|| reading.volts_pp.map(|volts| (volts.get(), "vpp")))
+}
+
+/// A fraction as the percentage it was typed as.
+fn percent(ratio: f64) -> f64 {
+    ratio * 100.0
+}
+
+fn plain(value: f64, unit: &str) -> String {
+    let text = format::without_dust(value).to_string();
+    // Three decimals would be asked about.
+    let pad = if text.split_once('.').is_some_and(|(_, decimals)| decimals.len() == 3) { "0" } else { "" };
+    format!("{text}{pad}{unit}")
+}

@@ -1,0 +1,20 @@
+//! From readings to figures: the entry line, the total, draw and efficiency, uncertainty; which run speaks for a place, and what it
+//! says at another voltage; the order of the runs, the rest between them, what stops a plan.
+
+pub mod band;
+pub mod check;
+pub mod choose;
+pub mod entry;
+pub mod figures;
+pub mod halt;
+pub mod meters;
+pub mod power;
+pub mod rest;
+pub mod rungs;
+pub mod source_ohm;
+mod steps;
+pub mod uncertainty;
+pub(crate) mod workings;
+
+pub use figures::{RunFigures, figures};
+pub use power::{NoTotal, PowerOf, Total, total};

@@ -1,0 +1,268 @@
+//! From what was read at the outputs to the run's total power.
+
+use serde::{Deserialize, Serialize};
+use thiserror::Error;
+
+use crate::evidence::uncertainty::{self, Group};
+use crate::kernel::format;
+use crate::record::bench::Quantity;
+use crate::record::session::{Method, Mode, OutputReading, Run, Session};
+
+/// Which reading a power was made from, and so by which formula.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum PowerOf {
+    /// Watts, as read.
+    Watts,
+    /// P = Vrms² / R.
+    VoltsRms,
+    /// P = Vpk² / (2·R), of an unclipped sine only.
+    VoltsPeak,
+    /// P = Vpp² / (8·R), of an unclipped sine only.
+    VoltsPeakToPeak,
+}
+
+/// Power of one output.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct OutputPower {
+    /// Watts.
+    pub power_w: f64,
+    /// From which reading.
+    pub of: PowerOf,
+    /// The reading itself, in its own unit.
+    pub reading: f64,
+    /// Standard uncertainty, watts.
+    pub u_w: f64,
+}
+
+/// Total power of a run.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Total {
+    /// Watts over all outputs driven.
+    pub total_w: f64,
+    /// Of the metered outputs, in the order they were read.
+    pub outputs: Vec<OutputPower>,
+    /// Outputs driven into dummy loads, taken to give what the metered ones gave.
+    pub assumed_outputs: usize,
+    /// Standard uncertainty of the total, watts.
+    pub u_w: f64,
+    /// It is only "at least so much": every level step was inside the limit, or the run was cut short.
+    pub at_least: bool,
+    /// Of counted cycles, the better end, watts.
+    pub best_w: Option<f64>,
+    /// Supply under load: as read, or between two level steps.
+    pub end_v: Option<f64>,
+    /// Supply current: as read, or between two level steps.
+    pub current_a: Option<f64>,
+}
+
+impl Total {
+    /// Expanded uncertainty, k = 2, watts.
+    #[must_use]
+    pub fn expanded_w(&self) -> f64 {
+        2.0 * self.u_w
+    }
+
+    /// Its watts as shown: "650", and "≥ 650" of a lower bound.
+    #[must_use]
+    pub fn watts_shown(&self) -> String {
+        let watts = format::watts(self.total_w);
+        if self.at_least { format!("≥{}{watts}", format::THIN) } else { watts }
+    }
+
+    /// Standard uncertainty as a fraction of the total.
+    #[must_use]
+    pub fn relative_u(&self) -> f64 {
+        if self.total_w > 0.0 { self.u_w / self.total_w } else { 0.0 }
+    }
+
+    /// 10·log10(Pmax/Pmin) over the metered outputs; needs two, and power in each.
+    #[must_use]
+    pub fn balance_db(&self) -> Option<f64> {
+        if self.outputs.len() < 2 {
+            return None;
+        }
+        let powers = self.outputs.iter().map(|output| output.power_w);
+        let (least, most) = powers.fold((f64::INFINITY, 0.0f64), |(low, high), p| (low.min(p), high.max(p)));
+        (least > 0.0).then(|| 10.0 * (most / least).log10())
+    }
+}
+
+/// Why a run has no total.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Error)]
+pub enum NoTotal {
+    /// Nothing was read at any output.
+    #[error("No output was read.")]
+    NothingRead,
+    /// An output entry holds no reading.
+    #[error("Output {} holds no reading.", .index + 1)]
+    EmptyOutput {
+        /// Which, from 0.
+        index: usize,
+    },
+    /// No level step was inside the distortion limit.
+    #[error("No step is inside the distortion limit: start lower.")]
+    NoCleanStep,
+    /// A peak read off a clipped wave.
+    #[error("A flattened top has more power than its peak says: give volts rms (vr) or watts (w) for a clipping run.")]
+    PeakOfClipped,
+}
+
+/// Total power of a run: the mean of the metered outputs times the outputs driven; between the two level steps that straddle
+/// the limit; or the lower end of its counted cycles.
+///
+/// # Errors
+/// [`NoTotal`] when nothing usable was read, or a peak was read off a clipping run.
+pub fn total(session: &Session, run: &Run) -> Result<Total, NoTotal> {
+    if run.is_struck("outputs") {
+        return Err(NoTotal::NothingRead);
+    }
+    as_read(session, run).map(|total| Total { at_least: total.at_least || run.cut_short(), ..total })
+}
+
+fn as_read(session: &Session, run: &Run) -> Result<Total, NoTotal> {
+    let (end_v, current_a) = (run.end_volts().map(|v| v.get()), run.amps().map(|a| a.get()));
+    if let Some(cycles) = run.cycles.as_ref().filter(|_| run.outputs.is_empty()) {
+        let of = |end: &OutputReading| total_of(session, run, std::slice::from_ref(end));
+        let (first, last) = (of(&cycles.first)?, of(&cycles.last)?);
+        let best_w = Some(first.total_w.max(last.total_w));
+        let lower = if last.total_w <= first.total_w { last } else { first };
+        return Ok(Total { best_w, end_v, current_a, ..lower });
+    }
+    if run.method == Some(Method::Steps) && !run.steps.is_empty() {
+        return crate::evidence::steps::total(session, run);
+    }
+    Ok(Total { end_v, current_a, ..total_of(session, run, &run.outputs)? })
+}
+
+/// The total of a set of output readings of a run.
+pub(super) fn total_of(session: &Session, run: &Run, readings: &[OutputReading]) -> Result<Total, NoTotal> {
+    if readings.is_empty() {
+        return Err(NoTotal::NothingRead);
+    }
+    let driven = usize::from(run.wiring.outputs());
+    let mut outputs = Vec::with_capacity(readings.len());
+    let mut groups = Vec::<Group>::new();
+    for (index, reading) in readings.iter().enumerate() {
+        let (power, quantity, meter) = output_power(session, run, reading).ok_or(NoTotal::EmptyOutput { index })?;
+        if run.mode == Mode::Clipping && matches!(power.of, PowerOf::VoltsPeak | PowerOf::VoltsPeakToPeak) {
+            return Err(NoTotal::PeakOfClipped);
+        }
+        uncertainty::add(&mut groups, quantity, meter, power.u_w);
+        outputs.push(power);
+    }
+    let metered = outputs.len();
+    let scale = driven as f64 / metered as f64;
+    let sum: f64 = outputs.iter().map(|output| output.power_w).sum();
+    Ok(Total {
+        total_w: sum * scale,
+        outputs,
+        assumed_outputs: driven.saturating_sub(metered),
+        u_w: uncertainty::quadrature(groups.iter().map(|group| group.u)) * scale,
+        at_least: false,
+        best_w: None,
+        end_v: None,
+        current_a: None,
+    })
+}
+
+/// Power of one output, with the quantity and the meter it was read by.
+fn output_power<'a>(session: &'a Session, run: &Run, reading: &'a OutputReading) -> Option<(OutputPower, Quantity, Option<&'a str>)> {
+    let load = run.load();
+    let (power_w, of, read) = if let Some(watts) = reading.power_w.filter(|_| !run.is_struck("power_w")) {
+        (watts.get(), PowerOf::Watts, watts.get())
+    } else if let Some(volts) = reading.volts_rms.filter(|_| !run.is_struck("volts_rms")) {
+        (volts.power_w(load), PowerOf::VoltsRms, volts.get())
+    } else if let Some(volts) = reading.volts_peak.filter(|_| !run.is_struck("volts_peak")) {
+        (volts.sine_power_w(load), PowerOf::VoltsPeak, volts.get())
+    } else {
+        let volts = reading.volts_pp.filter(|_| !run.is_struck("volts_pp"))?;
+        (volts.sine_power_w(load), PowerOf::VoltsPeakToPeak, volts.get())
+    };
+    let quantity = if of == PowerOf::Watts { Quantity::Power } else { Quantity::Voltage };
+    let meter = session.bench.meter(reading.meter.as_deref(), quantity);
+    let relative = match of {
+        PowerOf::Watts => uncertainty::relative(meter, read, uncertainty::WATTS),
+        PowerOf::VoltsRms => uncertainty::from_volts(session, run, meter, read, uncertainty::VOLTS_RMS),
+        PowerOf::VoltsPeak | PowerOf::VoltsPeakToPeak => uncertainty::from_volts(session, run, meter, read, uncertainty::VOLTS_PEAK),
+    };
+    let power = OutputPower { power_w, of, reading: read, u_w: relative * power_w };
+    Some((power, quantity, meter.map(|meter| meter.id.as_str())))
+}
+
+#[cfg(test)]
+mod tests {
+    use proptest::prelude::*;
+
+    use super::*;
+    use crate::kernel::units::{Ohms, VoltsPeak, VoltsPeakToPeak, VoltsRms, Watts};
+    use crate::kernel::wiring::Wiring;
+    use crate::record::session::examples;
+
+    fn outputs_of(run: &mut Run, readings: &[f64]) {
+        run.outputs =
+            readings.iter().map(|w| OutputReading { power_w: Some(Watts::new(*w).unwrap()), ..OutputReading::default() }).collect();
+    }
+
+    #[test]
+    fn outputs_on_dummy_loads_give_what_the_metered_ones_gave() {
+        let mut session = examples::mono_1100();
+        session.bench.meters.clear();
+        let mut run = session.runs[0].clone();
+        run.wiring = Wiring::Channels { driven: 4 };
+        outputs_of(&mut run, &[84.0, 81.0]);
+        let total = total(&session, &run).unwrap();
+        // (84 + 81)/2 × 4 = 330 W
+        assert!((total.total_w - 330.0).abs() < 1e-12);
+        assert_eq!(total.assumed_outputs, 2);
+        // One meter, ± 2 %: u adds linearly, 165 × 0.02/√3, and scales by 4/2.
+        assert!((total.u_w - 330.0 * 0.02 / 3f64.sqrt()).abs() < 1e-12);
+        // 10·log10(84/81) = 0.1579 dB
+        assert!((total.balance_db().unwrap() - 0.157_94).abs() < 1e-4);
+    }
+
+    #[test]
+    fn eight_ohms_that_are_really_7_7_are_four_percent() {
+        let session = examples::mono_1100();
+        let mut run = session.runs[0].clone();
+        run.outputs = vec![OutputReading { volts_rms: Some(VoltsRms::new(28.28).unwrap()), ..OutputReading::default() }];
+        run.load_nominal_ohm = Ohms::new(8.0).unwrap();
+        run.load_measured_ohm = None;
+        let nominal = total(&session, &run).unwrap().total_w;
+        run.load_measured_ohm = Some(Ohms::new(7.7).unwrap());
+        let measured = total(&session, &run).unwrap().total_w;
+        assert!((nominal - 99.9698).abs() < 1e-3, "28.28² / 8 = {nominal}");
+        assert!((measured / nominal - 1.038_96).abs() < 1e-4);
+    }
+
+    #[test]
+    fn a_peak_off_a_clipped_wave_is_refused() {
+        let session = examples::mono_1100();
+        let mut run = session.runs[1].clone();
+        assert_eq!(run.mode, Mode::Clipping);
+        run.outputs = vec![OutputReading { volts_pp: Some(VoltsPeakToPeak::new(120.0).unwrap()), ..OutputReading::default() }];
+        assert_eq!(total(&session, &run), Err(NoTotal::PeakOfClipped));
+        run.mode = Mode::Certified;
+        // 120² / (8 × 3.91) = 460.36 W
+        assert!((total(&session, &run).unwrap().total_w - 460.358).abs() < 1e-3);
+        run.outputs.clear();
+        assert_eq!(total(&session, &run), Err(NoTotal::NothingRead));
+        run.outputs = vec![OutputReading::default()];
+        assert_eq!(total(&session, &run), Err(NoTotal::EmptyOutput { index: 0 }));
+    }
+
+    proptest! {
+        #[test]
+        fn twice_the_volts_is_four_times_the_power(volts in 0.5f64..200.0) {
+            let session = examples::mono_1100();
+            let mut run = session.runs[0].clone();
+            let mut at = |v: f64| {
+                run.outputs = vec![OutputReading { volts_peak: Some(VoltsPeak::new(v).unwrap()), ..OutputReading::default() }];
+                total(&session, &run).unwrap()
+            };
+            let (one, two) = (at(volts), at(2.0 * volts));
+            prop_assert!((two.total_w / one.total_w - 4.0).abs() < 1e-9);
+            prop_assert!((two.relative_u() - one.relative_u()).abs() < 1e-12, "a relative limit stays relative");
+        }
+    }
+}

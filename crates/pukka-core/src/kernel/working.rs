@@ -1,0 +1,173 @@
+//! How a figure was made, carried beside the figure itself.
+//!
+//! Whatever the core computes for a person comes as a [`Figure`]: the number, the number as shown, and its [`Working`].
+
+use serde::{Deserialize, Serialize};
+
+use crate::kernel::format;
+
+/// One number that went into a formula.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct Input {
+    /// Its symbol in the formula.
+    pub symbol: String,
+    /// What it is, in words.
+    pub what: String,
+    /// Its value, with its unit.
+    pub value: String,
+}
+
+/// How a figure was made.
+#[derive(Debug, Clone, PartialEq, Eq, Default, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct Working {
+    /// What the figure is.
+    pub title: String,
+    /// The formula, in the symbols of `inputs`.
+    pub formula: String,
+    /// The numbers put in.
+    pub inputs: Vec<Input>,
+    /// What had to be assumed.
+    pub assumptions: Vec<String>,
+    /// The standard or textbook it is from.
+    pub source: String,
+    /// How those of the numbers put in were made that are no readings themselves.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[schema(no_recursion)]
+    pub from: Vec<Working>,
+}
+
+impl Working {
+    /// A working with nothing put in yet.
+    #[must_use]
+    pub fn new(title: impl Into<String>, formula: &str, source: &str) -> Self {
+        Self { title: title.into(), formula: formula.into(), source: source.into(), ..Self::default() }
+    }
+
+    /// Adds a number as it was read.
+    #[must_use]
+    pub fn with(self, symbol: &str, what: impl Into<String>, value: f64, unit: &str) -> Self {
+        self.with_text(symbol, what, format::with_unit(&format::as_read(value), unit))
+    }
+
+    /// Adds a number already put into text.
+    #[must_use]
+    pub fn with_text(mut self, symbol: &str, what: impl Into<String>, value: String) -> Self {
+        self.inputs.push(Input { symbol: symbol.into(), what: what.into(), value });
+        self
+    }
+
+    /// Adds how a number that was put in was made itself.
+    #[must_use]
+    pub fn made_from(mut self, made: impl IntoIterator<Item = Self>) -> Self {
+        self.from.extend(made);
+        self
+    }
+
+    /// Adds what had to be assumed.
+    #[must_use]
+    pub fn assuming(mut self, what: impl Into<String>) -> Self {
+        self.assumptions.push(what.into());
+        self
+    }
+}
+
+/// A number for a person: as computed, as shown, and how it was made.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct Figure {
+    /// As computed, in `unit` (a percentage is ×100 already).
+    pub value: f64,
+    /// As shown.
+    pub text: String,
+    /// Its unit.
+    pub unit: String,
+    /// ± at k = 2, as shown, in the same unit.
+    pub plus_minus: Option<String>,
+    /// How it was made.
+    pub working: Working,
+}
+
+impl Figure {
+    fn shown(value: f64, text: String, unit: &str, working: Working) -> Self {
+        Self { value, text, unit: unit.into(), plus_minus: None, working }
+    }
+
+    /// Watts.
+    #[must_use]
+    pub fn watts(value: f64, working: Working) -> Self {
+        Self::shown(value, format::watts(value), "W", working)
+    }
+
+    /// Supply volts.
+    #[must_use]
+    pub fn volts(value: f64, working: Working) -> Self {
+        Self::shown(value, format::volts(value), "V", working)
+    }
+
+    /// Ohms.
+    #[must_use]
+    pub fn ohms(value: f64, working: Working) -> Self {
+        Self::shown(value, format::ohms(value), "Ω", working)
+    }
+
+    /// Ohms, shown in milliohms.
+    #[must_use]
+    pub fn milliohms(ohm: f64, working: Working) -> Self {
+        Self::shown(ohm * 1e3, format::fixed(ohm * 1e3, 1), "mΩ", working)
+    }
+
+    /// Amps.
+    #[must_use]
+    pub fn amps(value: f64, working: Working) -> Self {
+        Self::shown(value, format::amps(value), "A", working)
+    }
+
+    /// A fraction, shown as a percentage.
+    #[must_use]
+    pub fn percent(ratio: f64, working: Working) -> Self {
+        Self::shown(ratio * 100.0, format::percent(ratio), "%", working)
+    }
+
+    /// Decibels.
+    #[must_use]
+    pub fn decibels(value: f64, working: Working) -> Self {
+        Self::shown(value, format::decibels(value), "dB", working)
+    }
+
+    /// The same figure with its expanded uncertainty, in the figure's unit.
+    #[must_use]
+    pub fn give_or_take(mut self, expanded: Option<f64>) -> Self {
+        self.plus_minus = expanded.map(|u| match self.unit.as_str() {
+            "%" => format::fixed(u, 1),
+            _ if self.value.abs() >= 99.95 && u < 9.95 => format::fixed(u, 1),
+            _ => format::watts(u),
+        });
+        self
+    }
+
+    /// The same figure with its ±, already put into text in the figure's unit.
+    #[must_use]
+    pub fn give_or_take_text(mut self, text: Option<String>) -> Self {
+        self.plus_minus = text;
+        self
+    }
+
+    /// Figure and unit in one text.
+    #[must_use]
+    pub fn words(&self) -> String {
+        format::with_unit(&self.text, &self.unit)
+    }
+}
+
+/// Sources that more than one working names.
+pub mod source {
+    /// Rated output and distortion of amplifiers.
+    pub const AMPLIFIERS: &str = "IEC 60268-3, Amplifiers: rated output power and distortion";
+    /// Rating conditions for mobile amplifiers.
+    pub const MOBILE: &str = "CTA-2006, rating conditions for mobile amplifiers";
+    /// Uncertainty.
+    pub const UNCERTAINTY: &str = "JCGM 100:2008 (GUM), 4.3.7 and 6.2";
+    /// Elementary circuits.
+    pub const CIRCUITS: &str = "Ohm's and Joule's laws; any textbook of electrical circuits";
+    /// A convention of the method, explained in docs/method.md.
+    pub const METHOD: &str = "Pukka method, docs/method.md";
+}

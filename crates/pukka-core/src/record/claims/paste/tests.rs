@@ -1,0 +1,115 @@
+use proptest::prelude::*;
+
+use super::*;
+use crate::record::claims::Per;
+
+/// A claim in one short line: wiring, load, watts, kind, supply, distortion, tone.
+fn short(claim: &Claim) -> String {
+    let or_dash = |value: Option<String>| value.unwrap_or_else(|| "-".into());
+    [
+        or_dash(claim.wiring.map(Wiring::key)),
+        or_dash(claim.load_ohm.map(|load| format!("{}R", load.get()))),
+        format!("{}W{}", claim.power_w.map_or(0.0, |w| w.get()), if claim.per == Per::Total { "t" } else { "" }),
+        match claim.kind {
+            ClaimKind::Rms => "rms",
+            ClaimKind::Max => "max",
+            ClaimKind::Unstated => "?",
+        }
+        .into(),
+        or_dash(claim.supply_v.map(|v| format!("{}V", v.get()))),
+        or_dash(claim.thd_limit_ratio.map(|t| format!("{}%", (t.get() * 1e9).round() / 1e7))),
+        or_dash(claim.tone_hz.map(|t| format!("{}Hz", t.get()))),
+    ]
+    .join(" ")
+}
+
+fn answer(pasted: &Pasted) -> String {
+    if pasted.claims.is_empty() {
+        return if pasted.not_understood.is_empty() { "heading" } else { "nothing" }.into();
+    }
+    pasted.claims.iter().map(|pasted| short(&pasted.claim)).collect::<Vec<_>>().join("; ")
+}
+
+#[test]
+fn every_line_of_the_reference_file() {
+    let file = include_str!("lines.txt");
+    let mut wrong = Vec::new();
+    let mut count = 0;
+    for (n, line) in file.lines().enumerate().filter(|(_, line)| !line.is_empty() && !line.starts_with("# ")) {
+        let (text, expected) = line.split_once(" => ").unwrap_or_else(|| panic!("line {}: no =>", n + 1));
+        count += 1;
+        let found = answer(&paste(text, None));
+        if found != expected {
+            wrong.push(format!("{}: {text}\n   expected {expected}\n      found {found}", n + 1));
+        }
+    }
+    assert!(count >= 80, "{count} lines are too few");
+    assert!(wrong.is_empty(), "{} of {count} wrong\n{}", wrong.len(), wrong.join("\n"));
+}
+
+#[test]
+fn headings_hold_for_the_lines_below_them() {
+    let pasted =
+        paste("Continuous power (14.4 V, 1 % THD+N)\n4 Ω: 4 x 90 W\n2 Ω: 4 x 140 W\nBridged\n4 Ω: 2 x 280 W\n\nColour: black", None);
+    let found: Vec<String> = pasted.claims.iter().map(|p| short(&p.claim)).collect();
+    assert_eq!(found, ["channels-4 4R 90W rms 14.4V 1% -", "channels-4 2R 140W rms 14.4V 1% -", "bridged-2 4R 280W rms 14.4V 1% -"]);
+    assert_eq!(pasted.not_understood, ["Colour: black"]);
+    assert_eq!(pasted.claims[1].text, "2 Ω: 4 x 140 W");
+}
+
+#[test]
+fn a_max_figure_does_not_take_the_conditions_of_the_ratings_above_it() {
+    let pasted = paste("RMS power (14.4 V, 1 % THD+N)\n4 Ω: 4 x 90 W\nMAX POWER 1400 WATTS", None);
+    let found: Vec<String> = pasted.claims.iter().map(|p| short(&p.claim)).collect();
+    assert_eq!(found, ["channels-4 4R 90W rms 14.4V 1% -", "- - 1400Wt max - - -"]);
+}
+
+#[test]
+fn the_columns_of_a_table() {
+    let pasted =
+        paste("            4 Ω      2 Ω      1 Ω\nRMS         450 W    780 W    1,100 W\nMax         900 W    1,560 W  2,200 W", Some(1));
+    let found: Vec<String> = pasted.claims.iter().map(|p| short(&p.claim)).collect();
+    assert_eq!(found[..3], ["mono 4R 450W rms - - -", "mono 2R 780W rms - - -", "mono 1R 1100W rms - - -"]);
+    assert_eq!(found[5], "mono 1R 2200W max - - -");
+}
+
+#[test]
+fn the_amplifier_says_how_many_channels_when_the_line_does_not() {
+    let one = |text, channels| paste(text, channels).claims.first().map(|p| short(&p.claim)).unwrap_or_default();
+    assert_eq!(one("75 W per channel into 4 ohms", Some(4)), "channels-4 4R 75W ? - - -");
+    assert_eq!(one("300 W mono into 4 ohms RMS", Some(2)), "bridged-1 4R 300W rms - - -");
+    assert_eq!(one("300 W mono into 4 ohms RMS", Some(1)), "mono 4R 300W rms - - -");
+    assert_eq!(
+        paste("4-channel amplifier\nRMS power at 4 ohms: 90 W per channel", None).claims[0].claim.wiring,
+        Some(Wiring::Channels { driven: 4 })
+    );
+}
+
+#[test]
+fn a_text_as_long_as_a_book_is_cut_and_nothing_panics() {
+    let long = "4 x 90 W at 4 ohms\n".repeat(10_000);
+    assert!(paste(&long, None).claims.len() < 2_000);
+    assert_eq!(paste("", None), Pasted::default());
+}
+
+proptest! {
+    #[test]
+    fn whatever_is_pasted_is_read_or_listed(text in "\\PC{0,300}") {
+        let pasted = paste(&text, None);
+        let lines = text.lines().filter(|line| !line.trim().is_empty()).count();
+        prop_assert!(pasted.not_understood.len() <= lines);
+        prop_assert!(pasted.claims.iter().all(|p| p.claim.power_w.is_some()));
+    }
+
+    #[test]
+    fn every_ordinary_line_reads_back(n in 1u8..8, watts in 10u32..2_000, ohm in prop::sample::select(vec!["1", "2", "4", "8", "2.67"])) {
+        for line in [format!("{n} x {watts} W @ {ohm} Ω RMS"), format!("{watts}W x {n} at {ohm} ohms rms"), format!("RMS: {n}×{watts} Watt an {ohm} Ohm")] {
+            let pasted = paste(&line, None);
+            prop_assert_eq!(pasted.claims.len(), 1, "{}", line);
+            let claim = &pasted.claims[0].claim;
+            prop_assert_eq!(claim.power_w.map(|w| w.get()), Some(f64::from(watts)), "{}", line);
+            prop_assert_eq!(claim.load_ohm.map(|r| r.get()), ohm.parse().ok(), "{}", line);
+            prop_assert_eq!(claim.wiring.map(Wiring::outputs), Some(n), "{}", line);
+        }
+    }
+}

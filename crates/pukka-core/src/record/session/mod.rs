@@ -1,0 +1,225 @@
+//! One amplifier, its claims, one sitting on one bench: the value everything is computed from, and the open file's shape.
+
+pub mod examples;
+mod file;
+pub mod gain;
+mod gate;
+pub mod merge;
+mod plan;
+mod policy;
+mod reading;
+mod run;
+pub mod schema;
+
+pub use file::SessionFile;
+pub use gain::Gain;
+pub use gate::{Gate, GateCode, OwnerConsent, spoken};
+pub use plan::{Order, Plan, PlannedRung};
+pub use policy::{Policy, Repeats};
+pub use reading::{Cycles, Hold, LevelStep, MOST_STEPS, OutputReading, SecondReading, SupplyReading};
+pub use run::{Accepted, Incident, MeterUse, Method, Mode, Run};
+
+use serde::{Deserialize, Serialize};
+use serde_json::{Map, Value};
+
+use crate::kernel::absent::or_default;
+use crate::kernel::problem::{Problem, check_text, under};
+use crate::kernel::units::{Amps, Volts};
+use crate::record::amplifier::Amplifier;
+use crate::record::bench::Bench;
+use crate::record::claims::Claim;
+
+/// Draw at rest, read once.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct Idle {
+    /// Supply amps with no tone.
+    pub current_a: Amps,
+    /// Supply volts with no tone.
+    #[serde(default)]
+    pub supply_v: Option<Volts>,
+}
+
+/// One sitting of one amplifier on one bench.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct Session {
+    /// Always `pukka-session`.
+    pub format: String,
+    /// Version of the shape.
+    pub version: u32,
+    /// What it is known by where it was written: a file that comes back is told from another of the same name by it.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub id: Option<String>,
+    /// The device under test.
+    pub amplifier: Amplifier,
+    /// What its maker says.
+    #[serde(default, deserialize_with = "or_default")]
+    pub claims: Vec<Claim>,
+    /// The bench as it was.
+    #[serde(default, deserialize_with = "or_default")]
+    pub bench: Bench,
+    /// The thresholds judged by.
+    #[serde(default, deserialize_with = "or_default")]
+    pub policy: Policy,
+    /// Draw at rest.
+    #[serde(default)]
+    pub idle: Option<Idle>,
+    /// How the gain was set.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub gain: Option<Gain>,
+    /// What was to be run.
+    #[serde(default, deserialize_with = "or_default")]
+    pub plan: Plan,
+    /// Gates that were opened, and why.
+    #[serde(default, deserialize_with = "or_default")]
+    pub gates: Vec<Gate>,
+    /// What was run.
+    #[serde(default, deserialize_with = "or_default")]
+    pub runs: Vec<Run>,
+    /// Keys this version does not know, kept as they came.
+    #[serde(flatten)]
+    #[schema(ignore)]
+    pub extra: Map<String, Value>,
+}
+
+/// The word in every session file.
+pub const FORMAT: &str = "pukka-session";
+/// The version this program writes.
+pub const VERSION: u32 = 1;
+
+impl Session {
+    /// A session that has not begun.
+    #[must_use]
+    pub fn new(amplifier: Amplifier) -> Self {
+        Self {
+            format: FORMAT.into(),
+            version: VERSION,
+            id: None,
+            amplifier,
+            claims: Vec::new(),
+            bench: Bench::default(),
+            policy: Policy::default(),
+            idle: None,
+            gain: None,
+            plan: Plan::default(),
+            gates: Vec::new(),
+            runs: Vec::new(),
+            extra: Map::new(),
+        }
+    }
+
+    /// Reads a session file.
+    ///
+    /// # Errors
+    /// Every [`Problem`] found, each with its path in the file.
+    pub fn read(text: &[u8]) -> Result<Self, Vec<Problem>> {
+        SessionFile::read(text).map(|file| file.session)
+    }
+
+    /// What is wrong with the session, beyond what its types refuse.
+    #[must_use]
+    pub fn check(&self) -> Vec<Problem> {
+        let mut problems = Vec::new();
+        if self.format != FORMAT {
+            problems.push(Problem::new("format", format!("This is not a session file: its format is “{}”.", self.format)));
+        }
+        if self.version != VERSION {
+            problems.push(Problem::new("version", format!("Version {} is not known; this program reads version {VERSION}.", self.version)));
+        }
+        check_text(&mut problems, "id", self.id.as_deref().unwrap_or(""), false, 80);
+        problems.extend(under("amplifier", self.amplifier.check()));
+        problems.extend(under("bench", self.bench.check()));
+        problems.extend(under("gain", self.gain.as_ref().map(Gain::check).unwrap_or_default()));
+        for (i, claim) in self.claims.iter().enumerate() {
+            problems.extend(under(&format!("claims[{i}]"), claim.check(self.amplifier.channels)));
+        }
+        for (i, rung) in self.plan.rungs.iter().enumerate() {
+            problems.extend(under(&format!("plan.rungs[{i}]"), rung.check(self.amplifier.channels)));
+        }
+        same_ids(&mut problems, "claims", self.claims.iter().map(|claim| claim.id.as_str()));
+        same_ids(&mut problems, "runs", self.runs.iter().map(|run| run.id.as_str()));
+        for (i, run) in self.runs.iter().enumerate() {
+            problems.extend(under(&format!("runs[{i}]"), run.check(self)));
+        }
+        problems
+    }
+
+    /// What would no longer fit if the amplifier were this one: claims, rungs or runs that need more channels.
+    #[must_use]
+    pub fn misfits(&self, amplifier: &Amplifier) -> Option<Problem> {
+        let changed = Self { amplifier: amplifier.clone(), ..self.clone() };
+        let misfit = changed.check().into_iter().find(|problem| problem.path.ends_with(".wiring"))?;
+        Some(Problem::new("channels", format!("What was entered before would no longer fit: {}", misfit.says)))
+    }
+
+    /// The run with this id.
+    #[must_use]
+    pub fn run(&self, id: &str) -> Option<&Run> {
+        self.runs.iter().find(|run| run.id == id)
+    }
+
+    /// The run that the amplifier died in.
+    #[must_use]
+    pub fn death(&self) -> Option<&Run> {
+        self.standing_runs().find(|run| run.incident == Some(Incident::Died))
+    }
+
+    /// Runs that stand: not marked invalid, and not replaced by a correction that stands itself.
+    pub fn standing_runs(&self) -> impl Iterator<Item = &Run> {
+        self.runs
+            .iter()
+            .filter(|run| run.valid && !self.runs.iter().any(|other| other.valid && other.supersedes.as_deref() == Some(run.id.as_str())))
+    }
+}
+
+fn same_ids<'a>(problems: &mut Vec<Problem>, list: &str, ids: impl Iterator<Item = &'a str>) {
+    let mut seen = std::collections::BTreeSet::new();
+    for (i, id) in ids.enumerate() {
+        if id.is_empty() {
+            problems.push(Problem::new(format!("{list}[{i}].id"), "This cannot be left empty."));
+        } else if !seen.insert(id) {
+            problems.push(Problem::new(format!("{list}[{i}].id"), format!("There is another “{id}” in this list.")));
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_session_survives_the_round_trip_with_keys_we_do_not_know() {
+        let mut session = examples::mono_1100();
+        session.extra.insert("weather".into(), Value::from("wet"));
+        session.runs[0].extra.insert("mood".into(), Value::from(3));
+        let text = serde_json::to_vec(&session).unwrap();
+        assert_eq!(Session::read(&text).unwrap(), session);
+    }
+
+    #[test]
+    fn what_cannot_be_is_refused_with_its_path() {
+        let good = serde_json::to_value(examples::mono_1100()).unwrap();
+        let refused = |path: &str, value: Value| {
+            let mut bad = good.clone();
+            *bad.pointer_mut(path).unwrap() = value;
+            Session::read(&serde_json::to_vec(&bad).unwrap()).unwrap_err()[0].path.clone()
+        };
+        assert_eq!(refused("/claims/0/load_ohm", 0.into()), "claims[0].load_ohm");
+        assert_eq!(refused("/runs/1/outputs/0/power_w", (-3).into()), "runs[1].outputs[0].power_w");
+        assert_eq!(refused("/runs/1/mode", "loud".into()), "runs[1].mode");
+        assert_eq!(refused("/format", "other".into()), "format");
+        assert_eq!(refused("/runs/1/id", "r1".into()), "runs[1].id");
+        assert_eq!(refused("/runs/0/outputs/0/meter", "m9".into()), "runs[0].outputs[0].meter");
+        assert_eq!(refused("/amplifier/channels", 300.into()), "amplifier.channels");
+    }
+
+    #[test]
+    fn a_correction_replaces_what_it_names() {
+        let mut session = examples::mono_1100();
+        let mut correction = session.runs[0].clone();
+        correction.id = "r1b".into();
+        correction.supersedes = Some("r1".into());
+        session.runs.push(correction);
+        assert!(session.standing_runs().all(|run| run.id != "r1"));
+        assert!(session.run("r1").is_some(), "and the old one stays visible");
+    }
+}

@@ -1,0 +1,126 @@
+//! What a session sets out to run, and what was set for each rung.
+
+use serde::{Deserialize, Serialize};
+use serde_json::{Map, Value};
+
+use crate::kernel::absent::or_default;
+use crate::kernel::problem::{Problem, check_text};
+use crate::kernel::units::{Decibels, Hertz, Ohms, Volts};
+use crate::kernel::wiring::Wiring;
+use crate::record::amplifier::check_load;
+use crate::record::session::Mode;
+
+/// The order of the runs.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum Order {
+    /// All modes of a load, then the next load.
+    #[default]
+    Rung,
+    /// All loads of a mode, then the next mode.
+    Mode,
+}
+
+/// One load of the plan, and what was set for it.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct PlannedRung {
+    /// Which channels, and how.
+    pub wiring: Wiring,
+    /// The amplifier's switch.
+    #[serde(default)]
+    pub setting: Option<String>,
+    /// Nominal load of each output.
+    pub load_ohm: Ohms,
+    /// Test frequency.
+    #[serde(default)]
+    pub tone_hz: Option<Hertz>,
+    /// Load as measured at the amplifier's terminals.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub load_measured_ohm: Option<Ohms>,
+    /// Supply at rest.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub rest_v: Option<Volts>,
+    /// Whether a charger is on.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub charger_on: Option<bool>,
+    /// Which bank feeds it, when the bench has several.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub bank: Option<String>,
+    /// Drive above clip onset.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub extra_drive_db: Option<Decibels>,
+    /// Modes to run; none when the rung is left out.
+    #[serde(default = "every_mode")]
+    pub modes: Vec<Mode>,
+    /// How its load is made of the bench's resistors, in words.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub made_of: Option<String>,
+    /// Keys this version does not know, kept as they came.
+    #[serde(flatten)]
+    #[schema(ignore)]
+    pub extra: Map<String, Value>,
+}
+
+fn every_mode() -> Vec<Mode> {
+    Mode::ALL.to_vec()
+}
+
+impl PlannedRung {
+    /// What is wrong with it, for an amplifier of so many channels.
+    #[must_use]
+    pub fn check(&self, channels: u8) -> Vec<Problem> {
+        let mut problems = Vec::new();
+        self.wiring.check(channels, "wiring", &mut problems);
+        check_load(&mut problems, "load_ohm", self.load_ohm);
+        if let Some(setting) = &self.setting {
+            check_text(&mut problems, "setting", setting, true, 40);
+        }
+        check_text(&mut problems, "bank", self.bank.as_deref().unwrap_or(""), false, 40);
+        check_text(&mut problems, "made_of", self.made_of.as_deref().unwrap_or(""), false, 200);
+        if let Some(measured) = self.load_measured_ohm {
+            check_load(&mut problems, "load_measured_ohm", measured);
+            let off = (measured.get() / self.load_ohm.get() - 1.0).abs();
+            if off > 0.25 {
+                problems.push(Problem::new(
+                    "load_measured_ohm",
+                    format!(
+                        "{} Ω is {:.0} % from the nominal {} Ω: that is another load, not this one measured.",
+                        measured.get(),
+                        off * 100.0,
+                        self.load_ohm.get()
+                    ),
+                ));
+            }
+        }
+        if let Some(rest) = self.rest_v
+            && !(6.0..=60.0).contains(&rest.get())
+        {
+            problems.push(Problem::new("rest_v", "A rest voltage is between 6 and 60 V."));
+        }
+        if let Some(tone) = self.tone_hz
+            && !(10.0..=22_000.0).contains(&tone.get())
+        {
+            problems.push(Problem::new("tone_hz", "A test tone is between 10 Hz and 22 kHz."));
+        }
+        if let Some(drive) = self.extra_drive_db
+            && !(0.0..=30.0).contains(&drive.get())
+        {
+            problems.push(Problem::new("extra_drive_db", "Extra drive is 0 to 30 dB above the drive that just clips."));
+        }
+        problems
+    }
+}
+
+/// What a session sets out to run.
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct Plan {
+    /// The order of the runs.
+    #[serde(default, deserialize_with = "or_default")]
+    pub order: Order,
+    /// Supply at rest, before the first run.
+    #[serde(default)]
+    pub rest_v: Option<Volts>,
+    /// Its loads.
+    #[serde(default, deserialize_with = "or_default")]
+    pub rungs: Vec<PlannedRung>,
+}

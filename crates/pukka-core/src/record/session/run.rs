@@ -1,0 +1,292 @@
+//! One run, as read.
+
+use jiff::Timestamp;
+use serde::{Deserialize, Serialize};
+use serde_json::{Map, Value};
+
+use crate::kernel::absent::{or_default, or_yes, yes};
+use crate::kernel::format;
+use crate::kernel::problem::{Problem, check_text};
+use crate::kernel::units::{Amps, Celsius, Decibels, Hertz, Ohms, Ratio, Volts};
+use crate::kernel::wiring::Wiring;
+use crate::record::amplifier::check_load;
+use crate::record::session::Session;
+use crate::record::session::reading::{Cycles, Hold, LevelStep, OutputReading, SupplyReading, check_rows};
+
+/// What a run is after.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum Mode {
+    /// Clean: distortion inside the limit.
+    Certified,
+    /// The same tone past the limit.
+    Clipping,
+    /// A burst.
+    Dynamic,
+}
+
+impl Mode {
+    /// In the order of the bench.
+    pub const ALL: [Self; 3] = [Self::Certified, Self::Clipping, Self::Dynamic];
+
+    /// Its word.
+    #[must_use]
+    pub const fn word(self) -> &'static str {
+        match self {
+            Self::Certified => "certified",
+            Self::Clipping => "clipping",
+            Self::Dynamic => "dynamic",
+        }
+    }
+}
+
+/// How a certified figure was got.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum Method {
+    /// The level rises and stops at the limit.
+    Ramp,
+    /// Fixed levels, interpolated at the limit.
+    Steps,
+    /// By eye, on a scope.
+    Eye,
+}
+
+/// What went wrong in a run.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum Incident {
+    /// It went into protection.
+    Protection,
+    /// A fuse opened.
+    Fuse,
+    /// It smoked.
+    Smoke,
+    /// It died.
+    Died,
+}
+
+/// A meter that a run names.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct MeterUse {
+    /// Where in the run.
+    pub path: String,
+    /// Its id.
+    pub meter: String,
+}
+
+/// A check that the reviewer settled by accepting it.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct Accepted {
+    /// Which check.
+    pub code: String,
+    /// Why.
+    pub reason: String,
+}
+
+/// One run, as read.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct Run {
+    /// Its id inside the session.
+    pub id: String,
+    /// When.
+    #[schema(value_type = String, format = DateTime)]
+    pub at: Timestamp,
+    /// Which channels, and how.
+    pub wiring: Wiring,
+    /// The amplifier's switch.
+    #[serde(default)]
+    pub setting: Option<String>,
+    /// Nominal load of each output.
+    pub load_nominal_ohm: Ohms,
+    /// Load as measured at the amplifier's terminals.
+    #[serde(default)]
+    pub load_measured_ohm: Option<Ohms>,
+    /// What it is after.
+    pub mode: Mode,
+    /// How its figure was got.
+    #[serde(default)]
+    pub method: Option<Method>,
+    /// Test frequency.
+    pub tone_hz: Hertz,
+    /// Distortion limit it was run to.
+    #[serde(default)]
+    pub limit_ratio: Option<Ratio>,
+    /// Drive above clip onset.
+    #[serde(default)]
+    pub extra_drive_db: Option<Decibels>,
+    /// What was read at the outputs.
+    #[serde(default, deserialize_with = "or_default")]
+    pub outputs: Vec<OutputReading>,
+    /// Supply before the run.
+    #[serde(default)]
+    pub rest_v: Option<Volts>,
+    /// Supply under load, at the moment of the reading.
+    #[serde(default)]
+    pub end_v: Option<Volts>,
+    /// Supply current.
+    #[serde(default)]
+    pub current_a: Option<Amps>,
+    /// Whether a charger was on.
+    #[serde(default)]
+    pub charger_on: Option<bool>,
+    /// Distortion, as a fraction.
+    #[serde(default)]
+    pub thd_ratio: Option<Ratio>,
+    /// Heatsink.
+    #[serde(default)]
+    pub temperature_c: Option<Celsius>,
+    /// False when it was taken back.
+    #[serde(default = "yes", deserialize_with = "or_yes")]
+    pub valid: bool,
+    /// Efficiency as read off a meter.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub efficiency_read_ratio: Option<Ratio>,
+    /// A row a level, of a run by level steps.
+    #[serde(default, deserialize_with = "or_default", skip_serializing_if = "Vec::is_empty")]
+    pub steps: Vec<LevelStep>,
+    /// A burst of counted cycles.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub cycles: Option<Cycles>,
+    /// What was read after the tone was held.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub hold: Option<Hold>,
+    /// What other meters on the supply said.
+    #[serde(default, deserialize_with = "or_default", skip_serializing_if = "Vec::is_empty")]
+    pub supply_also: Vec<SupplyReading>,
+    /// What it can be looked at again by: `ramp`, when its readings were kept as it was driven.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub evidence: Option<Value>,
+    /// Which bank fed it, when the bench has several.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub bank: Option<String>,
+    /// Readings kept and shown, but not computed with.
+    #[serde(default, deserialize_with = "or_default", skip_serializing_if = "Vec::is_empty")]
+    pub struck: Vec<String>,
+    /// Checks settled by accepting.
+    #[serde(default, deserialize_with = "or_default", skip_serializing_if = "Vec::is_empty")]
+    pub accepted: Vec<Accepted>,
+    /// The run this one corrects.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub supersedes: Option<String>,
+    /// Why it corrects it.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub reason: Option<String>,
+    /// What went wrong.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub incident: Option<Incident>,
+    /// It was run past a gate for which no reason has been given.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub ungated: bool,
+    /// It was cut short.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub incomplete: bool,
+    /// Who ran it.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub who: Option<String>,
+    /// A note.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub note: Option<String>,
+    /// Keys this version does not know, kept as they came.
+    #[serde(flatten)]
+    #[schema(ignore)]
+    pub extra: Map<String, Value>,
+}
+
+impl Run {
+    /// It ended before it came to its limit, by nothing that the amplifier did: its power is "at least so much".
+    #[must_use]
+    pub fn cut_short(&self) -> bool {
+        self.incomplete && self.incident.is_none()
+    }
+
+    /// Where it stands on the ladder: "2 Ω, clipping", with the wiring when it is not mono.
+    #[must_use]
+    pub fn place_words(&self) -> String {
+        let wiring = if self.wiring == Wiring::Mono { String::new() } else { format!(", {}", self.wiring.words()) };
+        format!("{}{wiring}, {}", format::with_unit(&format::ohms(self.load_nominal_ohm.get()), "Ω"), self.mode.word())
+    }
+
+    /// The load computed with: measured when known, else nominal.
+    #[must_use]
+    pub fn load(&self) -> Ohms {
+        self.load_measured_ohm.unwrap_or(self.load_nominal_ohm)
+    }
+
+    /// Whether anything was read at an output: an incident may leave nothing.
+    #[must_use]
+    pub fn was_read(&self) -> bool {
+        !self.outputs.is_empty() || !self.steps.is_empty() || self.cycles.is_some()
+    }
+
+    /// Whether a reading was struck.
+    #[must_use]
+    pub fn is_struck(&self, reading: &str) -> bool {
+        self.struck.iter().any(|name| name == reading)
+    }
+
+    /// Supply volts under load, unless struck.
+    #[must_use]
+    pub fn end_volts(&self) -> Option<Volts> {
+        self.end_v.filter(|_| !self.is_struck("end_v"))
+    }
+
+    /// Supply amps, unless struck.
+    #[must_use]
+    pub fn amps(&self) -> Option<Amps> {
+        self.current_a.filter(|_| !self.is_struck("current_a"))
+    }
+
+    /// Every meter it names, and where.
+    #[must_use]
+    pub fn meters_used(&self) -> Vec<MeterUse> {
+        let mut found = Vec::new();
+        let mut add = |path: String, meter: Option<&String>| found.extend(meter.map(|meter| MeterUse { path, meter: meter.clone() }));
+        let own = self.outputs.iter().enumerate().map(|(i, output)| (format!("outputs[{i}]"), output));
+        let steps = self.steps.iter().enumerate();
+        let stepped = steps
+            .flat_map(|(n, step)| step.outputs.iter().enumerate().map(move |(i, output)| (format!("steps[{n}].outputs[{i}]"), output)));
+        for (at, output) in own.chain(stepped) {
+            add(format!("{at}.meter"), output.meter.as_ref());
+            for (i, second) in output.also.iter().enumerate() {
+                add(format!("{at}.also[{i}].meter"), second.meter.as_ref());
+            }
+        }
+        for (i, second) in self.supply_also.iter().enumerate() {
+            add(format!("supply_also[{i}].meter"), second.meter.as_ref());
+        }
+        found
+    }
+
+    /// What is wrong with it inside its session.
+    #[must_use]
+    pub fn check(&self, session: &Session) -> Vec<Problem> {
+        let mut problems = Vec::new();
+        self.wiring.check(session.amplifier.channels, "wiring", &mut problems);
+        check_load(&mut problems, "load_nominal_ohm", self.load_nominal_ohm);
+        if let Some(load) = self.load_measured_ohm {
+            check_load(&mut problems, "load_measured_ohm", load);
+        }
+        if self.outputs.len() > usize::from(self.wiring.outputs()) {
+            problems.push(Problem::new(
+                "outputs",
+                format!("{} outputs were read, but {} has {}.", self.outputs.len(), self.wiring.words(), self.wiring.outputs()),
+            ));
+        }
+        for MeterUse { path, meter } in self.meters_used() {
+            if !session.bench.meters.iter().any(|known| known.id == meter) {
+                problems.push(Problem::new(path, format!("There is no meter “{meter}” on this bench.")));
+            }
+        }
+        problems.extend(check_rows(&self.steps, self.cycles.as_ref(), self.hold.as_ref(), usize::from(self.wiring.outputs())));
+        if let Some(note) = &self.note {
+            check_text(&mut problems, "note", note, false, 2_000);
+        }
+        if let Some(old) = &self.supersedes
+            && session.run(old).is_none()
+        {
+            problems.push(Problem::new("supersedes", format!("There is no run “{old}”.")));
+        }
+        problems
+    }
+}

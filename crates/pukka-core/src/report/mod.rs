@@ -1,0 +1,9 @@
+//! What people read: the verdict in figures, bars and sentences, the line on the shelf, the sheet.
+
+mod rows;
+pub mod settled;
+pub mod sheet;
+pub mod summary;
+pub mod view;
+
+pub use rows::{Bar, ClaimRow};

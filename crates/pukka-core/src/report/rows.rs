@@ -1,0 +1,252 @@
+//! A row a claim: its bars, its mark, its figures with their working, and what has to be said with it.
+
+use serde::{Deserialize, Serialize};
+
+use crate::assess::{ClaimVerdict, Outcome, ProofBasis};
+use crate::evidence::band::{Band, Sample, band};
+use crate::evidence::choose::{Usable, best_for_max, choose_for_claim, interpolate};
+use crate::evidence::workings::{band_figure, percent_of_claim, total_figure};
+use crate::evidence::{Total, total};
+use crate::kernel::format;
+use crate::kernel::units::Ohms;
+use crate::kernel::working::{Figure, Working, source};
+use crate::record::claims::{Claim, ClaimKind};
+use crate::record::session::{Mode, Run, Session};
+
+/// A bar of one mode.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct Bar {
+    /// Its mode.
+    pub mode: Mode,
+    /// Power it stands for.
+    pub total: Figure,
+    /// Its length, of 1.
+    pub fraction: f64,
+    /// Its ±, of 1.
+    pub plus_minus: f64,
+    /// Where its figure begins, of 1.
+    pub label_fraction: f64,
+}
+
+impl Bar {
+    /// Where its figure may begin, of 1: behind its ±, and clear of the claim's mark.
+    fn label_at(&self, claim_fraction: Option<f64>) -> f64 {
+        let end = self.fraction + self.plus_minus;
+        match claim_fraction {
+            Some(claim) if end < claim + 0.002 && end > claim - LABEL => claim,
+            _ => end,
+        }
+    }
+}
+
+/// Room that a figure takes, of 1.
+const LABEL: f64 = 0.13;
+
+/// One claim and what became of it.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct ClaimRow {
+    /// Which claim.
+    pub claim_id: String,
+    /// "4 Ω".
+    pub load: String,
+    /// Lines under it: the claim, its wiring, its source.
+    pub under: Vec<String>,
+    /// Claimed watts as shown over the mark.
+    pub claim: Option<String>,
+    /// Where its mark stands, of 1.
+    pub claim_fraction: Option<f64>,
+    /// From here to its mark a figure at the claim's voltage holds within ±, of 1.
+    pub within_fraction: Option<f64>,
+    /// Its bars, as far as there are runs.
+    pub bars: Vec<Bar>,
+    /// What became of it.
+    pub outcome: Outcome,
+    /// In words.
+    pub outcome_words: String,
+    /// Percent of the claim, as read.
+    pub as_read: Option<Figure>,
+    /// Power at the claim's voltage: one figure, or the two ends of a band.
+    pub at_reference: Vec<Figure>,
+    /// That voltage.
+    pub reference: String,
+    /// Shortfall in decibels.
+    pub shortfall: Option<Figure>,
+    /// What has to be said with it.
+    pub remarks: Vec<String>,
+}
+
+/// Where the claim mark stands on a bar, unless a bar would run off the scale.
+const CLAIM_AT: f64 = 0.74;
+
+pub(super) fn row(session: &Session, usable: &[Usable], claim: &Claim, verdict: &ClaimVerdict) -> ClaimRow {
+    let made: Vec<(Mode, Made)> = Mode::ALL.into_iter().filter_map(|mode| Some((mode, made(session, usable, claim, mode)?))).collect();
+    let most = made.iter().map(|(_, made)| made.total.value).fold(0.0, f64::max);
+    let claim_w = verdict.claim_total_w;
+    let scale_w = claim_w.map_or(0.0, |claim_w| claim_w / CLAIM_AT).max(most / 0.86);
+    let claim_fraction = claim_w.map(|claim_w| claim_w / scale_w);
+    let reference_v = claim.reference_v();
+    let proof = made.iter().find(|(mode, _)| *mode == Mode::Certified).map(|(_, made)| made);
+    let stands_on = standing(&made, verdict);
+    let of_proof = || stands_on.map(|made| made.total.working.clone());
+    ClaimRow {
+        claim_id: claim.id.clone(),
+        load: claim.load_ohm.map_or_else(|| "no load".into(), |load| format::with_unit(&format::ohms(load.get()), "Ω")),
+        under: under(claim, claim_w),
+        claim: claim_w.map(format::watts),
+        claim_fraction,
+        within_fraction: proof.zip(claim_w).filter(|_| claim.is_rating()).map(|(proof, claim_w)| {
+            // C ≤ L + U, with U in proportion to L.
+            let relative = 2.0 * proof.at(session, reference_v).low_relative_u();
+            claim_w / (1.0 + relative) / scale_w
+        }),
+        as_read: verdict.as_read_ratio.zip(claim_w).map(|(ratio, claim_w)| percent_of_claim(ratio * claim_w, claim_w, of_proof())),
+        at_reference: proof.map(|proof| at_reference(session, proof, reference_v, verdict)).unwrap_or_default(),
+        reference: format::with_unit(&format::as_read(reference_v), "V"),
+        shortfall: verdict.shortfall_db.zip(verdict.as_read_ratio).map(|(db, ratio)| {
+            let working = Working::new("Against the claim, in decibels", "10 · log10(P / C)", source::METHOD);
+            Figure::decibels(db, working.with("P/C", "power as read over the claim", ratio, "").made_from(of_proof()))
+        }),
+        bars: made.into_iter().map(|(mode, made)| made.bar(mode, scale_w, claim_fraction)).collect(),
+        outcome: verdict.outcome,
+        outcome_words: outcome_words(verdict),
+        remarks: remarks(session, claim, verdict),
+    }
+}
+
+/// What speaks for a claim in one mode.
+struct Made {
+    total: Figure,
+    sample: Sample,
+}
+
+impl Made {
+    fn at(&self, session: &Session, reference_v: f64) -> Band {
+        band(session, self.sample, reference_v)
+    }
+
+    fn bar(self, mode: Mode, scale_w: f64, claim_fraction: Option<f64>) -> Bar {
+        let plus_minus = 2.0 * self.sample.relative_u * self.sample.power_w / scale_w;
+        let bar = Bar { mode, fraction: self.total.value / scale_w, plus_minus, label_fraction: 0.0, total: self.total };
+        Bar { label_fraction: bar.label_at(claim_fraction), ..bar }
+    }
+}
+
+/// What the outcome stands on: the certified power, or the clipping one that bounds it, or the best there is for a max claim.
+fn standing<'a>(made: &'a [(Mode, Made)], verdict: &ClaimVerdict) -> Option<&'a Made> {
+    let read = verdict.as_read_w()?;
+    made.iter().map(|(_, made)| made).find(|made| (made.sample.power_w - read).abs() <= 1e-9 * read)
+}
+
+fn outcome_words(verdict: &ClaimVerdict) -> String {
+    match verdict.basis {
+        Some(ProofBasis::LowerBound) => "Not run to the limit".into(),
+        Some(ProofBasis::UpperBound) => format!("{}, at most", verdict.outcome.words()),
+        _ => verdict.outcome.words().into(),
+    }
+}
+
+fn under(claim: &Claim, claim_w: Option<f64>) -> Vec<String> {
+    let kind = match claim.kind {
+        ClaimKind::Rms => "claim",
+        ClaimKind::Max => "“max”",
+        ClaimKind::Unstated => "kind not stated,",
+    };
+    let mut lines =
+        vec![claim_w.map_or_else(|| "no watts given".into(), |w| format!("{kind} {}", format::with_unit(&format::watts(w), "W")))];
+    if let Some(wiring) = claim.wiring.filter(|wiring| *wiring != crate::kernel::wiring::Wiring::Mono) {
+        lines.push(wiring.words());
+    }
+    lines.extend(claim.setting.clone());
+    lines
+}
+
+fn made(session: &Session, usable: &[Usable], claim: &Claim, mode: Mode) -> Option<Made> {
+    if claim.kind == ClaimKind::Max {
+        let (best, _) = best_for_max(usable.iter().filter(|u| u.run.mode == mode), claim)?;
+        return Some(Made { total: total_figure(session, best.run, &best.total), sample: Sample::of(&best.total) });
+    }
+    let between = || interpolate(session, usable, claim).filter(|_| mode == Mode::Certified);
+    let chosen = choose_for_claim(session, usable, claim, mode).or_else(between)?;
+    let beneath: Vec<(&Run, Total)> = chosen.runs.iter().filter_map(|run| Some((*run, total(session, run).ok()?))).collect();
+    let sample = chosen.sample;
+    let total = match beneath.as_slice() {
+        [(run, total)] => total_figure(session, run, total),
+        several => {
+            let working = if chosen.interpolated { between_loads(claim, several) } else { mean_of(several) };
+            let working = working.made_from(several.iter().map(|(run, total)| total_figure(session, run, total).working));
+            let expanded = 2.0 * sample.relative_u * sample.power_w;
+            Figure::watts(sample.power_w, working).give_or_take(Some(expanded))
+        }
+    };
+    Some(Made { total, sample })
+}
+
+fn mean_of(runs: &[(&Run, Total)]) -> Working {
+    let working = Working::new("Mean of the repeats", "P = Σ Pi / n", source::METHOD).with_text("n", "repeats", runs.len().to_string());
+    runs.iter().enumerate().fold(working, |working, (i, (_, total))| working.with(&format!("P{}", i + 1), "repeat", total.total_w, "W"))
+}
+
+fn between_loads(claim: &Claim, runs: &[(&Run, Total)]) -> Working {
+    let formula = "ln P = ln P1 + (ln P2 − ln P1) · ln(R / R1) / ln(R2 / R1)";
+    let working =
+        Working::new("Between two loads", formula, source::METHOD).with("R", "load claimed", claim.load_ohm.map_or(0.0, Ohms::get), "Ω");
+    let working = runs.iter().enumerate().fold(working, |working, (i, (run, total))| {
+        let n = i + 1;
+        working.with(&format!("R{n}"), "load run, nominal", run.load_nominal_ohm.get(), "Ω").with(
+            &format!("P{n}"),
+            "power there",
+            total.total_w,
+            "W",
+        )
+    });
+    working.assuming("The load itself was not run: the power lies between those of the loads on either side.")
+}
+
+fn at_reference(session: &Session, proof: &Made, reference_v: f64, verdict: &ClaimVerdict) -> Vec<Figure> {
+    let Some([low, high]) = verdict.at_reference_w.filter(|_| proof.sample.end_v.is_some()) else {
+        return Vec::new();
+    };
+    let made = proof.at(session, reference_v);
+    let end = |upper: bool| band_figure(proof.sample, &made, reference_v, upper, [proof.total.working.clone()]);
+    let mut shown = vec![end(false)];
+    if high > low {
+        shown.push(end(true));
+    }
+    shown
+}
+
+/// What has to be said with an outcome.
+fn remarks(session: &Session, claim: &Claim, verdict: &ClaimVerdict) -> Vec<String> {
+    let mut remarks: Vec<String> = verdict
+        .assumptions
+        .iter()
+        .filter_map(|assumption| match assumption.as_str() {
+            "no-supply-volts" => Some("no supply volts read"),
+            "claim-voltage-assumed" => Some("no voltage printed: judged at 14.4 V"),
+            "unstated-judged-as-rms" => Some("kind not stated: judged as rms"),
+            "judged-at-the-runs-distortion-limit" => Some("claimed at another distortion: judged at the runs’ limit"),
+            _ => None,
+        })
+        .map(str::to_owned)
+        .collect();
+    if verdict.basis == Some(ProofBasis::LowerBound) {
+        let cut = verdict.runs.iter().filter_map(|id| session.run(id)).any(Run::cut_short);
+        remarks.push(
+            if cut { "the run was cut short: so much at least" } else { "every level step was inside the limit: so much at least" }.into(),
+        );
+    }
+    if verdict.equivalent {
+        remarks.push("by bridging: a run that asks the same of every channel".into());
+    }
+    if verdict.interpolated {
+        let mut loads: Vec<f64> = verdict.runs.iter().filter_map(|id| Some(session.run(id)?.load_nominal_ohm.get())).collect();
+        loads.sort_by(|a, b| b.total_cmp(a));
+        let loads: Vec<String> = loads.into_iter().map(|load| format::with_unit(&format::ohms(load), "Ω")).collect();
+        remarks.push(format!("not run itself: between {}", format::list(&loads)));
+    }
+    if verdict.fits_as_total {
+        let total = claim.power_w.map(|w| format::with_unit(&format::watts(w.get()), "W")).unwrap_or_default();
+        remarks.push(format!("{total} would fit as the total"));
+    }
+    remarks
+}

@@ -1,0 +1,106 @@
+//! The result sheet: what was measured and how, the verdict, and the working of every figure as numbered notes.
+
+mod facts;
+mod notes;
+mod rows;
+
+use serde::{Deserialize, Serialize};
+
+pub use facts::Fact;
+pub use notes::{Note, NoteEntry, Notes};
+pub use rows::SheetRow;
+
+use crate::kernel::working::Figure;
+use crate::record::session::Session;
+use crate::report::view::{VerdictView, view};
+
+/// A figure on the sheet, and the number of the note that says how it was made.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct Cited {
+    /// The figure.
+    pub figure: Figure,
+    /// Its note.
+    pub note: usize,
+}
+
+/// Figures of one claim, in the order of the verdict's rows.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct ClaimFigures {
+    /// Percent of the claim, as read.
+    pub as_read: Option<Cited>,
+    /// Power at the claim's voltage: one figure, or the two ends of a band.
+    pub at_reference: Vec<Cited>,
+}
+
+/// A sentence of what there is to tell, with the note of its figure.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct Told {
+    /// The sentence.
+    pub says: String,
+    /// The note.
+    pub note: usize,
+}
+
+/// The result sheet of a session.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct Sheet {
+    /// Make and model.
+    pub name: String,
+    /// Whose, class, fuses.
+    pub subtitle: String,
+    /// Version of the rules it was judged by.
+    pub rules_version: u32,
+    /// The verdict.
+    pub view: VerdictView,
+    /// The figures of each claim.
+    pub claims: Vec<ClaimFigures>,
+    /// Every run that stands, along the ladder.
+    pub rows: Vec<SheetRow>,
+    /// What there is to tell.
+    pub told: Vec<Told>,
+    /// How it was measured: limit, tone, method, channels, loads, voltages, meters, order, and so on.
+    pub facts: Vec<Fact>,
+    /// What was done about checks, readings and runs.
+    pub settled: Vec<String>,
+    /// Checks that stand unsettled.
+    pub open: Vec<String>,
+    /// How each figure was made.
+    pub notes: Vec<Note>,
+    /// What was assumed, each with its letter.
+    pub assumptions: Vec<String>,
+}
+
+/// Makes the sheet.
+#[must_use]
+pub fn sheet(session: &Session) -> Sheet {
+    let view = view(session);
+    let mut notes = Notes::default();
+    let claims = view
+        .rows
+        .iter()
+        .map(|row| ClaimFigures {
+            as_read: row.as_read.as_ref().map(|figure| notes.cite(figure)),
+            at_reference: row.at_reference.iter().map(|figure| notes.cite(figure)).collect(),
+        })
+        .collect();
+    let rows = rows::rows(session, &mut notes);
+    let told = view.tell.iter().map(|tell| Told { says: tell.says.clone(), note: notes.cite(&tell.figure).note }).collect();
+    let (notes, assumptions) = notes.written();
+    Sheet {
+        name: session.amplifier.name(),
+        subtitle: session.amplifier.subtitle(),
+        rules_version: crate::RULES_VERSION,
+        claims,
+        rows,
+        told,
+        facts: facts::facts(session),
+        settled: facts::settled(session, &view.checks),
+        open: facts::open(&view.checks),
+        notes,
+        assumptions,
+        view,
+    }
+}
+
+#[cfg(test)]
+mod tests;

@@ -1,0 +1,156 @@
+//! Numbered notes: the working of every figure that is shown, gathered by formula, down to the readings.
+
+use serde::{Deserialize, Serialize};
+
+use crate::kernel::working::{Figure, Input, Working};
+use crate::report::sheet::Cited;
+
+/// How figures of one kind were made.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct Note {
+    /// What they are.
+    pub title: String,
+    /// The formula.
+    pub formula: String,
+    /// Its source.
+    pub source: String,
+    /// What the symbols mean, where they mean the same in every entry.
+    pub symbols: String,
+    /// A line a figure.
+    pub entries: Vec<NoteEntry>,
+}
+
+/// How one figure was made.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct NoteEntry {
+    /// Its number, by which the sheet cites it.
+    pub number: usize,
+    /// The numbers put in.
+    pub inputs: String,
+    /// What it came to; nothing for a step on the way.
+    pub result: Option<String>,
+    /// Notes of the numbers put in that are no readings themselves.
+    pub from: Vec<usize>,
+    /// Letters of what was assumed.
+    pub assumptions: Vec<String>,
+}
+
+/// A note as it grows: its entries, and the numbers put into each.
+#[derive(Debug)]
+struct Growing {
+    title: String,
+    formula: String,
+    source: String,
+    entries: Vec<(NoteEntry, Vec<Input>)>,
+}
+
+impl Growing {
+    /// What a symbol means, when it means the same in every entry that has it.
+    fn common(&self, symbol: &str) -> Option<&str> {
+        let mut meant =
+            self.entries.iter().flat_map(|(_, inputs)| inputs).filter(|input| input.symbol == symbol).map(|input| input.what.as_str());
+        let first = meant.next()?;
+        meant.all(|what| what == first).then_some(first)
+    }
+
+    fn written(self) -> Note {
+        let mut symbols: Vec<String> = Vec::new();
+        let entries = self
+            .entries
+            .iter()
+            .map(|(entry, inputs)| {
+                let said: Vec<String> = inputs
+                    .iter()
+                    .map(|input| match self.common(&input.symbol) {
+                        Some(what) => {
+                            let says = format!("{} {what}", input.symbol);
+                            if !symbols.contains(&says) {
+                                symbols.push(says);
+                            }
+                            format!("{} {}", input.symbol, input.value)
+                        }
+                        None => format!("{} {} ({})", input.symbol, input.value, input.what),
+                    })
+                    .collect();
+                NoteEntry { inputs: said.join(", "), ..entry.clone() }
+            })
+            .collect();
+        Note { title: self.title, formula: self.formula, source: self.source, symbols: symbols.join("; "), entries }
+    }
+}
+
+/// Notes as they are cited.
+#[derive(Debug, Default)]
+pub struct Notes {
+    cited: Vec<(Working, usize)>,
+    notes: Vec<Growing>,
+    assumptions: Vec<String>,
+    last: usize,
+}
+
+impl Notes {
+    /// Cites a figure: the same working is one note, however often it is cited.
+    pub fn cite(&mut self, figure: &Figure) -> Cited {
+        let note = self.note(&figure.working, Some(figure));
+        Cited { figure: figure.clone(), note }
+    }
+
+    fn note(&mut self, working: &Working, figure: Option<&Figure>) -> usize {
+        if let Some((_, number)) = self.cited.iter().find(|(known, _)| known == working) {
+            let number = *number;
+            self.say_result(number, figure);
+            return number;
+        }
+        self.last += 1;
+        let number = self.last;
+        self.cited.push((working.clone(), number));
+        let from = working.from.iter().map(|made| self.note(made, None)).collect();
+        let assumptions = working.assumptions.iter().map(|assumed| self.letter(assumed)).collect();
+        // Its ± stands with the result, its run in the table.
+        let told = |input: &&Input| !["U", "run"].contains(&input.symbol.as_str());
+        let inputs = working.inputs.iter().filter(told).cloned().collect();
+        let entry = (NoteEntry { number, inputs: String::new(), result: None, from, assumptions }, inputs);
+        let alike = |note: &&mut Growing| note.title == working.title && note.formula == working.formula;
+        match self.notes.iter_mut().find(alike) {
+            Some(note) => note.entries.push(entry),
+            None => self.notes.push(Growing {
+                title: working.title.clone(),
+                formula: working.formula.clone(),
+                source: working.source.clone(),
+                entries: vec![entry],
+            }),
+        }
+        self.say_result(number, figure);
+        number
+    }
+
+    fn say_result(&mut self, number: usize, figure: Option<&Figure>) {
+        let Some(figure) = figure else { return };
+        let entries = self.notes.iter_mut().flat_map(|note| &mut note.entries);
+        if let Some((entry, _)) = entries.into_iter().find(|(entry, _)| entry.number == number) {
+            let sure = figure.plus_minus.as_ref().map(|u| format!(" ± {u}")).unwrap_or_default();
+            entry.result = Some(format!("{}{sure}", figure.words()));
+        }
+    }
+
+    fn letter(&mut self, assumed: &str) -> String {
+        let place = self.assumptions.iter().position(|known| known == assumed).unwrap_or_else(|| {
+            self.assumptions.push(assumed.to_owned());
+            self.assumptions.len() - 1
+        });
+        letter(place)
+    }
+
+    /// The notes, those of one formula together, and what was assumed.
+    #[must_use]
+    pub fn written(self) -> (Vec<Note>, Vec<String>) {
+        let assumptions = self.assumptions.into_iter().enumerate().map(|(i, says)| format!("{} {says}", letter(i))).collect();
+        (self.notes.into_iter().map(Growing::written).collect(), assumptions)
+    }
+}
+
+/// a to z, then aa.
+fn letter(place: usize) -> String {
+    let one = |n: usize| char::from(b'a' + u8::try_from(n % 26).unwrap_or(0));
+    if place < 26 { one(place).to_string() } else { format!("{}{}", one(place / 26 - 1), one(place)) }
+}

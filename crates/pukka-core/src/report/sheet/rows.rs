@@ -1,0 +1,99 @@
+//! Every run that stands, along the ladder.
+
+use serde::{Deserialize, Serialize};
+
+use crate::evidence::figures::{figures, numbers};
+use crate::evidence::rungs::{RungId, runs_along, words};
+use crate::kernel::format;
+use crate::record::session::{Mode, Run, Session};
+use crate::report::sheet::{Cited, Notes};
+
+/// A line of the sheet's table.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct SheetRow {
+    /// "4 Ω (3.91 real)".
+    pub load: String,
+    /// Wiring, setting and tone.
+    pub words: String,
+    /// Mode.
+    pub mode: Mode,
+    /// Total power and its ±.
+    pub power: Option<Cited>,
+    /// Percent of the claim.
+    pub of_claim: Option<Cited>,
+    /// Distortion.
+    pub distortion: String,
+    /// Supply at rest.
+    pub rest_v: String,
+    /// Supply under load.
+    pub end_v: String,
+    /// Supply current.
+    pub current: String,
+    /// Efficiency.
+    pub efficiency: Option<Cited>,
+    /// Heatsink.
+    pub temperature: String,
+    /// What is to be said of it.
+    pub remark: String,
+}
+
+pub(super) fn rows(session: &Session, notes: &mut Notes) -> Vec<SheetRow> {
+    runs_along(session).into_iter().map(|run| row(session, run, notes)).collect()
+}
+
+fn row(session: &Session, run: &Run, notes: &mut Notes) -> SheetRow {
+    let shown = figures(session, run).ok();
+    // The remark says what of it was struck.
+    let (end_v, current_a) = numbers(session, run).supply_shown(run);
+    let unit = |value: Option<String>, unit: &str| value.map(|text| format::with_unit(&text, unit)).unwrap_or_default();
+    let real = run.load_measured_ohm.map(|load| format!(" ({} real)", format::ohms(load.get()))).unwrap_or_default();
+    SheetRow {
+        load: format!("{}{real}", format::with_unit(&format::ohms(run.load_nominal_ohm.get()), "Ω")),
+        words: words(&RungId::of(run)),
+        mode: run.mode,
+        power: shown.as_ref().map(|f| notes.cite(&f.total)),
+        of_claim: shown.as_ref().and_then(|f| f.against.as_ref()).map(|figure| notes.cite(figure)),
+        distortion: unit(run.thd_ratio.map(|thd| format::as_read(thd.get() * 100.0)), "%"),
+        rest_v: unit(run.rest_v.map(|v| format::volts(v.get())), "V"),
+        end_v: unit(end_v.map(format::volts), "V"),
+        current: unit(current_a.map(format::amps), "A"),
+        efficiency: shown.and_then(|f| f.efficiency).map(|figure| notes.cite(&figure)),
+        temperature: unit(run.temperature_c.map(|c| format::as_read(c.get())), "°C"),
+        remark: remarks(run).join("; "),
+    }
+}
+
+fn remarks(run: &Run) -> Vec<String> {
+    let struck = (!run.struck.is_empty()).then(|| {
+        let names: Vec<String> = run.struck.iter().map(|name| reading_words(name).to_owned()).collect();
+        format!("struck: {}", format::list(&names))
+    });
+    let incident = run.incident.map(|incident| incident.words().to_owned());
+    [
+        run.ungated.then(|| "past a gate, no reason given: not in the verdict".to_owned()),
+        run.incomplete.then(|| "cut short".to_owned()),
+        incident,
+        run.supersedes.as_ref().map(|_| format!("a correction{}", run.reason.as_ref().map(|why| format!(": {why}")).unwrap_or_default())),
+        struck,
+        run.note.clone(),
+    ]
+    .into_iter()
+    .flatten()
+    .collect()
+}
+
+/// What a struck reading is called.
+pub(super) fn reading_words(name: &str) -> &str {
+    match name {
+        "power_w" => "watts",
+        "volts_rms" => "output volts",
+        "volts_peak" | "volts_pp" => "output peak volts",
+        "outputs" => "outputs",
+        "current_a" => "amps",
+        "end_v" => "supply volts under load",
+        "rest_v" => "supply volts at rest",
+        "thd_ratio" => "distortion",
+        "temperature_c" => "heatsink",
+        other => other,
+    }
+}

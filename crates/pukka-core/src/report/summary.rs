@@ -1,0 +1,186 @@
+//! One line a session, for the shelf and the spine: stored, so that listing never judges.
+
+use serde::{Deserialize, Serialize};
+
+use crate::assess::Overall;
+use crate::assess::{Outcome, judge};
+use crate::kernel::format;
+use crate::plan::ladder::ladder_checked;
+use crate::record::claims::headline;
+use crate::record::session::Session;
+
+/// What has been done with an amplifier, and how it came out.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct Summary {
+    /// Version of the rules that made it.
+    pub rules_version: u32,
+    /// Make and model.
+    pub name: String,
+    /// Whose, class, fuses.
+    pub subtitle: String,
+    /// The line under the name on the shelf.
+    pub state: String,
+    /// How that line is set.
+    pub tone: Tone,
+    /// The word over all, when something was run.
+    pub overall: Option<Overall>,
+    /// That word, as shown.
+    pub overall_word: Option<String>,
+    /// Claims on the verdict's list.
+    pub claims: usize,
+    /// Under Claims in the spine.
+    pub claims_word: String,
+    /// Places logged.
+    pub logged: usize,
+    /// Places planned.
+    pub planned: usize,
+    /// Under Plan in the spine.
+    pub plan_word: String,
+    /// Under Runs in the spine.
+    pub runs_word: String,
+    /// Under Verdict in the spine.
+    pub verdict_word: String,
+    /// Under Publish in the spine.
+    pub publish_word: String,
+    /// Provisional.
+    pub provisional: bool,
+    /// The headline claim, as shown.
+    pub headline: Option<String>,
+    /// Clean power at the headline's load, as shown.
+    pub headline_read: Option<String>,
+    /// Price, as shown.
+    pub price: Option<String>,
+}
+
+/// How a line on the shelf is set.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum Tone {
+    /// Nothing is settled.
+    Plain,
+    /// It does what it says.
+    Proved,
+    /// Almost.
+    Doubt,
+    /// It does not, or it died.
+    Failed,
+}
+
+impl Summary {
+    /// Says that its verdict was settled, and whether it still stands so.
+    pub fn settle(&mut self, stands: bool) {
+        self.verdict_word = if stands { "settled".into() } else { "settled, changed since".into() };
+        if stands {
+            self.state = self.state.replace("verdict:", "settled:");
+        }
+    }
+}
+
+fn tone(session: &Session, overall: Option<Overall>) -> Tone {
+    if session.death().is_some() {
+        return Tone::Failed;
+    }
+    match overall {
+        None | Some(Overall::Open) => Tone::Plain,
+        Some(Overall::Modest | Overall::Pukka) => Tone::Proved,
+        Some(Overall::NearEnough) => Tone::Doubt,
+        Some(Overall::Optimistic | Overall::TallTale) => Tone::Failed,
+    }
+}
+
+/// Sums a session up.
+#[must_use]
+pub fn summary(session: &Session) -> Summary {
+    let judgement = judge(session);
+    let ladder = ladder_checked(session, &judgement.checks);
+    let any_run = session.standing_runs().next().is_some();
+    let claims = session.claims.iter().filter(|claim| claim.used).count();
+    let unsettled = judgement.checks.iter().filter(|c| c.severity == crate::evidence::check::Severity::Stop && !c.settled).count();
+    let overall = any_run.then_some(judgement.overall);
+    let plural = |n: usize, one: &str, many: &str| format!("{n} {}", if n == 1 { one } else { many });
+    let tested = format!("{} of {} tested", judgement.tested, judgement.claims_in_use);
+    let head = headline(&session.claims);
+    let head_read = head
+        .and_then(|head| judgement.claims.iter().find(|verdict| verdict.id == head.id))
+        .filter(|verdict| verdict.outcome != Outcome::NotTested)
+        .and_then(crate::assess::ClaimVerdict::as_read_w);
+    Summary {
+        rules_version: crate::RULES_VERSION,
+        name: session.amplifier.name(),
+        subtitle: session.amplifier.subtitle(),
+        state: state(session, &judgement, claims, ladder.logged, ladder.planned),
+        tone: tone(session, overall),
+        overall,
+        overall_word: overall.map(|overall| overall.word().to_owned()),
+        claims,
+        claims_word: if claims == 0 { "none yet".into() } else { format!("{claims} to prove") },
+        logged: ladder.logged,
+        planned: ladder.planned,
+        plan_word: match ladder.planned {
+            0 => "no load yet".into(),
+            planned => format!("{}, {}", plural(planned, "run", "runs"), ladder.minutes),
+        },
+        runs_word: match (any_run, ladder.planned) {
+            (_, 0) => "no load yet".into(),
+            (false, planned) => plural(planned, "to run", "to run"),
+            (true, planned) => format!("{} of {planned} logged", ladder.logged),
+        },
+        verdict_word: if unsettled > 0 {
+            plural(unsettled, "stop to settle", "stops to settle")
+        } else if any_run {
+            tested
+        } else {
+            "open".into()
+        },
+        publish_word: if any_run { "sheet ready".into() } else { "not yet".into() },
+        provisional: judgement.provisional,
+        headline: head.and_then(crate::record::claims::Claim::total_w).map(|w| format::with_unit(&format::watts(w), "W")),
+        headline_read: head_read.map(|w| format::with_unit(&format::watts(w), "W")),
+        price: session.amplifier.price.as_ref().map(|price| {
+            let decimals = if price.amount.get().fract() == 0.0 { 0 } else { 2 };
+            format::money(price.amount.get(), &price.currency, decimals)
+        }),
+    }
+}
+
+fn state(session: &Session, judgement: &crate::assess::Judgement, claims: usize, logged: usize, planned: usize) -> String {
+    if let Some(death) = session.death() {
+        return format!("died at {} Ω", format::ohms(death.load_nominal_ohm.get()));
+    }
+    if logged == 0 && session.standing_runs().next().is_none() {
+        return if claims == 0 { "waiting for its claims".into() } else { "claims in, nothing run".into() };
+    }
+    if logged < planned && judgement.overall == Overall::Open {
+        return format!("{logged} of {planned} runs logged");
+    }
+    let provisional = if judgement.provisional { ", provisional" } else { "" };
+    format!("verdict: {}{provisional}", judgement.overall.word().to_lowercase())
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::record::session::Incident;
+    use crate::record::session::examples::mono_1100;
+
+    #[test]
+    fn the_line_on_the_shelf_follows_the_work() {
+        let mut session = mono_1100();
+        let all = summary(&session);
+        assert_eq!(
+            (all.state.as_str(), all.verdict_word.as_str(), all.runs_word.as_str()),
+            ("verdict: pukka", "3 of 3 tested", "9 of 9 logged")
+        );
+        assert_eq!(all.headline_read.as_deref(), Some("1\u{202f}068\u{202f}W"));
+        session.runs.truncate(6);
+        let some = summary(&session);
+        assert_eq!((some.state.as_str(), some.overall), ("6 of 9 runs logged", Some(Overall::Open)));
+        session.runs.clear();
+        assert_eq!(summary(&session).state, "claims in, nothing run");
+        session.claims.clear();
+        assert_eq!(summary(&session).state, "waiting for its claims");
+        let mut dead = mono_1100();
+        dead.runs[8].incident = Some(Incident::Died);
+        assert_eq!((summary(&dead).state.as_str(), summary(&dead).tone), ("died at 1 Ω", Tone::Failed));
+    }
+}

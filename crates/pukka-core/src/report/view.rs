@@ -1,0 +1,180 @@
+//! The verdict for people: rows with bars, figures with their working, the efficiency against load, what to tell.
+
+use serde::{Deserialize, Serialize};
+
+use crate::assess::Overall;
+use crate::assess::Phrase;
+use crate::assess::at_volts::{VoltageRow, at_volts};
+use crate::assess::judge::{Judged, judged};
+use crate::assess::loads::{self, LoadRow};
+use crate::assess::sags::{SagRow, sags};
+use crate::assess::tell::Tell;
+use crate::assess::would_change::{WouldChange, would_change};
+use crate::evidence::check::Check;
+use crate::evidence::choose::Usable;
+use crate::kernel::format;
+use crate::record::amplifier::SupplyType;
+use crate::record::claims::Claim;
+use crate::record::session::{Mode, Session, spoken};
+use crate::report::rows::{ClaimRow, row};
+
+/// The verdict for people.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct VerdictView {
+    /// The word over all.
+    pub overall: Overall,
+    /// As shown.
+    pub overall_word: String,
+    /// "2 of 3 claims tested".
+    pub tested: String,
+    /// A claim is untested, or a stop unsettled.
+    pub provisional: bool,
+    /// What became of the claims.
+    pub phrases: Vec<Phrase>,
+    /// What else there is to know, behind it.
+    pub to_know: String,
+    /// The line under it: voltages and uncertainty.
+    pub basis: String,
+    /// Every claim.
+    pub rows: Vec<ClaimRow>,
+    /// What would change it.
+    pub would_change: Vec<WouldChange>,
+    /// Load by load, highest load first.
+    pub loads: Vec<LoadRow>,
+    /// The supply, run by run.
+    pub sags: Vec<SagRow>,
+    /// Power at the usual voltages, for every load that was run clean.
+    pub at_volts: Vec<VoltageRow>,
+    /// What to tell an audience.
+    pub tell: Vec<Tell>,
+    /// What they are owed.
+    pub disclosure: String,
+    /// Checks that fired.
+    pub checks: Vec<Check>,
+    /// Gates that were opened, and why.
+    pub gates: Vec<String>,
+    /// Runs past a gate, out of the verdict until a reason is given.
+    pub ungated: usize,
+}
+
+/// Makes the verdict for people.
+#[must_use]
+pub fn view(session: &Session) -> VerdictView {
+    let Judged { judgement, usable, loads, told, phrases, to_know } = judged(session);
+    let rows: Vec<ClaimRow> =
+        session.claims.iter().zip(&judgement.claims).map(|(claim, verdict)| row(session, &usable, claim, verdict)).collect();
+    VerdictView {
+        overall: judgement.overall,
+        overall_word: judgement.overall.word().into(),
+        tested: format!(
+            "{} of {} {} tested",
+            judgement.tested,
+            judgement.claims_in_use,
+            if judgement.claims_in_use == 1 { "claim" } else { "claims" }
+        ),
+        provisional: judgement.provisional,
+        phrases,
+        basis: basis(session, &usable),
+        rows,
+        would_change: would_change(session, &judgement),
+        loads: loads::rows(session, &loads),
+        sags: sags(session),
+        at_volts: at_volts(session, &usable),
+        to_know,
+        tell: told,
+        disclosure: session.amplifier.provenance.disclosure().into(),
+        gates: spoken(&session.gates),
+        ungated: session.standing_runs().filter(|run| run.ungated).count(),
+        checks: judgement.checks,
+    }
+}
+
+/// The line under the paragraph: at which voltage it is rated, where the bench ended, what was done about it, ±.
+fn basis(session: &Session, usable: &[Usable]) -> String {
+    let certified: Vec<&Usable> = usable.iter().filter(|u| u.run.mode == Mode::Certified && !u.run.cut_short()).collect();
+    let volts: Vec<f64> = certified.iter().filter_map(|u| u.total.end_v).collect();
+    let mut said = Vec::new();
+    let mut rated: Vec<f64> = session.claims.iter().filter(|c| c.used && c.is_rating()).map(Claim::reference_v).collect();
+    rated.sort_by(f64::total_cmp);
+    rated.dedup();
+    let rated: Vec<String> = rated.iter().map(|v| format::with_unit(&format::as_read(*v), "V")).collect();
+    if !rated.is_empty() {
+        said.push(format!("Rated at {}", format::list(&rated)));
+    }
+    if let (Some(low), Some(high)) = (volts.iter().copied().min_by(f64::total_cmp), volts.iter().copied().max_by(f64::total_cmp)) {
+        let span = if high - low < 0.005 { format::volts(low) } else { format!("{} to {}", format::volts(low), format::volts(high)) };
+        said.push(format!("the supply ended at {span}{}V", format::THIN));
+    }
+    let mut text = if said.is_empty() { String::new() } else { format!("{}.", said.join("; ")) };
+    if !volts.is_empty() {
+        text.push_str(match session.amplifier.supply_type {
+            SupplyType::Unregulated => " Unregulated supply, so readings are also brought to the claim’s voltage.",
+            SupplyType::Regulated => " Regulated supply: readings stand as they are within a volt.",
+            SupplyType::Unknown => " Regulated or not is not known: the truth lies between as read and brought to the claim’s voltage.",
+        });
+    }
+    let widest = certified.iter().map(|u| 2.0 * u.total.relative_u()).fold(0.0, f64::max);
+    if widest > 0.0 {
+        text.push_str(&format!(" Watts ±\u{a0}{}\u{202f}% at most, k\u{a0}=\u{a0}2.", format::percent(widest)));
+    }
+    text
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::kernel::wiring::Wiring;
+    use crate::record::session::examples::{claim, mono_1100};
+
+    #[test]
+    fn the_drawing_of_the_example() {
+        let view = view(&mono_1100());
+        let said: String = view.phrases.iter().map(|phrase| phrase.text.as_str()).collect();
+        assert_eq!(said, "It does what the box says. All three claims hold on clean power once the bench’s sag is allowed for.");
+        assert_eq!((view.overall_word.as_str(), view.tested.as_str()), ("Pukka", "3 of 3 claims tested"));
+        let outcomes: Vec<_> = view.rows.iter().map(|row| row.outcome_words.as_str()).collect();
+        assert_eq!(outcomes, ["Holds, within ±", "Holds", "Holds"]);
+        assert_eq!(view.rows[0].as_read.as_ref().unwrap().text, "99.3");
+        assert_eq!(view.rows[2].at_reference[0].text, "1\u{202f}136");
+        let efficiency: Vec<_> = view.loads.iter().map(|row| row.efficiency.as_ref().unwrap().text.as_str()).collect();
+        assert_eq!(efficiency, ["75.4", "70.7", "61.4"]);
+        let told: Vec<_> = view.tell.iter().map(|tell| tell.says.replace('\u{202f}', " ")).collect();
+        assert_eq!(
+            told,
+            [
+                "£0.13 a watt of clean power at 1 Ω: 7.68 W for £1.",
+                "At 1 Ω it turns 61.4 % of what it draws into output and sheds 671 W as heat.",
+                "+0.78 dB of burst headroom at 1 Ω: what it makes clean is what you get.",
+                "At 1 Ω it drew 118.7 % of what its fuses are rated for: it cannot hold that power for long."
+            ]
+        );
+        assert_eq!(
+            view.to_know.replace('\u{202f}', " "),
+            "At 1 Ω it turns 61.4 % of what it draws into output and sheds 671 W as heat. At 1 Ω it drew 118.7 % of what its fuses are rated for: it cannot hold that power for long."
+        );
+        assert_eq!(
+            view.basis.replace(['\u{202f}', '\u{a0}'], " "),
+            "Rated at 14.4 V; the supply ended at 13.96 to 14.38 V. Unregulated supply, so readings are also brought to the claim’s voltage. Watts ± 1.2 % at most, k = 2."
+        );
+    }
+
+    #[test]
+    fn bars_never_run_off_and_the_mark_moves_instead() {
+        let mut session = mono_1100();
+        session.claims[0] = claim("c1", Wiring::Mono, 4.0, 100.0);
+        let row = &view(&session).rows[0];
+        assert!(row.bars.iter().all(|bar| bar.fraction <= 0.861));
+        assert!(row.claim_fraction.unwrap() < 0.2);
+    }
+
+    #[test]
+    fn an_empty_session_has_a_verdict_too() {
+        let mut session = mono_1100();
+        session.claims.clear();
+        session.runs.clear();
+        let view = view(&session);
+        assert_eq!(view.overall, Overall::Open);
+        assert_eq!(view.phrases[0].text, "Nothing to judge yet: no claim is in use.");
+        assert!(view.rows.is_empty() && view.tell.is_empty() && view.loads.is_empty());
+    }
+}
