@@ -109,6 +109,9 @@ pub enum StoreError {
     /// A write failed in a way that is a fault of this program.
     #[error("The write failed inside the program; nothing was saved.")]
     Broken,
+    /// A read failed in a way that is a fault of this program.
+    #[error("The records could not be read: a fault inside the program. Nothing was changed.")]
+    ReadBroken,
     /// SQLite said no.
     #[error("The database said: {0}")]
     Sqlite(rusqlite::Error),

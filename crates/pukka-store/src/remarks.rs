@@ -57,6 +57,20 @@ pub struct Row {
 /// [`StoreError::NotFound`] when the session has no such run.
 pub fn add(tx: &Transaction, author: &Author, session_id: &str, run_id: &str, remark: &Remark) -> Result<(), StoreError> {
     let amplifier_id = sessions::amplifier_of(tx, session_id)?;
+    put(tx, author, &amplifier_id, session_id, run_id, remark)?;
+    sessions::touch(tx, author, session_id)?;
+    summaries::refresh(tx, &amplifier_id)
+}
+
+/// Puts a remark on a run; the summary is made by whoever is done with all of them.
+pub(crate) fn put(
+    tx: &Transaction,
+    author: &Author,
+    amplifier_id: &str,
+    session_id: &str,
+    run_id: &str,
+    remark: &Remark,
+) -> Result<(), StoreError> {
     let here: Option<i64> = tx
         .prepare_cached("SELECT 1 FROM run WHERE id = ? AND session_id = ?")?
         .query_row([run_id, session_id], |row| row.get(0))
@@ -67,9 +81,7 @@ pub fn add(tx: &Transaction, author: &Author, session_id: &str, run_id: &str, re
         Kind::Strike => format!("struck {}", remark.what),
         Kind::Accept => format!("accepted {}", remark.what),
     };
-    acts::record(tx, author, &Change::of(Entity::Remark, run_id, &amplifier_id, 1, says), None, Some(&json!(remark)))?;
-    sessions::touch(tx, author, session_id)?;
-    summaries::refresh(tx, &amplifier_id)
+    acts::record(tx, author, &Change::of(Entity::Remark, run_id, amplifier_id, 1, says), None, Some(&json!(remark)))
 }
 
 pub(crate) fn set(tx: &Transaction, author: &Author, run_id: &str, remark: &Remark, stands: bool) -> Result<(), StoreError> {

@@ -114,6 +114,13 @@ pub fn log_steps(tx: &Transaction, author: &Author, session_id: &str, run: &Run,
 /// [`StoreError::NotFound`] when the session has no such run.
 pub fn correct(tx: &Transaction, author: &Author, session_id: &str, run: &Run, entry: &str) -> Result<(), StoreError> {
     let amplifier_id = sessions::amplifier_of(tx, session_id)?;
+    replace(tx, author, &amplifier_id, session_id, run, entry)?;
+    sessions::touch(tx, author, session_id)?;
+    summaries::refresh(tx, &amplifier_id)
+}
+
+/// Logs a run in the place of another; the summary is made by whoever is done with all of them.
+fn replace(tx: &Transaction, author: &Author, amplifier_id: &str, session_id: &str, run: &Run, entry: &str) -> Result<(), StoreError> {
     let old = run.supersedes.clone().unwrap_or_default();
     let past: Option<String> = tx
         .prepare_cached("SELECT past_gates FROM run WHERE id = ? AND session_id = ?")?
@@ -123,9 +130,7 @@ pub fn correct(tx: &Transaction, author: &Author, session_id: &str, run: &Run, e
     let past: Vec<GateCode> = serde_json::from_str(&past).map_err(|why| StoreError::Unreadable { what: TABLE.what, why })?;
     insert(tx, session_id, run, Origin::Entry(entry), &past)?;
     let says = format!("corrected {}", run.place_words());
-    acts::record(tx, author, &Change::of(Entity::Run, &run.id, &amplifier_id, 1, says), None, Some(&json!({ "entry": entry })))?;
-    sessions::touch(tx, author, session_id)?;
-    summaries::refresh(tx, &amplifier_id)
+    acts::record(tx, author, &Change::of(Entity::Run, &run.id, amplifier_id, 1, says), None, Some(&json!({ "entry": entry })))
 }
 
 /// A run made of rows of level steps.
@@ -139,7 +144,7 @@ pub fn of_steps(run: &Run, rows: Vec<steps::StepRow>) -> Run {
 /// # Errors
 /// [`StoreError::NotFound`] when there is no such session.
 pub fn strike_meter(tx: &Transaction, author: &Author, session_id: &str, meter: &str, reason: &str) -> Result<usize, StoreError> {
-    let session = sessions::load(tx, session_id)?.session;
+    let sessions::SessionRow { session, amplifier_id, .. } = sessions::load(tx, session_id)?;
     let author = author.at_once();
     let strikings = strike(&session, meter);
     let touched = strikings.len();
@@ -147,14 +152,16 @@ pub fn strike_meter(tx: &Transaction, author: &Author, session_id: &str, meter: 
         match striking {
             Striking::Strike { run, what } => {
                 let remark = Remark { kind: remarks::Kind::Strike, what: what.into(), reason: reason.into() };
-                remarks::add(tx, &author, session_id, &run, &remark)?;
+                remarks::put(tx, &author, &amplifier_id, session_id, &run, &remark)?;
             }
             Striking::Swap(run) => {
                 let swapped = Run { id: crate::new_id(), supersedes: Some(run.id.clone()), reason: Some(reason.into()), ..*run };
-                correct(tx, &author, session_id, &swapped, &pukka_core::plan::ladder::line_of(&swapped))?;
+                replace(tx, &author, &amplifier_id, session_id, &swapped, &pukka_core::plan::ladder::line_of(&swapped))?;
             }
         }
     }
+    sessions::touch(tx, &author, session_id)?;
+    summaries::refresh(tx, &amplifier_id)?;
     Ok(touched)
 }
 

@@ -133,10 +133,14 @@ impl Store {
     /// What `work` says.
     pub fn read<T>(&self, work: impl FnOnce(&Connection) -> Result<T, StoreError>) -> Result<T, StoreError> {
         let connection = self.take_reader();
-        let result = connection.unchecked_transaction().map_err(StoreError::from).and_then(|tx| work(&tx));
+        // Work that panics gives the reader back all the same: three such faults would stop every page.
+        let done = catch_unwind(AssertUnwindSafe(|| {
+            let tx = connection.unchecked_transaction()?;
+            work(&tx)
+        }));
         self.readers.lock().unwrap_or_else(std::sync::PoisonError::into_inner).push(connection);
         self.reader_back.notify_one();
-        result
+        done.unwrap_or(Err(StoreError::ReadBroken))
     }
 
     fn take_reader(&self) -> Connection {

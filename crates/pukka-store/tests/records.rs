@@ -64,6 +64,16 @@ fn without_ids(mut session: Session) -> Session {
 }
 
 #[test]
+fn a_read_that_panics_gives_its_reader_back() {
+    let bench = bench();
+    for _ in 0..10 {
+        let broken = bench.store.read(|_| -> Result<(), StoreError> { panic!("a fault of the program") });
+        assert!(matches!(broken, Err(StoreError::ReadBroken)));
+    }
+    assert!(bench.store.read(|tx| amplifiers::shelf(tx)).is_ok());
+}
+
+#[test]
 fn a_session_comes_back_as_it_went_in() {
     let bench = bench();
     let mut file = mono_1100();

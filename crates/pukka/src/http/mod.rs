@@ -26,11 +26,12 @@ mod writing;
 
 use std::sync::Arc;
 
+use axum::body::Bytes;
 use axum::extract::DefaultBodyLimit;
 use axum::http::{HeaderValue, header};
-use axum::response::IntoResponse;
+use axum::response::{IntoResponse, Response};
 use axum::routing::get;
-use axum::{Json, Router, middleware};
+use axum::{Router, middleware};
 use pukka_sim::serve::Running;
 use pukka_store::{Store, StoreError};
 use tower_http::compression::CompressionLayer;
@@ -168,13 +169,19 @@ pub fn openapi() -> utoipa::openapi::OpenApi {
     described().into_openapi()
 }
 
+fn described_as(description: &Bytes) -> Response {
+    ([(header::CONTENT_TYPE, "application/json")], description.clone()).into_response()
+}
+
 /// The application.
 pub fn app(state: State) -> Router {
     let (router, description) = described().split_for_parts();
+    // Made once: every connection has its own copy of the routes, and what they hold.
+    let description = Bytes::from(description.to_json().unwrap_or_default());
     let names = if state.reach.trust_network { guard::Names::OfTheNetwork } else { guard::Names::None };
     let header = |name, value: &'static str| SetResponseHeaderLayer::overriding(name, HeaderValue::from_static(value));
     router
-        .route("/api/openapi.json", get(move || std::future::ready(Json(description.clone()).into_response())))
+        .route("/api/openapi.json", get(move || std::future::ready(described_as(&description))))
         .fallback(assets::file)
         .method_not_allowed_fallback(|| std::future::ready(ApiError::wrong_method()))
         .layer(DefaultBodyLimit::max(MOST_BYTES))
