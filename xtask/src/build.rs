@@ -1,5 +1,6 @@
 //! Builds, and the commands they are made of.
 
+use std::cell::Cell;
 use std::path::{Path, PathBuf};
 use std::process::Command;
 
@@ -41,23 +42,53 @@ pub fn front_end() -> anyhow::Result<()> {
     run(&root().join("web"), "npm", &["run", "--silent", "build"])
 }
 
-/// Builds the front end and the release program.
+/// Builds the front end and the fast program.
 pub fn release() -> anyhow::Result<()> {
     front_end()?;
     cargo(&["build", "--release", "--package", "pukka"])
 }
 
-/// Builds everything and serves the demo.
+/// Builds everything and serves the demo: the program by a profile that is quick to compile.
 pub fn demo(fresh: bool) -> anyhow::Result<()> {
-    release()?;
+    let steps = Steps::of(3);
+    steps.next("the front end");
+    front_end()?;
+    steps.next("the program (minutes on a fresh machine, seconds after that)");
+    cargo(&["build", "--profile", "demo", "--package", "pukka"])?;
+    steps.next("the demo");
     let data = root().join("target/pukka-demo");
     let data = data.to_string_lossy();
     let mut args = vec!["demo", "--data", &data];
     if fresh {
         args.push("--fresh");
     }
-    let program = root().join("target/release/pukka");
+    let program = root().join("target/demo/pukka");
     let status = Command::new(program).args(args).status()?;
     anyhow::ensure!(status.success() || status.code().is_none(), "pukka ended with {status}");
     Ok(())
+}
+
+/// Runs what makes pictures and measures, built beside the program.
+pub fn tools(args: &[&str]) -> anyhow::Result<()> {
+    let program = root().join("target/debug/pukka-tools");
+    run(&root(), &program.to_string_lossy(), args)
+}
+
+/// Says which step of how many is under way.
+pub struct Steps {
+    of: usize,
+    at: Cell<usize>,
+}
+
+impl Steps {
+    /// So many steps.
+    pub const fn of(of: usize) -> Self {
+        Self { of, at: Cell::new(0) }
+    }
+
+    /// The next one.
+    pub fn next(&self, words: &str) {
+        self.at.set(self.at.get() + 1);
+        println!("Step {} of {}: {words}.", self.at.get(), self.of);
+    }
 }

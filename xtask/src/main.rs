@@ -1,13 +1,11 @@
-//! `cargo xtask demo | build | test | types | shots | bench`: everything a fresh machine needs, in one place.
+//! `cargo xtask demo | build | test | types | shots | bench`: everything a fresh machine needs, in one place. It depends on little,
+//! so that it is there in seconds; what needs the program itself is in crates/pukka-tools.
 
-mod bench;
-mod bench_live;
-mod bench_shelf;
 mod build;
 mod chromium;
-mod shots;
 mod types;
 
+use build::Steps;
 use clap::{Parser, Subcommand};
 
 #[derive(Debug, Parser)]
@@ -24,7 +22,7 @@ enum What {
         #[arg(long)]
         fresh: bool,
     },
-    /// Build the front end and the release program.
+    /// Build the front end and the fast program.
     Build,
     /// Set up the browser if it is missing, build everything, run every test.
     Test {
@@ -52,17 +50,36 @@ fn main() -> anyhow::Result<()> {
         What::Demo { fresh } => build::demo(fresh),
         What::Build => build::release(),
         What::Test { rest } => {
+            let steps = Steps::of(3);
+            steps.next("the browser of the tests");
             chromium::ensure()?;
+            steps.next("the front end");
             build::front_end()?;
+            steps.next("every test");
             build::cargo(&[&["test", "--workspace"], rest.iter().map(String::as_str).collect::<Vec<_>>().as_slice()].concat())
         }
         What::Types { check } => types::types(check),
         What::Shots { only } => {
+            let steps = Steps::of(4);
+            steps.next("the browser");
             chromium::ensure()?;
+            steps.next("the front end");
             build::front_end()?;
+            steps.next("the program");
             build::cargo(&["build", "--workspace"])?;
-            shots::shots(only.as_deref())
+            steps.next("the pictures");
+            build::tools(&["shots"].into_iter().chain(only.as_deref()).collect::<Vec<_>>())
         }
-        What::Bench => bench::bench(),
+        What::Bench => {
+            let steps = Steps::of(4);
+            steps.next("the browser");
+            chromium::ensure()?;
+            steps.next("the fast program");
+            build::release()?;
+            steps.next("what measures it");
+            build::cargo(&["build", "--workspace"])?;
+            steps.next("the figures");
+            build::tools(&["bench"])
+        }
     }
 }

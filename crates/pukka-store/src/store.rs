@@ -2,7 +2,8 @@
 
 use std::panic::{AssertUnwindSafe, catch_unwind};
 use std::path::{Path, PathBuf};
-use std::sync::{Condvar, Mutex, mpsc};
+use std::sync::atomic::{AtomicU64, Ordering};
+use std::sync::{Arc, Condvar, Mutex, mpsc};
 use std::thread::JoinHandle;
 use std::time::Duration;
 
@@ -57,6 +58,7 @@ pub struct Store {
     thread: Option<JoinHandle<()>>,
     readers: Mutex<Vec<Connection>>,
     reader_back: Condvar,
+    writes: Arc<AtomicU64>,
     path: PathBuf,
     files: Files,
     _lock: FolderLock,
@@ -98,6 +100,7 @@ impl Store {
             thread: Some(thread),
             readers: Mutex::new(readers),
             reader_back: Condvar::new(),
+            writes: Arc::default(),
             files: Files::in_folder(folder),
             path,
             _lock: lock,
@@ -113,11 +116,14 @@ impl Store {
         work: impl FnOnce(&Transaction) -> Result<T, StoreError> + Send + 'static,
     ) -> Result<T, StoreError> {
         let (answer, reply) = mpsc::sync_channel(1);
+        let writes = Arc::clone(&self.writes);
         let job: Job = Box::new(move |connection| {
             let done = catch_unwind(AssertUnwindSafe(|| {
                 let tx = connection.transaction_with_behavior(TransactionBehavior::Immediate)?;
                 let value = work(&tx)?;
                 tx.commit()?;
+                // Counted before it is answered: whoever has the answer finds the records changed.
+                writes.fetch_add(1, Ordering::SeqCst);
                 Ok(value)
             }));
             // The other side may be gone; the commit stands all the same.
@@ -151,6 +157,12 @@ impl Store {
             }
             free = self.reader_back.wait(free).unwrap_or_else(std::sync::PoisonError::into_inner);
         }
+    }
+
+    /// How many writes there were since the records were opened: what was read at one count is still so at the same count.
+    #[must_use]
+    pub fn writes(&self) -> u64 {
+        self.writes.load(Ordering::SeqCst)
     }
 
     /// Settings of the writer's own connection, as they are now.

@@ -15,6 +15,7 @@ pub mod instruments;
 pub mod live;
 pub mod photo;
 pub mod serve;
+pub mod sessions;
 pub mod sheet;
 pub mod stand_in;
 

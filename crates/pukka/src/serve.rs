@@ -77,7 +77,16 @@ pub async fn prepare(settings: Settings) -> anyhow::Result<Ready> {
     let store = Arc::new(store);
     let stand_in = if demo { Some(stand_in::link(&store, clock, speed).await?) } else { None };
     let driving = Driving::start(&store, clock);
-    let app = http::app(http::State { store, clock, driving: driving.clone(), stand_in, importing: http::Importing::default(), reach });
+    let app = http::app(http::State {
+        store,
+        clock,
+        driving: driving.clone(),
+        stand_in,
+        importing: http::Importing::default(),
+        reach,
+        sessions: crate::sessions::Sessions::default(),
+        computing: http::Computing::default(),
+    });
     Ok(Ready { app, driving })
 }
 

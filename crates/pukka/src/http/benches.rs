@@ -157,7 +157,7 @@ pub async fn delete(Ask(state): Ask<State>, Path(id): Path<String>, writing: Wri
 pub async fn loads(Ask(state): Ask<State>, Path(id): Path<String>, body: Body<LoadWanted>) -> Result<Json<LoadsFound>, ApiError> {
     let row = super::bench::session(&state, &id).await?;
     let LoadWanted { wiring, load_ohm, loads } = body.value;
-    searched(loads.unwrap_or(row.session.bench.loads), wiring, load_ohm).await.map(Json)
+    searched(loads.unwrap_or(row.session.bench.loads.clone()), wiring, load_ohm).await.map(Json)
 }
 
 /// The same, of a bench that may not be saved yet.

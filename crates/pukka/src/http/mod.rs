@@ -34,6 +34,7 @@ use axum::routing::get;
 use axum::{Router, middleware};
 use pukka_sim::serve::Running;
 use pukka_store::{Store, StoreError};
+use tokio::sync::Semaphore;
 use tower_http::compression::CompressionLayer;
 use tower_http::set_header::SetResponseHeaderLayer;
 use utoipa::OpenApi as _;
@@ -46,6 +47,7 @@ pub use importing::Importing;
 use crate::assets;
 use crate::clock::Clock;
 use crate::live::Driving;
+use crate::sessions::Sessions;
 
 /// What every handler may use.
 #[derive(Clone)]
@@ -62,6 +64,21 @@ pub struct State {
     pub importing: Importing,
     /// How far it is let in.
     pub reach: Reach,
+    /// Sessions as they were loaded last.
+    pub sessions: Sessions,
+    /// What is computed takes one of these.
+    pub computing: Computing,
+}
+
+/// Leave to compute: so many at once that a live run and its stop always find a core.
+#[derive(Debug, Clone)]
+pub struct Computing(Arc<Semaphore>);
+
+impl Default for Computing {
+    fn default() -> Self {
+        let cores = std::thread::available_parallelism().map_or(1, std::num::NonZero::get);
+        Self(Arc::new(Semaphore::new(cores.saturating_sub(1).max(1))))
+    }
 }
 
 /// How far the program is let in.
@@ -78,6 +95,12 @@ impl State {
     async fn records<T: Send + 'static>(&self, work: impl FnOnce(&Store) -> Result<T, StoreError> + Send + 'static) -> Result<T, ApiError> {
         let store = Arc::clone(&self.store);
         Ok(tokio::task::spawn_blocking(move || work(&store)).await.map_err(|_| StoreError::Broken)??)
+    }
+
+    /// Computes off the async threads, which are for whoever stops a run. All that takes longer than reading a row goes through here.
+    async fn compute<T: Send + 'static>(&self, work: impl FnOnce() -> T + Send + 'static) -> Result<T, ApiError> {
+        let _leave = self.computing.0.acquire().await.map_err(|_| StoreError::Broken)?;
+        Ok(tokio::task::spawn_blocking(work).await.map_err(|_| StoreError::Broken)?)
     }
 }
 

@@ -1,37 +1,37 @@
 //! The result sheet of a session: as data, as one HTML page that needs nothing else, and as CSV.
 
+use std::sync::Arc;
+
 use axum::Json;
 use axum::extract::{Path, State as Ask};
 use axum::http::header;
 use axum::response::{IntoResponse, Response};
-use pukka_core::record::session::Session;
 use pukka_core::report::sheet::{Sheet, sheet};
 use pukka_store::settled;
 
 use super::error::ProblemBody;
 use super::{ApiError, State};
+use crate::sessions::Loaded;
 use crate::sheet::{Heading, csv, page};
 
 /// The page may stand in a frame of the program's own, and nothing in it may run or be fetched.
 const POLICY: &str = "default-src 'none'; style-src 'unsafe-inline'; font-src data:; img-src data:; base-uri 'none'; form-action 'none'; frame-ancestors 'self'";
 
 /// The session, and when its verdict was settled, if it stands as it was.
-async fn session(state: &State, id: String) -> Result<(Session, Option<String>), ApiError> {
-    let work = move |store: &pukka_store::Store| {
-        store.read(|tx| {
-            let session = pukka_store::sessions::load(tx, &id)?.session;
-            let settled = settled::newest(tx, &id)?.filter(|kept| kept.settled.changes(&session).is_empty());
-            Ok((session, settled.map(|kept| kept.at)))
-        })
-    };
-    state.records(work).await
+async fn session(state: &State, id: String) -> Result<(Arc<Loaded>, Option<String>), ApiError> {
+    let row = super::bench::session(state, &id).await?;
+    let settled = state.records(move |store| store.read(|tx| settled::newest(tx, &id))).await?;
+    let of = Arc::clone(&row);
+    let stands = move || settled.filter(|kept| kept.settled.changes(&of.session).is_empty()).map(|kept| kept.at);
+    Ok((row, state.compute(stands).await?))
 }
 
 /// The result sheet of a session, as data: every figure with its working, every note.
 #[utoipa::path(get, operation_id = "getSheet", path = "/sessions/{id}/sheet", params(("id" = String, Path)),
     responses((status = 200, body = Sheet), (status = 404, body = ProblemBody, content_type = "application/problem+json")))]
 pub async fn get(Ask(state): Ask<State>, Path(id): Path<String>) -> Result<Json<Sheet>, ApiError> {
-    Ok(Json(sheet(&session(&state, id).await?.0)))
+    let (row, _) = session(&state, id).await?;
+    Ok(Json(state.compute(move || sheet(&row.session)).await?))
 }
 
 /// The result sheet as one HTML page: no script, nothing fetched, its faces in it.
@@ -39,19 +39,21 @@ pub async fn get(Ask(state): Ask<State>, Path(id): Path<String>) -> Result<Json<
     responses((status = 200, body = String, content_type = "text/html"), (status = 404, body = ProblemBody, content_type = "application/problem+json")))]
 pub async fn html(Ask(state): Ask<State>, Path(id): Path<String>) -> Result<Response, ApiError> {
     let now = state.clock.now();
-    let (session, settled_at) = session(&state, id).await?;
+    let (row, settled_at) = session(&state, id).await?;
     let heading =
         Heading { made_on: now.strftime("%Y-%m-%d").to_string(), settled_on: settled_at.and_then(|at| at.get(..10).map(str::to_owned)) };
     let headers = [(header::CONTENT_TYPE, "text/html; charset=utf-8"), (header::CONTENT_SECURITY_POLICY, POLICY)];
-    Ok((headers, page(&sheet(&session), &heading)).into_response())
+    let made = state.compute(move || page(&sheet(&row.session), &heading)).await?;
+    Ok((headers, made).into_response())
 }
 
 /// The runs of a session as CSV. Ref: RFC 4180.
 #[utoipa::path(get, operation_id = "getSheetCsv", path = "/sessions/{id}/sheet.csv", params(("id" = String, Path)),
     responses((status = 200, body = String, content_type = "text/csv"), (status = 404, body = ProblemBody, content_type = "application/problem+json")))]
 pub async fn csv_file(Ask(state): Ask<State>, Path(id): Path<String>) -> Result<Response, ApiError> {
-    let (session, _) = session(&state, id).await?;
-    let text = csv(&session).map_err(|_| pukka_store::StoreError::Broken)?;
+    let (row, _) = session(&state, id).await?;
+    let session = &row.session;
+    let text = csv(session).map_err(|_| pukka_store::StoreError::Broken)?;
     let headers = [
         (header::CONTENT_TYPE, "text/csv; charset=utf-8".to_owned()),
         (header::CONTENT_DISPOSITION, format!("attachment; filename=\"{}.csv\"", crate::slug(&session.amplifier.name()))),

@@ -3,12 +3,11 @@
 use axum::Json;
 use axum::extract::{Path, State as Ask};
 use axum::http::StatusCode;
-use pukka_core::assess::checks::check_session;
 use pukka_core::assess::wrong::{Suspicion, suspicion};
 use pukka_core::record::session::Session;
-use pukka_core::report::view::{VerdictView, view};
+use pukka_core::report::view::VerdictView;
+use pukka_store::idempotency;
 use pukka_store::settled::{self, SettledRow};
-use pukka_store::{idempotency, sessions};
 use serde::{Deserialize, Serialize};
 
 use super::bench;
@@ -16,6 +15,7 @@ use super::error::ProblemBody;
 use super::writing::Writing;
 use super::{ApiError, State};
 use crate::draw::{self, PlacedChart};
+use crate::sessions::Loaded;
 
 /// The verdict with its charts, drawn.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
@@ -62,20 +62,18 @@ impl SettledView {
 #[utoipa::path(get, operation_id = "getVerdict", path = "/sessions/{id}/verdict", params(("id" = String, Path)),
     responses((status = 200, body = DrawnVerdict), (status = 404, body = ProblemBody, content_type = "application/problem+json")))]
 pub async fn get(Ask(state): Ask<State>, Path(id): Path<String>) -> Result<Json<DrawnVerdict>, ApiError> {
-    let work = move |store: &pukka_store::Store| {
-        let (session, settled) = store.read(|tx| Ok((sessions::load(tx, &id)?.session, settled::newest(tx, &id)?)))?;
-        Ok(drawn(&session, settled))
-    };
-    Ok(Json(state.records(work).await?))
+    let row = bench::session(&state, &id).await?;
+    let settled = state.records(move |store| store.read(|tx| settled::newest(tx, &id))).await?;
+    Ok(Json(state.compute(move || drawn(&row, settled)).await?))
 }
 
-fn drawn(session: &Session, settled: Option<SettledRow>) -> DrawnVerdict {
-    let view = view(session);
+fn drawn(row: &Loaded, settled: Option<SettledRow>) -> DrawnVerdict {
+    let view = row.verdict().clone();
     DrawnVerdict {
         bars: view.rows.iter().map(|row| draw::bars::bars(row, draw::bars::SCREEN)).collect(),
         efficiency: draw::efficiency::efficiency(&view.loads),
         sags: draw::sags::sags(&view.sags),
-        settled: settled.map(|row| SettledView::of(row, session)),
+        settled: settled.map(|kept| SettledView::of(kept, &row.session)),
         view,
     }
 }
@@ -102,7 +100,7 @@ pub struct Suspected {
 #[utoipa::path(get, operation_id = "getSuspicion", path = "/sessions/{id}/suspicion", params(("id" = String, Path)),
     responses((status = 200, body = Suspected), (status = 404, body = ProblemBody, content_type = "application/problem+json")))]
 pub async fn suspect(Ask(state): Ask<State>, Path(id): Path<String>) -> Result<Json<Suspected>, ApiError> {
-    let session = bench::session(&state, &id).await?.session;
-    let looked = tokio::task::spawn_blocking(move || suspicion(&session, &check_session(&session))).await;
-    Ok(Json(Suspected { suspicion: looked.map_err(|_| pukka_store::StoreError::Broken)? }))
+    let row = bench::session(&state, &id).await?;
+    let suspicion = state.compute(move || suspicion(&row.session, row.checks())).await?;
+    Ok(Json(Suspected { suspicion }))
 }

@@ -5,20 +5,21 @@ use std::collections::BTreeMap;
 use axum::Json;
 use axum::extract::{Path, State as Ask};
 use pukka_core::evidence::halt::{Halt, halt};
-use pukka_core::evidence::rungs::rungs;
+use pukka_core::evidence::rungs::{Rung, rungs};
 use pukka_core::kernel::working::Figure;
 use pukka_core::plan::cautions::{self as core_cautions, Caution};
-use pukka_core::plan::ladder::{Ladder, LadderRung, Place, ladder};
+use pukka_core::plan::ladder::{Ladder, LadderRung, Place, ladder_checked};
 use pukka_core::record::session::gain::target_volts;
 use pukka_core::record::session::{Gain, LevelStep};
 use pukka_store::steps::{self, StepRow};
-use pukka_store::{arming, benches, sessions};
+use pukka_store::{arming, benches};
 use serde::{Deserialize, Serialize};
 
 use super::super::error::ProblemBody;
 use super::super::{ApiError, State};
 use super::gates::ArmedRun;
 use super::session::SessionSettings;
+use crate::sessions::Loaded;
 
 /// The ladder, with what the bench has to know beside it.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
@@ -70,48 +71,57 @@ pub struct StepLine {
 #[utoipa::path(get, operation_id = "getLadder", path = "/sessions/{id}/ladder", params(("id" = String, Path)),
     responses((status = 200, body = LadderView), (status = 404, body = ProblemBody, content_type = "application/problem+json")))]
 pub async fn get(Ask(state): Ask<State>, Path(id): Path<String>) -> Result<Json<LadderView>, ApiError> {
-    let (row, armed, bench_name, steps) = state
-        .records(move |store| {
-            store.read(|tx| {
-                let row = sessions::load(tx, &id)?;
-                let armed = arming::armed(tx, &id)?;
-                let bench = row.bench_profile_id.as_ref().and_then(|bench| benches::get(tx, bench).ok());
-                let steps = steps::of_session(tx, &id)?;
-                Ok((row, armed, bench.map(|bench| bench.profile.name), steps))
-            })
+    let row = super::session(&state, &id).await?;
+    let bench = row.bench_profile_id.clone();
+    let beside = move |store: &pukka_store::Store| {
+        store.read(|tx| {
+            let bench = bench.and_then(|bench| benches::get(tx, &bench).ok());
+            Ok((arming::armed(tx, &id)?, bench.map(|bench| bench.profile.name), steps::of_session(tx, &id)?))
         })
-        .await?;
-    let this_year = u16::try_from(jiff::tz::Offset::UTC.to_datetime(state.clock.now()).year()).ok();
-    let cautions = core_cautions::cautions(&row.session, this_year);
-    let planned = || row.session.plan.rungs.iter().zip(&row.rung_revisions);
-    let revision = |rung: &pukka_core::evidence::rungs::Rung| {
-        planned().find(|(set, _)| rung.id.is_planned(set, &row.session)).map_or(0, |(_, revision)| *revision)
     };
-    let ladder = ladder(&row.session);
-    Ok(Json(LadderView {
-        revisions: rungs(&row.session).iter().map(|rung| (rung.id.key(), revision(rung))).collect(),
+    let (armed, bench_name, steps) = state.records(beside).await?;
+    let this_year = u16::try_from(jiff::tz::Offset::UTC.to_datetime(state.clock.now()).year()).ok();
+    Ok(Json(state.compute(move || shown(&row, armed, bench_name, steps, this_year)).await?))
+}
+
+fn shown(
+    row: &Loaded,
+    armed: Option<arming::Armed>,
+    bench_name: Option<String>,
+    steps: Vec<(Place, StepRow)>,
+    this_year: Option<u16>,
+) -> LadderView {
+    let session = &row.session;
+    let cautions = core_cautions::cautions(session, this_year);
+    let revision = |rung: &Rung| {
+        let mut planned = session.plan.rungs.iter().zip(&row.rung_revisions);
+        planned.find(|(set, _)| rung.id.is_planned(set, session)).map_or(0, |(_, revision)| *revision)
+    };
+    let ladder = ladder_checked(session, row.checks());
+    LadderView {
+        revisions: rungs(session).iter().map(|rung| (rung.id.key(), revision(rung))).collect(),
         targets: targets(&ladder),
         cautions_read: row.cautions_read_at.is_some() || cautions.iter().all(|caution| row.ticked.contains(&caution.code)),
         ladder,
         cautions,
         ticked: row.ticked.clone(),
-        gain_words: row.session.gain.as_ref().map_or_else(|| Gain::default().words(), Gain::words),
-        fragile: row.session.amplifier.is_fragile(this_year),
-        bench_open: row.session.runs.is_empty(),
+        gain_words: session.gain.as_ref().map_or_else(|| Gain::default().words(), Gain::words),
+        fragile: session.amplifier.is_fragile(this_year),
+        bench_open: session.runs.is_empty(),
         bench_name,
-        halt: halt(&row.session),
+        halt: halt(session),
         step_rows: step_rows(steps),
-        meters: row.session.bench.meters.iter().map(|meter| meter.id.clone()).collect(),
+        meters: session.bench.meters.iter().map(|meter| meter.id.clone()).collect(),
         armed: armed.map(Into::into),
         revision: row.revision,
         settings: SessionSettings {
-            order: row.session.plan.order,
-            rest_v: row.session.plan.rest_v,
-            idle: row.session.idle,
-            gain: row.session.gain.clone(),
-            bench_id: row.bench_profile_id,
+            order: session.plan.order,
+            rest_v: session.plan.rest_v,
+            idle: session.idle,
+            gain: session.gain.clone(),
+            bench_id: row.bench_profile_id.clone(),
         },
-    }))
+    }
 }
 
 fn step_rows(rows: Vec<(Place, StepRow)>) -> BTreeMap<String, Vec<StepLine>> {

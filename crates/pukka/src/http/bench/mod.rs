@@ -10,17 +10,19 @@ pub mod runs;
 pub mod session;
 pub mod steps;
 
+use std::sync::Arc;
+
 use pukka_core::evidence::rungs::Rung;
 use pukka_core::plan::ladder::find;
 use pukka_core::record::session::Session;
-use pukka_store::sessions::{SessionRow, load};
 
 use super::{ApiError, State};
+use crate::sessions::Loaded;
 
 /// The session with this id.
-pub async fn session(state: &State, id: &str) -> Result<SessionRow, ApiError> {
-    let id = id.to_owned();
-    state.records(move |store| store.read(|tx| load(tx, &id))).await
+pub async fn session(state: &State, id: &str) -> Result<Arc<Loaded>, ApiError> {
+    let (id, sessions) = (id.to_owned(), state.sessions.clone());
+    state.records(move |store| sessions.get(store, &id)).await
 }
 
 /// The rung with this key, or 404.

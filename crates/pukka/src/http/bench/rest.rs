@@ -3,7 +3,7 @@
 use axum::Json;
 use axum::extract::{Path, State as Ask};
 use pukka_core::evidence::rest::{Rest, rest};
-use pukka_store::{rests, sessions};
+use pukka_store::rests;
 
 use super::super::error::ProblemBody;
 use super::super::{ApiError, State};
@@ -12,7 +12,8 @@ use super::super::{ApiError, State};
 #[utoipa::path(get, operation_id = "getRest", path = "/sessions/{id}/rest", params(("id" = String, Path)),
     responses((status = 200, body = Rest), (status = 404, body = ProblemBody, content_type = "application/problem+json")))]
 pub async fn get(Ask(state): Ask<State>, Path(id): Path<String>) -> Result<Json<Rest>, ApiError> {
-    let (row, readings) = state.records(move |store| store.read(|tx| Ok((sessions::load(tx, &id)?, rests::newest(tx, &id)?)))).await?;
+    let row = super::session(&state, &id).await?;
+    let readings = state.records(move |store| store.read(|tx| rests::newest(tx, &id))).await?;
     let readings: Vec<_> = readings.into_iter().chain(state.driving.rested()).collect();
     let last = row.session.standing_runs().max_by_key(|run| run.at);
     Ok(Json(rest(&row.session.policy, last, &readings, state.clock.now())))

@@ -1,5 +1,7 @@
 //! The entry line, before and after Enter.
 
+use std::sync::Arc;
+
 use axum::Json;
 use axum::extract::{Path, State as Ask};
 use axum::http::StatusCode;
@@ -119,13 +121,16 @@ pub(super) fn readable(session: &Session, rung: &Rung, mode: Mode, line: &str) -
     responses((status = 200, body = Preview), (status = 404, body = ProblemBody, content_type = "application/problem+json")))]
 pub async fn preview(Ask(state): Ask<State>, Path(id): Path<String>, body: Body<TypedLine>) -> Result<Json<Preview>, ApiError> {
     let TypedLine { rung, mode, line, seq } = body.value;
-    let row = super::session(&state, &id).await?;
+    let (row, now) = (super::session(&state, &id).await?, state.clock.now());
     let rung = super::rung(&row.session, &rung)?;
-    let Entry { segments, about, readings, not_yet } = understood(&row.session, &rung, mode, &line);
-    let run = run_at(&row.session, &rung, mode, readings, "now".into(), state.clock.now(), None);
-    let figures = figures(&row.session, &run).ok().filter(|_| matches!(about, About::Run | About::Step));
-    let checks = if figures.is_some() && about == About::Run { check_run(&row.session, &run) } else { Vec::new() };
-    Ok(Json(Preview { seq, segments, about, not_yet, figures, checks }))
+    let look = move || {
+        let Entry { segments, about, readings, not_yet } = understood(&row.session, &rung, mode, &line);
+        let run = run_at(&row.session, &rung, mode, readings, "now".into(), now, None);
+        let figures = figures(&row.session, &run).ok().filter(|_| matches!(about, About::Run | About::Step));
+        let checks = if figures.is_some() && about == About::Run { check_run(&row.session, &run) } else { Vec::new() };
+        Preview { seq, segments, about, not_yet, figures, checks }
+    };
+    Ok(Json(state.compute(look).await?))
 }
 
 /// Refuses a run that a stop or a doubt about its readings names, with each of them.
@@ -156,7 +161,8 @@ pub async fn log(
     let rest_v = readings.end_v;
     let run: Run = run_at(&row.session, &rung, mode, readings, new_id(), at, Some(who));
     if unless_doubted && about == About::Run {
-        not_doubted(&row.session, &run)?;
+        let (row, run) = (Arc::clone(&row), run.clone());
+        state.compute(move || not_doubted(&row.session, &run)).await??;
     }
     let work = move |tx: &pukka_store::Transaction, author: &Author| match (about, step, idle, rest_v) {
         (About::Step, Some(step), ..) => {
@@ -194,12 +200,16 @@ pub(super) async fn once<T: Serialize + serde::de::DeserializeOwned + Send + 'st
     responses((status = 200, body = RunView), (status = 404, body = ProblemBody, content_type = "application/problem+json")))]
 pub async fn get(Ask(state): Ask<State>, Path((id, run)): Path<(String, String)>) -> Result<Json<RunView>, ApiError> {
     let row = super::session(&state, &id).await?;
-    let run = row.session.run(&run).ok_or_else(|| ApiError::not_found("run", &run))?;
-    let (shown, trouble) = match figures(&row.session, run) {
-        Ok(shown) => (Some(shown), None),
-        Err(why) => (None, Some(why.to_string())),
+    let look = move || {
+        let found = row.session.run(&run).ok_or_else(|| ApiError::not_found("run", &run))?;
+        let (shown, trouble) = match figures(&row.session, found) {
+            Ok(shown) => (Some(shown), None),
+            Err(why) => (None, Some(why.to_string())),
+        };
+        let checks = row.checks().iter().filter(|check| check.runs.contains(&run)).cloned().collect();
+        Ok(RunView { line: line_of(found), figures: shown, trouble, checks })
     };
-    Ok(Json(RunView { line: line_of(run), figures: shown, trouble, checks: check_run(&row.session, run) }))
+    state.compute(look).await?.map(Json)
 }
 
 /// Takes a run back; its readings stay, and undo puts it back.

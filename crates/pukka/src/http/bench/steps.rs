@@ -1,5 +1,7 @@
 //! Level steps: the rows typed for a place become one run.
 
+use std::sync::Arc;
+
 use axum::Json;
 use axum::extract::{Path, State as Ask};
 use axum::http::StatusCode;
@@ -48,7 +50,8 @@ pub async fn finish(
     if unless_doubted {
         let (id, place) = (id.clone(), Place { rung: key, mode });
         let rows = state.records(move |store| store.read(|tx| steps::list(tx, &id, &place))).await?;
-        not_doubted(&row.session, &runs::of_steps(&run, rows))?;
+        let (row, stepped) = (Arc::clone(&row), runs::of_steps(&run, rows));
+        state.compute(move || not_doubted(&row.session, &stepped)).await??;
     }
     let work = move |tx: &pukka_store::Transaction, author: &pukka_store::Author| {
         let runs::Logged { id, ungated, next } = runs::log_steps(tx, author, &id, &run, happened)?;

@@ -6,7 +6,7 @@ use std::time::Instant;
 use anyhow::Context;
 use serde_json::{Value, json};
 
-use crate::bench::{Running, report, timed};
+use crate::measure::{Running, report, timed};
 
 const AMPLIFIERS: usize = 2_000;
 
@@ -64,7 +64,6 @@ const TYPE: &str = "const [words, done] = arguments; const field = document.quer
     requestAnimationFrame(() => setTimeout(() => done([performance.now() - start, document.querySelectorAll('main li').length])))";
 
 fn search(url: &str) -> anyhow::Result<()> {
-    crate::chromium::ensure()?;
     let runtime = tokio::runtime::Builder::new_multi_thread().enable_all().build()?;
     runtime.block_on(async {
         let browser = pukka_e2e::Browser::open(1280, 800).await?;

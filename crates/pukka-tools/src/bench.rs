@@ -1,18 +1,17 @@
 //! Figures worth knowing: medians, since these machines are noisy.
 
-use std::io::{BufRead, BufReader, Write};
-use std::process::{Child, Command, Stdio};
-use std::time::Instant;
+use std::io::Write;
+use std::process::{Command, Stdio};
 
 use anyhow::Context;
 
-use crate::build::{release, root};
+use crate::measure::{Running, median, report, timed};
+use crate::root;
 
 const STARTS: usize = 10;
 
-/// Builds the release program and prints its figures.
+/// Prints the figures of the release program, which is built already.
 pub fn bench() -> anyhow::Result<()> {
-    release()?;
     let program = root().join("target/release/pukka");
     println!("program            {:>9.1} MB", std::fs::metadata(&program)?.len() as f64 / 1e6);
     for (kind, ending) in [("script, gzip", "js"), ("style, gzip", "css")] {
@@ -27,7 +26,9 @@ pub fn bench() -> anyhow::Result<()> {
     }
     println!("cold start, page   {:>9.1} ms  (median of {STARTS}, to the first page's last byte)", median(&mut starts));
     load(folder.path())?;
-    crate::build::cargo(&["run", "--quiet", "--release", "-p", "pukka-core", "--example", "judge_times"])?;
+    let cargo = std::env::var("CARGO").unwrap_or_else(|_| "cargo".into());
+    let judged = ["run", "--quiet", "--release", "-p", "pukka-core", "--example", "judge_times"];
+    anyhow::ensure!(Command::new(cargo).args(judged).current_dir(root()).status()?.success(), "the judge could not be timed");
     crate::bench_shelf::shelf()
 }
 
@@ -78,76 +79,6 @@ fn load(folder: &std::path::Path) -> anyhow::Result<()> {
     crate::bench_live::live(&running.url, &session, &rung)?;
     println!("memory after load  {:>9.1} MB resident", running.resident_mb()?);
     Ok(())
-}
-
-pub fn timed(n: usize, mut work: impl FnMut(usize) -> anyhow::Result<()>) -> anyhow::Result<Vec<f64>> {
-    (0..n)
-        .map(|i| {
-            let start = Instant::now();
-            work(i)?;
-            Ok(start.elapsed().as_secs_f64() * 1e3)
-        })
-        .collect()
-}
-
-pub fn report(name: &str, times: &mut [f64]) {
-    let p50 = median(times);
-    let p99 = times[(times.len() * 99 / 100).min(times.len() - 1)];
-    println!("{name:<18} {p50:>9.2} ms p50 {p99:>8.2} ms p99  (n = {})", times.len());
-}
-
-fn median(times: &mut [f64]) -> f64 {
-    times.sort_by(f64::total_cmp);
-    times[times.len() / 2]
-}
-
-/// A release program that is ended when dropped.
-pub struct Running {
-    child: Child,
-    /// Where it is.
-    pub url: String,
-}
-
-impl Running {
-    /// Starts the demo and fetches its first page; says how long that took, in milliseconds.
-    fn start(folder: &std::path::Path) -> anyhow::Result<(Self, f64)> {
-        Self::of("demo", folder)
-    }
-
-    /// The same, on a folder of one's own.
-    pub fn serve(folder: &std::path::Path) -> anyhow::Result<(Self, f64)> {
-        Self::of("serve", folder)
-    }
-
-    fn of(what: &str, folder: &std::path::Path) -> anyhow::Result<(Self, f64)> {
-        let start = Instant::now();
-        let mut child = Command::new(root().join("target/release/pukka"))
-            .args([what, "--listen", "127.0.0.1:0", "--data"])
-            .arg(folder)
-            .stdout(Stdio::piped())
-            .spawn()?;
-        let mut line = String::new();
-        BufReader::new(child.stdout.take().context("no output")?).read_line(&mut line)?;
-        let url = line.trim().trim_start_matches("Pukka is at ").to_owned();
-        let running = Self { child, url };
-        ureq::get(&running.url).call()?.body_mut().read_to_string()?;
-        Ok((running, start.elapsed().as_secs_f64() * 1e3))
-    }
-
-    pub fn resident_mb(&self) -> anyhow::Result<f64> {
-        let status = std::fs::read_to_string(format!("/proc/{}/status", self.child.id()))?;
-        let line = status.lines().find(|line| line.starts_with("VmRSS:")).context("no VmRSS")?;
-        let kb: f64 = line.split_whitespace().nth(1).context("no figure")?.parse()?;
-        Ok(kb / 1e3)
-    }
-}
-
-impl Drop for Running {
-    fn drop(&mut self) {
-        // Already ended is ended too.
-        let _ = self.child.kill();
-        let _ = self.child.wait();
-    }
 }
 
 fn gzipped(ending: &str) -> anyhow::Result<usize> {

@@ -9,7 +9,7 @@ use std::time::{Duration, Instant};
 use anyhow::Context;
 use serde_json::{Value, json};
 
-use crate::bench::report;
+use crate::measure::report;
 
 const ROLES: [&str; 4] = ["generator", "analyser", "voltmeter", "ammeter"];
 /// Each reading of the supply is another by this many volts: it tells which one an event shows.

@@ -2,7 +2,7 @@
 
 use pukka_e2e::{Browser, Keys, Server};
 
-use crate::build::root;
+use crate::root;
 
 /// A picture: its file, the amplifier it shows, the place, and how.
 struct Shot {
