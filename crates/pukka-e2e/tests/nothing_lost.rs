@@ -331,3 +331,26 @@ async fn a_page_that_breaks_is_one_of_ours_with_its_places() {
     })
     .await;
 }
+
+#[tokio::test(flavor = "multi_thread")]
+async fn the_bench_stays_while_the_program_is_away_and_what_was_typed_with_it() {
+    journey(|b| async move {
+        let server = Server::demo()?;
+        let proxy = Proxy::before(&server.url)?;
+        at_the_bench(&b, &proxy.url, &server, "").await?;
+        proxy.goes_wrong("/runs HTTP", Fault::LostAnswer);
+        proxy.goes_wrong("/api/", Fault::LostRequest);
+        b.type_steadily("1068 13.96 124.6⏎", 20).await?;
+        b.see("is not known yet").await?;
+        // What is shown is asked for anew, in vain, and stays.
+        b.client.execute("dispatchEvent(new Event('visibilitychange')); dispatchEvent(new Event('focus'))", vec![]).await?;
+        b.type_steadily("1124 13.88", 300).await?;
+        line_is(&b, "1124 13.88").await?;
+        anyhow::ensure!(!b.text().await?.contains("This could not be shown"), "the bench is gone");
+        proxy.goes_right();
+        b.see("7 of 9 logged").await?;
+        b.heading("1 Ω, clipping").await?;
+        line_is(&b, "1124 13.88").await
+    })
+    .await;
+}

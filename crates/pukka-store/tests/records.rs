@@ -70,7 +70,7 @@ fn a_read_that_panics_gives_its_reader_back() {
         let broken = bench.store.read(|_| -> Result<(), StoreError> { panic!("a fault of the program") });
         assert!(matches!(broken, Err(StoreError::ReadBroken)));
     }
-    assert!(bench.store.read(|tx| amplifiers::shelf(tx)).is_ok());
+    assert!(bench.store.read(amplifiers::shelf).is_ok());
 }
 
 #[test]

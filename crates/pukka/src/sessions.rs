@@ -42,10 +42,13 @@ impl Deref for Loaded {
 /// More are rarely open at once, in all tabs together.
 const MOST_KEPT: usize = 16;
 
+/// A session with the count of writes it was read at.
+type Kept = (u64, Arc<Loaded>);
+
 /// The sessions that were asked for last.
 #[derive(Debug, Clone, Default)]
 pub struct Sessions {
-    kept: Arc<Mutex<HashMap<String, (u64, Arc<Loaded>)>>>,
+    kept: Arc<Mutex<HashMap<String, Kept>>>,
 }
 
 impl Sessions {

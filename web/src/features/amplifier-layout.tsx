@@ -17,7 +17,7 @@ export function AmplifierLayout() {
   useStationKeys(id);
   const loading = pathname.endsWith("/runs") ? <LineLoading /> : <Loading />;
   if (amplifier.isPending) return loading;
-  if (amplifier.isError) return <Failed error={amplifier.error} retry={() => void amplifier.refetch()} />;
+  if (amplifier.isLoadingError) return <Failed error={amplifier.error} retry={() => void amplifier.refetch()} />;
   return (
     <>
       <Spine id={id} summary={amplifier.data.summary} />

@@ -227,6 +227,9 @@ mod tests {
     use crate::kernel::units::{Amps, Volts, Watts};
     use crate::record::session::examples::mono_1100;
 
+    /// A reading as it should not have been.
+    type Slip = fn(&mut Run);
+
     /// The obvious way: every reading is left out in turn, and everything is judged anew each time.
     fn exhaustive(session: &Session, checks: &[Check]) -> Vec<(String, &'static str)> {
         let fired: Vec<&Check> = checks.iter().filter(speaks_of_readings).collect();
@@ -237,7 +240,7 @@ mod tests {
 
     #[test]
     fn what_is_not_tried_could_not_have_agreed() {
-        let slips: [(usize, fn(&mut Run)); 6] = [
+        let slips: [(usize, Slip); 6] = [
             (0, |run| run.current_a = Amps::new(20.0).ok()),
             (1, |run| run.outputs[0].power_w = Watts::new(1_462.0).ok()),
             (3, |run| run.current_a = Amps::new(7.69).ok()),

@@ -11,7 +11,7 @@ export function BenchesPage() {
   const [chosen, setChosen] = useState<string | "new" | null>(null);
   useKeys({ n: () => setChosen("new") });
   if (benches.isPending) return <Loading />;
-  if (benches.isError) return <Failed error={benches.error} retry={() => void benches.refetch()} />;
+  if (benches.isLoadingError) return <Failed error={benches.error} retry={() => void benches.refetch()} />;
   const all = benches.data.benches;
   const here = chosen === "new" ? null : (all.find((bench) => bench.id === chosen) ?? all[0] ?? null);
   return (

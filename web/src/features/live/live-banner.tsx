@@ -18,6 +18,13 @@ export function LiveBanner() {
   const ended = seen.live?.ended != null ? seen.live.seq : null;
   const told = useRef<number | null>(ended);
   const alarmed = useRef(false);
+  const heard = useRef<"never" | "now" | "before">("never");
+  useEffect(() => {
+    // The program was away and is back: what is shown may be old.
+    if (seen.open && heard.current === "before") void client.invalidateQueries();
+    if (seen.open) heard.current = "now";
+    else if (heard.current === "now") heard.current = "before";
+  }, [seen.open, client]);
   useEffect(() => {
     if (!running) return;
     const onKey = (event: KeyboardEvent) => {

@@ -8,6 +8,6 @@ export function PlanPage() {
   const inHand = useAmplifierInHand();
   const ladder = useLadder(inHand.session_id);
   if (ladder.isPending) return <Loading />;
-  if (ladder.isError) return <Failed error={ladder.error} retry={() => void ladder.refetch()} />;
+  if (ladder.isLoadingError) return <Failed error={ladder.error} retry={() => void ladder.refetch()} />;
   return <Plan sessionId={inHand.session_id} view={ladder.data} channels={inHand.amplifier.channels} />;
 }

@@ -136,7 +136,8 @@ export function RunAtHand({
       <Waiting state={state} nameOf={nameOf} onTakeBack={line.takeBack} onDrop={line.drop} />
       <Understood
         segments={preview?.segments ?? []}
-        notYet={why?.says ?? error}
+        notYet={why?.says ?? null}
+        unread={error}
         asksAgain={(why?.doubts.length ?? 0) > 0}
         doubts={why?.doubts.filter((doubt) => !preview?.checks.some((check) => doubt.startsWith(check.title))) ?? []}
         place={nameOf(place)}

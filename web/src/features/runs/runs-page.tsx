@@ -10,7 +10,7 @@ export function RunsPage() {
   const { id, session_id: sessionId, amplifier } = useAmplifierInHand();
   const ladder = useLadder(sessionId);
   if (ladder.isPending) return <LineLoading />;
-  if (ladder.isError) return <Failed error={ladder.error} retry={() => void ladder.refetch()} />;
+  if (ladder.isLoadingError) return <Failed error={ladder.error} retry={() => void ladder.refetch()} />;
   if (ladder.data.ladder.rungs.length === 0) {
     return (
       <main className="p-6">

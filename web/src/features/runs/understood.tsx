@@ -9,6 +9,7 @@ const intoSight = (at: HTMLElement | null) => at?.scrollIntoView({ block: "neare
 export function Understood({
   segments,
   notYet,
+  unread,
   asksAgain,
   doubts,
   place,
@@ -17,6 +18,8 @@ export function Understood({
   segments: Segment[];
   /** Why it was not logged, said once Enter was tried. */
   notYet: string | null;
+  /** Why it could not be read. */
+  unread: string | null;
   /** Something is doubted, and a second Enter passes over it. */
   asksAgain: boolean;
   /** Those doubts that are not shown under the line anyhow. */
@@ -49,6 +52,11 @@ export function Understood({
           ))}
         </div>
       ))}
+      {unread && (
+        <p role="status" className="mt-1 font-semibold text-ochre">
+          Not read yet: {unread}
+        </p>
+      )}
       {asksAgain ? (
         <div ref={intoSight} role="alert" className="mt-1 rounded-md bg-ochre-wash px-3 py-2">
           <b>Not logged yet: {place}.</b> Is it what the meters say? Enter once more logs it as it is.

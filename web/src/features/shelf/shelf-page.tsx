@@ -18,7 +18,7 @@ const DRAWN = 100;
 export function ShelfPage() {
   const shelf = useShelf();
   if (shelf.isPending) return <Loading />;
-  if (shelf.isError) return <Failed error={shelf.error} retry={() => void shelf.refetch()} />;
+  if (shelf.isLoadingError) return <Failed error={shelf.error} retry={() => void shelf.refetch()} />;
   return <ShelfList items={shelf.data.amplifiers} />;
 }
 

@@ -21,7 +21,7 @@ export function VerdictPage() {
   const inHand = useAmplifierInHand();
   const verdict = useVerdict(inHand.session_id);
   if (verdict.isPending) return <Loading />;
-  if (verdict.isError) return <Failed error={verdict.error} retry={() => void verdict.refetch()} />;
+  if (verdict.isLoadingError) return <Failed error={verdict.error} retry={() => void verdict.refetch()} />;
   const drawn = verdict.data;
   const { view } = drawn;
   const anyRun = view.rows.some((row) => row.bars.length > 0);
