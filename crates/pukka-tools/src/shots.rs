@@ -131,11 +131,12 @@ async fn take(server: &Server, browser: &Browser, shot: &Shot) -> anyhow::Result
             browser.wait("[role=dialog] summary").await?.click().await?;
         }
     }
-    // Fonts, and a frame to paint in.
+    // Fonts, also those of the sheet in its frame, and a frame to paint in.
+    browser.until("frames are there", async || Ok(browser.value("[...document.querySelectorAll('iframe')].every((f) => f.contentDocument?.readyState === 'complete' && f.contentDocument.body.innerText.length > 100)").await? == true)).await?;
     browser
         .client
         .execute_async(
-            "const done = arguments[0]; document.fonts.ready.then(() => requestAnimationFrame(() => requestAnimationFrame(() => done())))",
+            "const done = arguments[0]; Promise.all([document, ...[...document.querySelectorAll('iframe')].map((f) => f.contentDocument)].map((d) => d.fonts.ready)).then(() => requestAnimationFrame(() => requestAnimationFrame(() => done())))",
             vec![],
         )
         .await?;
