@@ -57,7 +57,7 @@ impl Server {
     /// # Errors
     /// When the program cannot be started.
     pub fn demo() -> anyhow::Result<Self> {
-        Self::start("demo", Data::Own(Arc::new(TempDir::new()?)), &["--now", "2026-11-22T10:30:00Z"])
+        Self::demo_with(&["--now", "2026-11-22T10:30:00Z"])
     }
 
     /// Starts the demo, its stand-in bench so many times as fast as life.
@@ -65,7 +65,7 @@ impl Server {
     /// # Errors
     /// When the program cannot be started.
     pub fn demo_at_speed(times: u32) -> anyhow::Result<Self> {
-        Self::start("demo", Data::Own(Arc::new(TempDir::new()?)), &["--speed", &times.to_string()])
+        Self::demo_with(&["--speed", &times.to_string()])
     }
 
     /// Starts the demo with more arguments.
@@ -134,12 +134,21 @@ impl Server {
         Ok(ureq::get(&format!("{}{path}", self.url)).call()?.body_mut().read_json()?)
     }
 
+    /// Changes the stand-in bench of the demo: a fault, a load.
+    ///
+    /// # Errors
+    /// When it refuses.
+    pub fn stand_in(&self, change: &Value) -> anyhow::Result<()> {
+        ureq::put(&format!("{}/api/stand-in", self.url)).send_json(change)?;
+        Ok(())
+    }
+
     /// Id of the amplifier on its shelf that has this name.
     ///
     /// # Errors
     /// When there is none.
     pub fn amplifier(&self, name: &str) -> anyhow::Result<String> {
-        let shelf: Value = ureq::get(&format!("{}/api/amplifiers", self.url)).call()?.body_mut().read_json()?;
+        let shelf = self.get("/api/amplifiers")?;
         let mut all = shelf["amplifiers"].as_array().into_iter().flatten();
         let found = all.find(|item| item["summary"]["name"] == name).and_then(|item| item["id"].as_str());
         found.map(str::to_owned).with_context(|| format!("there is no {name} on the shelf"))

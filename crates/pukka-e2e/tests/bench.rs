@@ -6,15 +6,6 @@
 use pukka_e2e::{Browser, Keys, Server, journey};
 use serde_json::{Value, json};
 
-fn get(server: &Server, path: &str) -> anyhow::Result<Value> {
-    Ok(ureq::get(&format!("{}{path}", server.url)).call()?.body_mut().read_json()?)
-}
-
-fn stand_in(server: &Server, change: &Value) -> anyhow::Result<()> {
-    ureq::put(&format!("{}/api/stand-in", server.url)).send_json(change)?;
-    Ok(())
-}
-
 /// The runs of an amplifier of the demo, at a place of its ladder.
 async fn runs_of(b: &Browser, server: &Server, name: &str, place: &str) -> anyhow::Result<()> {
     let id = server.amplifier(name)?;
@@ -84,7 +75,7 @@ async fn a_key_stops_a_ramp_also_from_inside_a_dialog() {
         b.see("take back the last thing done in this tab").await?;
         b.press(Keys::Escape).await?;
         b.see_no("Live: 4 Ω, certified").await?;
-        let live = get(&server, "/api/live")?["live"].clone();
+        let live = server.get("/api/live")?["live"].clone();
         anyhow::ensure!(live["ended"]["why"]["kind"] == "key", "{live}");
         let level: Value = ureq::post(&format!("{}/api/instruments/generator/try", server.url))
             .send_json(json!({ "line": "OUTP?" }))?
@@ -104,18 +95,18 @@ async fn a_link_is_lost_in_mid_ramp_and_comes_back() {
         b.see("Let Pukka run it").await?;
         drive(&b).await?;
         b.see("Live: 4 Ω, certified").await?;
-        stand_in(&server, &json!({ "fault": "generator,DROP" }))?;
+        server.stand_in(&json!({ "fault": "generator,DROP" }))?;
         b.see("Cut the amplifier’s supply by hand, now.").await?;
         b.goto(&format!("{}/instruments", server.url)).await?;
         b.see("It is tried again by itself.").await?;
-        stand_in(&server, &json!({ "fault": "generator,NONE" }))?;
+        server.stand_in(&json!({ "fault": "generator,NONE" }))?;
         b.until("all four are there again", async || Ok(b.text().await?.matches("\nthere").count() == 4)).await?;
         // A meter that answers rubbish stops the next run, and says so.
         runs_of(&b, &server, "Tolland & Pike Mono 1100", FOUR_CERTIFIED).await?;
         b.see("Let Pukka run it").await?;
         drive(&b).await?;
         b.see("Live: 4 Ω, certified").await?;
-        stand_in(&server, &json!({ "fault": "analyser,GARBAGE" }))?;
+        server.stand_in(&json!({ "fault": "analyser,GARBAGE" }))?;
         b.see("answered “#?!”, which is no number").await
     })
     .await;

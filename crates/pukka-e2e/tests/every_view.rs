@@ -105,7 +105,7 @@ async fn live_views(b: &Browser, server: &Server, axe: &str, what: &str) -> anyh
         match fault {
             None => b.press(Keys::Escape).await?,
             Some(fault) => {
-                ureq::put(&format!("{}/api/stand-in", server.url)).send_json(serde_json::json!({ "fault": fault }))?;
+                server.stand_in(&serde_json::json!({ "fault": fault }))?;
             }
         }
         b.see(there).await?;

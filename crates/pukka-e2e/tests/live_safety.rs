@@ -3,15 +3,10 @@
 #![allow(clippy::unwrap_used, reason = "a test that cannot set itself up has failed")]
 
 use pukka_e2e::{Browser, Keys, Server, journey, journey_with};
-use serde_json::{Value, json};
+use serde_json::json;
 
 const STOP: &str = "section[aria-label='A run is under way'] button";
 const FOUR_CERTIFIED: &str = "rung=mono%404%4040&mode=certified";
-
-fn stand_in(server: &Server, change: &Value) -> anyhow::Result<()> {
-    ureq::put(&format!("{}/api/stand-in", server.url)).send_json(change)?;
-    Ok(())
-}
 
 /// A ramp under way on the stand-in bench.
 async fn under_way(b: &Browser, server: &Server) -> anyhow::Result<()> {
@@ -113,11 +108,11 @@ async fn the_alarm_stays_until_the_level_is_proved_down_and_then_says_so() {
     journey(|b| async move {
         let server = Server::demo_at_speed(1)?;
         under_way(&b, &server).await?;
-        stand_in(&server, &json!({ "fault": "generator,DROP" }))?;
+        server.stand_in(&json!({ "fault": "generator,DROP" }))?;
         b.see("Cut the amplifier’s supply by hand, now.").await?;
         b.goto(&server.url).await?;
         b.see("Cut the amplifier’s supply by hand, now.").await?;
-        stand_in(&server, &json!({ "fault": "generator,NONE" }))?;
+        server.stand_in(&json!({ "fault": "generator,NONE" }))?;
         b.see_no("Cut the amplifier’s supply by hand, now.").await?;
         b.see("The level is down: the generator has answered.").await
     })

@@ -2,9 +2,10 @@
 
 use axum::Json;
 use axum::extract::{Query, State as Ask};
-use pukka_store::{Author, StoreError, Transaction, idempotency, undo};
+use pukka_store::{Author, StoreError, Transaction, undo};
 use serde::{Deserialize, Serialize};
 
+use super::bench::runs::once;
 use super::body::Body;
 use super::error::ProblemBody;
 use super::writing::Writing;
@@ -72,7 +73,7 @@ impl From<undo::ActRow> for ActView {
 #[utoipa::path(get, operation_id = "getActs", path = "/acts", params(ActsOf),
     responses((status = 200, body = ActsView)))]
 pub async fn list(Ask(state): Ask<State>, writing: Writing, of: Query<ActsOf>) -> Result<Json<ActsView>, ApiError> {
-    let tab = writing.author(b"").tab;
+    let tab = writing.tab().to_owned();
     let read = move |store: &pukka_store::Store| store.read(|tx| undo::next(tx, &tab, of.0.bench_of.as_deref()));
     let undo::Next { undo, redo } = state.records(read).await?;
     let shown = |rows: Vec<undo::ActRow>| rows.into_iter().map(ActView::from).collect();
@@ -100,9 +101,7 @@ type Turn = fn(&Transaction, &Author, &undo::Wanted) -> Result<undo::Undone, Sto
 async fn turn(state: State, writing: Writing, body: Body<ActWanted>, way: Turn) -> Result<Json<UndoneView>, ApiError> {
     let author = writing.author(&body.raw);
     let ActWanted { act, bench_of } = body.value;
-    let work = move |tx: &Transaction| way(tx, &author, &undo::Wanted { act, at_bench_of: bench_of });
-    let keyed = writing.author(&body.raw);
-    let undo::Undone { says, amplifier_id, on_shelf } =
-        state.records(move |store| store.write(move |tx| idempotency::once(tx, &keyed, work))).await?;
+    let work = move |tx: &Transaction, author: &Author| way(tx, author, &undo::Wanted { act, at_bench_of: bench_of });
+    let undo::Undone { says, amplifier_id, on_shelf } = once(&state, author, work).await?;
     Ok(Json(UndoneView { says, amplifier_id, on_shelf }))
 }

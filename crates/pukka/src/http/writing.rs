@@ -35,6 +35,11 @@ impl Writing {
         &self.who
     }
 
+    /// The tab it is written in.
+    pub fn tab(&self) -> &str {
+        &self.tab
+    }
+
     /// The revision the record was opened at.
     pub fn revision(&self) -> Result<i64, ApiError> {
         let missing = || ApiError::new(StatusCode::PRECONDITION_REQUIRED, "no-revision", "Say with If-Match which revision you changed.");

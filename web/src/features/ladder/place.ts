@@ -12,6 +12,9 @@ export const MODE_WORDS: Record<Mode, string> = { certified: "Certified", clippi
 
 export const samePlace = (a: Place | null | undefined, b: Place | null | undefined) => a?.rung === b?.rung && a?.mode === b?.mode;
 
+/** A place as a key, as the program keys level steps by it. */
+export const placeKey = (place: Place) => `${place.rung} ${place.mode}`;
+
 /** The cell at a place, with its rung. */
 export function cellAt(ladder: Ladder, place: Place): { rung: Rung; cell: Cell } | null {
   const rung = ladder.rungs.find((candidate) => candidate.key === place.rung);

@@ -14,7 +14,7 @@ import { HaltPanel } from "./halt-panel";
 import { KeyBar } from "./key-bar";
 import { LadderView } from "./ladder-view";
 import { lineStore } from "./line-store";
-import { cellAt, lastLogged, moved, nextFree, samePlace, type Place } from "../ladder/place";
+import { cellAt, lastLogged, moved, nextFree, placeKey, samePlace, type Place } from "../ladder/place";
 import { RestStrip } from "./rest-strip";
 import { RunAtHand } from "./run-at-hand";
 import { RunHead } from "./run-head";
@@ -77,7 +77,7 @@ export function Bench({ amplifierId, sessionId, view, channels }: Props) {
   });
   if (!here) return null;
   const { rung, cell } = here;
-  const at = `${rung.key} ${cell.mode}`;
+  const at = placeKey(place);
   const nameOf = (where: Place) => {
     const found = cellAt(ladder, where);
     return found ? `${found.rung.words}, ${found.rung.label}, ${where.mode}` : where.mode;

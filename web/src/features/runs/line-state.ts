@@ -1,4 +1,4 @@
-import type { Place } from "../ladder/place";
+import { placeKey, type Place } from "../ladder/place";
 
 /** A line that was sent, and whose answer has not come yet. */
 export interface Sent {
@@ -38,8 +38,6 @@ export interface LineState {
 }
 
 export const EMPTY: LineState = { drafts: {}, sent: null, ahead: "", waiting: [], refused: null, why: null };
-
-export const placeKey = (place: Place) => `${place.rung} ${place.mode}`;
 
 const blank = (text: string) => text.trim() === "";
 

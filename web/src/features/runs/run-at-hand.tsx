@@ -11,7 +11,7 @@ import { EntryLine } from "./entry-line";
 import { isAhead } from "./line-state";
 import { doubtsOf, type Logged } from "./line-store";
 import { Outcome } from "./outcome";
-import { samePlace, type Cell, type Place, type Rung } from "../ladder/place";
+import { placeKey, samePlace, type Cell, type Place, type Rung } from "../ladder/place";
 import { Repeats } from "./repeats";
 import { StepsTable, useFinishSteps } from "./steps-table";
 import { Understood } from "./understood";
@@ -65,7 +65,7 @@ export function RunAtHand({
   const client = useQueryClient();
   const input = useRef<HTMLInputElement>(null);
   const place: Place = { rung: rung.key, mode: cell.mode };
-  const steps = view.step_rows[`${rung.key} ${cell.mode}`] ?? [];
+  const steps = view.step_rows[placeKey(place)] ?? [];
   const finish = useFinishSteps(sessionId);
   const finishSteps = (sure: boolean) => {
     if (finish.isPending) return;
@@ -102,7 +102,7 @@ export function RunAtHand({
   const used = cell.runs.find((run) => run.used) ?? cell.runs.at(-1);
   const empty = text.trim() === "";
   const logged = useRun(sessionId, empty ? used?.id : undefined);
-  const at = `${rung.key} ${cell.mode}`;
+  const at = placeKey(place);
   useLayoutEffect(() => {
     // Not out of the hands of who ticks, or fills a form.
     if (document.activeElement === document.body || document.activeElement?.closest("[data-ladder]")) {

@@ -186,7 +186,7 @@ pub async fn log(
 }
 
 /// Does a piece of writing once: the same request again gets the same answer.
-pub(super) async fn once<T: Serialize + serde::de::DeserializeOwned + Send + 'static>(
+pub async fn once<T: Serialize + serde::de::DeserializeOwned + Send + 'static>(
     state: &State,
     mut author: Author,
     work: impl FnOnce(&pukka_store::Transaction, &Author) -> Result<T, StoreError> + Send + 'static,
