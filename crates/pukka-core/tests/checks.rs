@@ -5,7 +5,7 @@ use pukka_core::assess::checks::{Check, Severity, check_run, check_session};
 use pukka_core::kernel::units::{Amps, Ohms, Ratio, Volts, Watts};
 use pukka_core::kernel::wiring::Wiring;
 use pukka_core::record::amplifier::SupplyType;
-use pukka_core::record::session::{Accepted, Mode, Run, Session, examples};
+use pukka_core::record::session::{Acceptance, CheckCode, Mode, ReadingName, Run, Session, examples};
 use serde_json::{Value, json};
 
 const BRIDGED: Wiring = Wiring::Bridged { pairs: 1 };
@@ -38,9 +38,9 @@ fn run(i: usize, (id, wiring, load, mode, watts, rest, end, amps): &Row) -> Run 
     .unwrap()
 }
 
-fn fired(session: &Session) -> Vec<(String, Severity, Vec<String>)> {
+fn fired(session: &Session) -> Vec<(CheckCode, Severity, Vec<String>)> {
     let mut fired: Vec<_> = check_session(session).into_iter().map(|c| (c.code, c.severity, c.runs)).collect();
-    fired.sort_by(|a, b| a.0.cmp(&b.0));
+    fired.sort_by(|a, b| a.0.word().cmp(b.0.word()));
     fired
 }
 
@@ -110,7 +110,7 @@ fn more_power_than_halving_the_load_allows() {
     assert_eq!(fired(&session), []);
     at(&mut session, 621.0, 58.0);
     let check = only(&session);
-    assert_eq!((check.code.as_str(), check.severity), ("power-step", Severity::Doubt));
+    assert_eq!((check.code, check.severity), (CheckCode::PowerStep, Severity::Doubt));
     assert_eq!(check.runs, ["a", "d"]);
     assert!(
         check.says.starts_with("From 4\u{202f}Ω to 2\u{202f}Ω the power grew 2.07 ×, from 300 to 621 W; the loads allow 2.00 ×"),
@@ -121,7 +121,7 @@ fn more_power_than_halving_the_load_allows() {
     assert_eq!(only(&session).severity, Severity::Doubt);
     at(&mut session, 776.0, 72.0);
     assert_eq!(only(&session).severity, Severity::Stop);
-    session.runs[1].accepted.push(Accepted { code: "power-step".into(), reason: "measured again".into() });
+    session.runs[1].accepted.push(Acceptance { code: "power-step".into(), reason: "measured again".into() });
     assert!(only(&session).settled, "accepting it on either run settles the pair's");
     // Regulated: the supply's sag is no excuse to shrink, 2 × 1.05 = 630 W.
     session.amplifier.supply_type = SupplyType::Regulated;
@@ -139,7 +139,7 @@ fn efficiency_that_rises_at_the_lower_load() {
     assert_eq!(fired(&session), []);
     session.runs[1].current_a = Some(Amps::new(46.9).unwrap());
     let check = only(&session);
-    assert_eq!((check.code.as_str(), check.runs.len()), ("efficiency-rises", 2));
+    assert_eq!((check.code, check.runs.len()), (CheckCode::EfficiencyRises, 2));
     assert!(check.says.contains("72.5 % at 4\u{202f}Ω, and 80.2 % at 2\u{202f}Ω"), "{}", check.says);
 }
 
@@ -157,7 +157,7 @@ fn equivalents_that_disagree() {
     };
     assert_eq!(fired(&rows(219.0, 19.7)), [], "9.5 % apart");
     let check = only(&rows(225.0, 20.2));
-    assert_eq!((check.code.as_str(), check.runs), ("equivalents-disagree", vec!["a".to_owned(), "b".to_owned()]));
+    assert_eq!((check.code, check.runs), (CheckCode::EquivalentsDisagree, vec!["a".to_owned(), "b".to_owned()]));
     // 200/(14.2·18) = 78.2 %, 200/(14.2·20) = 70.4 %
     assert!(only(&rows(200.0, 20.0)).says.contains("7.8 points apart"));
 }
@@ -172,7 +172,7 @@ fn less_than_the_clean_run() {
     assert_eq!(fired(&session), []);
     session.runs[1].outputs[0].power_w = Some(Watts::new(294.0).unwrap());
     let check = only(&session);
-    assert_eq!((check.code.as_str(), check.severity), ("mode-order", Severity::Doubt));
+    assert_eq!((check.code, check.severity), (CheckCode::ModeOrder, Severity::Doubt));
     assert!(check.says.contains("6.00 W less, and the meters explain 4.85 W"), "{}", check.says);
 }
 
@@ -181,15 +181,15 @@ fn a_digit_that_slipped() {
     let mut session = ordinary();
     session.runs[3].outputs[0].power_w = Some(Watts::new(54.0).unwrap());
     session.runs[3].current_a = None;
-    let slips: Vec<Check> = check_session(&session).into_iter().filter(|c| c.code == "digit-slip").collect();
+    let slips: Vec<Check> = check_session(&session).into_iter().filter(|c| c.code == CheckCode::DigitSlip).collect();
     assert_eq!(slips.len(), 1, "{slips:#?}");
     assert_eq!(slips[0].runs, ["d"]);
     assert_eq!(slips[0].remedy, "Did the meter show 540\u{202f}W? Then correct the line.");
     session.runs[3].outputs[0].power_w = Some(Watts::new(540.0).unwrap());
     session.runs[3].current_a = Some(Amps::new(499.0).unwrap());
-    assert!(check_session(&session).iter().any(|c| c.code == "digit-slip" && c.remedy.contains("49.9\u{202f}A")));
+    assert!(check_session(&session).iter().any(|c| c.code == CheckCode::DigitSlip && c.remedy.contains("49.9\u{202f}A")));
     session.runs[3].current_a = Some(Amps::new(30.0).unwrap());
-    assert!(!check_session(&session).iter().any(|c| c.code == "digit-slip"), "wrong, but no slip of the point");
+    assert!(!check_session(&session).iter().any(|c| c.code == CheckCode::DigitSlip), "wrong, but no slip of the point");
 }
 
 #[test]
@@ -197,9 +197,9 @@ fn the_same_amps_for_other_watts() {
     let mut session = ordinary();
     session.runs[1].current_a = session.runs[0].current_a;
     let found = fired(&session);
-    assert!(found.contains(&("repeated-reading".into(), Severity::Doubt, vec!["a".into(), "b".into()])), "{found:?}");
-    session.runs[1].struck.push("current_a".into());
-    assert!(!fired(&session).iter().any(|(code, ..)| code == "repeated-reading"), "a struck reading takes no part");
+    assert!(found.contains(&(CheckCode::RepeatedReading, Severity::Doubt, vec!["a".into(), "b".into()])), "{found:?}");
+    session.runs[1].struck.push(ReadingName::Current);
+    assert!(!fired(&session).iter().any(|(code, ..)| *code == CheckCode::RepeatedReading), "a struck reading takes no part");
 }
 
 #[test]
@@ -207,13 +207,13 @@ fn a_supply_that_hardly_sagged() {
     let mut session = ordinary();
     // Steady runs show about 5 mΩ: 95.4 A should sag 0.48 V, a third of it is 0.16 V.
     session.runs[5].end_v = Some(Volts::new(14.43).unwrap());
-    assert!(!fired(&session).iter().any(|(code, ..)| code == "sag-too-small"));
+    assert!(!fired(&session).iter().any(|(code, ..)| *code == CheckCode::SagTooSmall));
     session.runs[5].end_v = Some(Volts::new(14.45).unwrap());
-    let check = check_session(&session).into_iter().find(|c| c.code == "sag-too-small").unwrap();
+    let check = check_session(&session).into_iter().find(|c| c.code == CheckCode::SagTooSmall).unwrap();
     assert_eq!(check.runs, ["f"]);
     assert!(check.says.starts_with("0.15 V of sag at 95.4 A, where 5.0 mΩ of supply, from 4 other runs"), "{}", check.says);
     session.runs.retain(|run| ["a", "b", "f"].contains(&run.id.as_str()));
-    assert!(!fired(&session).iter().any(|(code, ..)| code == "sag-too-small"), "two others do not tell");
+    assert!(!fired(&session).iter().any(|(code, ..)| *code == CheckCode::SagTooSmall), "two others do not tell");
 }
 
 #[test]
@@ -223,16 +223,16 @@ fn what_a_run_is_used_for() {
     session.runs.truncate(1);
     assert_eq!(fired(&session), [], "14.47 V for a claim at 14.4 V");
     session.runs[0].end_v = Some(Volts::new(14.09).unwrap());
-    assert_eq!(only(&session).code, "out-of-window");
+    assert_eq!(only(&session).code, CheckCode::OutOfWindow);
     assert!(only(&session).says.contains("0.31 V below the claim's 14.4 V"));
     session.runs[0].end_v = Some(Volts::new(13.4).unwrap());
-    assert_eq!(fired(&session).iter().map(|f| f.0.as_str()).collect::<Vec<_>>(), ["out-of-window"], "exactly 1.0 V is not more");
+    assert_eq!(fired(&session).iter().map(|f| f.0).collect::<Vec<_>>(), [CheckCode::OutOfWindow], "exactly 1.0 V is not more");
     session.runs[0].end_v = Some(Volts::new(13.39).unwrap());
-    assert_eq!(fired(&session).iter().map(|f| f.0.as_str()).collect::<Vec<_>>(), ["bench-limited", "out-of-window"]);
+    assert_eq!(fired(&session).iter().map(|f| f.0).collect::<Vec<_>>(), [CheckCode::BenchLimited, CheckCode::OutOfWindow]);
     session.claims.clear();
     assert_eq!(fired(&session), [], "it is used for nothing");
     session.bench.supply.current_limit_a = Some(Amps::new(26.8).unwrap());
-    assert_eq!(only(&session).code, "bench-limited");
+    assert_eq!(only(&session).code, CheckCode::BenchLimited);
     session.bench.supply.current_limit_a = Some(Amps::new(27.0).unwrap());
     assert_eq!(fired(&session), [], "26.3 A of 27 A is 97.4 %");
 }
@@ -246,7 +246,7 @@ fn two_meters_on_one_quantity() {
     session.runs[0].outputs[0].also = second(295.5);
     assert_eq!(fired(&session), []);
     session.runs[0].outputs[0].also = second(295.0);
-    assert_eq!(only(&session).code, "meters-disagree");
+    assert_eq!(only(&session).code, CheckCode::MetersDisagree);
     session.runs[0].outputs[0].also.clear();
     // Two clamps, ± 2 % each: 2·√2·0.526/√3 = 0.87 A
     session.runs[0].supply_also = serde_json::from_value(json!([{ "current_a": 25.2 }])).unwrap();
@@ -262,8 +262,8 @@ fn a_line_that_is_still_typed_is_checked_among_the_others() {
     typed.id = "now".into();
     typed.current_a = session.runs[1].current_a;
     typed.thd_ratio = Some(Ratio::new(0.02).unwrap());
-    let codes: Vec<String> = check_run(&session, &typed).into_iter().map(|c| c.code).collect();
-    assert_eq!(codes, ["distortion-over-limit", "repeated-reading"]);
+    let codes: Vec<CheckCode> = check_run(&session, &typed).into_iter().map(|c| c.code).collect();
+    assert_eq!(codes, [CheckCode::DistortionOverLimit, CheckCode::RepeatedReading]);
     typed.load_measured_ohm = Some(Ohms::new(4.0).unwrap());
     assert!(check_run(&session, &session.runs[0]).is_empty());
 }

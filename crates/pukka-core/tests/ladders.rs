@@ -9,7 +9,7 @@ use pukka_core::kernel::units::{Amps, Hertz, Ohms, Volts};
 use pukka_core::kernel::wiring::Wiring;
 use pukka_core::plan::gates::{floor_ohm, gates_before, shut};
 use pukka_core::plan::ladder::{Place, ladder, next_after};
-use pukka_core::predict::known::Known;
+use pukka_core::predict::known::Prior;
 use pukka_core::predict::prediction::{Basis, Prediction, predict};
 use pukka_core::record::session::examples::{claim, mono_1100, run};
 use pukka_core::record::session::{GateCode, Mode, Order, Session};
@@ -101,7 +101,7 @@ fn rung(wiring: Wiring, load: f64, rest_v: Option<f64>) -> Rung {
 }
 
 fn expect(session: &Session, rung: &Rung) -> Option<Prediction> {
-    predict(&Known::of(session, &check_session(session)), rung)
+    predict(&Prior::of(session, &check_session(session)), rung)
 }
 
 #[test]

@@ -75,7 +75,7 @@ fn a_path_that_points_down_is_found() {
     assert_eq!(down("evidence", "use crate::assess::judge;\nuse crate::kernel::units::Volts;"), ["assess"]);
     assert_eq!(down("record", "fn f() { crate::plan::gates::gates() }"), ["plan"]);
     assert_eq!(down("predict", "use crate::{evidence::power, report::sheet};"), ["report"]);
-    assert_eq!(down("tones", "use crate::predict::known::Known;"), ["predict"]);
+    assert_eq!(down("tones", "use crate::predict::known::Prior;"), ["predict"]);
     assert_eq!(down("plan", "use crate::live::Method;"), ["live"]);
     assert_eq!(down("live", "use crate::instruments::Role;\nuse crate::plan::gates;"), Vec::<String>::new());
     assert_eq!(down("kernel", "// crate::report\n#[cfg(test)]\nmod tests { use crate::report::sheet; }"), Vec::<String>::new());

@@ -7,7 +7,7 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use pukka_core::assess::at_volts::VoltageRow;
 use pukka_core::assess::{Outcome, RunVerdict, judge};
-use pukka_core::evidence::band::Measured;
+use pukka_core::evidence::band::MeasuredExponent;
 use pukka_core::evidence::figures;
 use pukka_core::evidence::source_ohm::{self, Sag};
 use pukka_core::kernel::wiring::Wiring;
@@ -136,12 +136,12 @@ fn compute(name: &str, g: &Given) -> Option<Results> {
             let (input, heat, sag) = (run.input_w.unwrap(), run.heat_w.unwrap(), run.sag_v.unwrap());
             vec![("input_w", input), ("efficiency_ratio", run.efficiency_ratio.unwrap()), ("heat_w", heat), ("sag_v", sag)]
         }
-        "channel-balance" => vec![("balance_db", first(&two_outputs(g, 2, [None, None])).balance_db.unwrap())],
+        "channel-balance" => vec![("balance_db", first(&two_outputs(g, 2, [None, None])).balance_db.unwrap().get())],
         "against-the-claim" => {
             let mut session = session(vec![json!({ "outputs": watts(g.get("power_w")), "end_v": 14.4 })]);
             session.claims = vec![claim("c", Wiring::Mono, 4.0, g.get("claim_w"))];
             let verdict = judge(&session).claims.remove(0);
-            vec![("as_read_ratio", verdict.as_read_ratio.unwrap()), ("shortfall_db", verdict.shortfall_db.unwrap())]
+            vec![("as_read_ratio", verdict.as_read_ratio.unwrap()), ("shortfall_db", verdict.shortfall_db.unwrap().get())]
         }
         "headroom-and-price" => {
             let runs = [("certified", "certified_w"), ("dynamic", "dynamic_w")];
@@ -164,7 +164,7 @@ fn compute(name: &str, g: &Given) -> Option<Results> {
         "brought-not-known" => brought(g, "unknown"),
         "measured-exponent" => {
             let point = |n: usize| (g.get(&format!("power_{n}_w")), g.get(&format!("end_{n}_v")));
-            vec![("exponent", Measured::from(point(2), point(1)).exponent)]
+            vec![("exponent", MeasuredExponent::from(point(2), point(1)).exponent)]
         }
         "uncertainty-of-watts" => {
             let session = session(vec![json!({ "outputs": watts(g.get("power_w")) })]);

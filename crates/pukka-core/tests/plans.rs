@@ -10,7 +10,7 @@ use pukka_core::plan::cautions::at_step;
 use pukka_core::plan::gates::{Look, Opening, open, shut};
 use pukka_core::plan::ladder::{LadderRung, find, ladder};
 use pukka_core::plan::view::report;
-use pukka_core::predict::known::{Known, Where};
+use pukka_core::predict::known::{Prior, Where};
 use pukka_core::predict::prediction::{Basis, Prediction, predict};
 use pukka_core::record::session::examples::{claim, run};
 use pukka_core::record::session::{Mode, Order, Run, Session};
@@ -46,7 +46,7 @@ fn rung_at(session: &mut Session, load: f64) -> Rung {
 
 fn expect(session: &mut Session, load: f64) -> Prediction {
     let rung = rung_at(session, load);
-    predict(&Known::of(session, &check_session(session)), &rung).unwrap()
+    predict(&Prior::of(session, &check_session(session)), &rung).unwrap()
 }
 
 fn near(value: f64, wanted: f64) {
@@ -145,7 +145,7 @@ fn bridged_runs_stand_for_the_channels_they_drive() {
     let pair = Wiring::Bridged { pairs: 1 };
     let both = Wiring::Channels { driven: 2 };
     session.runs.push(run("b", pair, 8.0, Mode::Certified, 300.0, Some(14.4)));
-    let known = Known::of(&session, &[]);
+    let known = Prior::of(&session, &[]);
     let at = |wiring, load| Where { wiring, setting: None, load_ohm: Ohms::new(load).unwrap(), tone_hz: 40.0 };
     let seen = known.run(at(both, 4.0));
     assert_eq!(seen.len(), 1);
@@ -243,7 +243,7 @@ fn what_is_minded_at_a_step_is_about_that_step() {
     let mut session = regulated(&[(4.0, 400.0), (1.0, 1_500.0)]);
     let mind = |session: &Session, key: &str, mode| {
         let rung = find(session, key).unwrap();
-        let known = Known::of(session, &[]);
+        let known = Prior::of(session, &[]);
         at_step(session, &Look::at(&known, &rung), &rung, mode)
     };
     assert!(mind(&session, "mono@4@40", Mode::Certified).is_empty());

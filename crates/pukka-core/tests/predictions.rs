@@ -8,7 +8,7 @@ use proptest::prelude::*;
 use pukka_core::assess::checks::check_session;
 use pukka_core::evidence::rungs::rungs;
 use pukka_core::plan::view::report;
-use pukka_core::predict::known::Known;
+use pukka_core::predict::known::Prior;
 use pukka_core::predict::prediction::predict;
 use pukka_core::record::session::Session;
 use serde_json::{Value, json};
@@ -150,7 +150,7 @@ struct Tally {
 
 impl Tally {
     fn add(&mut self, session: &Session, load: f64, real: &Settled) {
-        let known = Known::of(session, &check_session(session));
+        let known = Prior::of(session, &check_session(session));
         let rung = rungs(session).into_iter().find(|rung| rung.id.load_ohm.get() == load).unwrap();
         let found = predict(&known, &rung).unwrap();
         self.errors.push((found.expected.power_w / real.power_w - 1.0).abs());
@@ -268,7 +268,7 @@ fn a_run_that_was_stopped_early_feeds_no_prediction() {
     let mut session: Session = serde_json::from_str(text).unwrap();
     session.runs.truncate(1);
     let expected = |session: &Session| {
-        let known = Known::of(session, &check_session(session));
+        let known = Prior::of(session, &check_session(session));
         let rungs = rungs(session);
         let predicted = rungs.iter().map(|rung| predict(&known, rung).map(|p| (p.low_a, p.high_a, p.expected.power_w)));
         (predicted.collect::<Vec<_>>(), known.source)

@@ -145,7 +145,7 @@ proptest! {
                 "runs": [{ "id": "r1", "wiring": { "kind": "mono" }, "load_ohm": 4.0, "mode": "certified", "power_w": [watts], "end_v": volts }]
             });
             let judgement = judge(&session(&case));
-            assert!(judgement.checks.iter().all(|check| check.code == "out-of-window"), "the same checks: {:?}", judgement.checks);
+            assert!(judgement.checks.iter().all(|check| check.code == pukka_core::record::session::CheckCode::OutOfWindow), "the same checks: {:?}", judgement.checks);
             word(judgement.claims[0].outcome)
         };
         let (less, more) = (outcome(watts), outcome(watts + more));

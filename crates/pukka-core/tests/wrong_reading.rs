@@ -15,7 +15,7 @@ fn suspected(change: impl FnOnce(&mut Session)) -> Option<Suspicion> {
 }
 
 fn named(suspicion: &Suspicion) -> Vec<(&str, &str)> {
-    suspicion.readings.iter().map(|one| (one.run_id.as_str(), one.reading.as_str())).collect()
+    suspicion.readings.iter().map(|one| (one.run_id.as_str(), one.reading.word())).collect()
 }
 
 fn amps(value: f64) -> Option<Amps> {
@@ -68,7 +68,7 @@ fn a_check_that_was_accepted_asks_no_more() {
     let settled = suspected(|s| {
         s.runs[6].current_a = amps(74.6);
         for code in ["over-unity", "efficiency-rises", "class-ceiling", "digit-slip", "sag-too-small"] {
-            s.runs[6].accepted.push(pukka_core::record::session::Accepted { code: code.into(), reason: "clamp seen".into() });
+            s.runs[6].accepted.push(pukka_core::record::session::Acceptance { code: code.into(), reason: "clamp seen".into() });
         }
     });
     assert_eq!(settled, None);

@@ -2,7 +2,8 @@
 
 #![allow(clippy::unwrap_used, reason = "a test that cannot set itself up has failed")]
 
-use pukka_core::live::{Action, Ended, Found, Live, Method, Round, Rules, Stop};
+use pukka_core::kernel::units::Level;
+use pukka_core::live::{Action, Ending, Live, Method, RampResult, Round, Rules, Stop};
 use pukka_core::record::session::{Mode, Policy};
 use pukka_sim::amplifier::State;
 use pukka_sim::bench::{Bench, Shape};
@@ -13,8 +14,8 @@ use pukka_sim::supply::SupplyKind;
 const ROUND_MS: u64 = 50;
 
 struct Driven {
-    ended: Ended,
-    found: Found,
+    ended: Ending,
+    found: RampResult,
     levels: Vec<f64>,
     /// Most watts that an output really gave.
     most_w: f64,
@@ -29,16 +30,16 @@ fn bench(key: &str, load_ohm: f64) -> Bench {
 
 fn rules(mode: Mode, method: Method) -> Rules {
     let settle = if method == Method::Burst { 1_100 } else { 250 };
-    Rules::new(&Policy::default(), mode, method, 10.0, settle)
+    Rules::new(&Policy::default(), mode, method, Level::new(10.0).unwrap(), settle)
 }
 
-fn round(bench: &Bench, t_ms: u64, level_db: f64, burst: bool) -> Round {
+fn round(bench: &Bench, t_ms: u64, level: Level, burst: bool) -> Round {
     let outputs = bench.amplifier.outputs.len();
     let power = |i: usize| if burst { bench.reads_burst_w(i) } else { bench.reads_power_w(i) };
     let worst = (0..outputs).map(|i| bench.reads_distortion(i)).fold(0.0, f64::max);
     Round {
         t_ms,
-        level_db: Some(level_db),
+        level_db: Some(level),
         power_w: (0..outputs).map(|i| power(i).max(0.0)).collect(),
         thd_ratio: (!burst).then_some(worst),
         supply_v: Some(bench.reads_supply_v()),
@@ -51,8 +52,8 @@ fn drive(bench: &mut Bench, rules: Rules) -> Driven {
     bench.generator.shape = if burst { Shape::Burst } else { Shape::Sine };
     let (mut live, first) = Live::start(rules);
     let Action::Level(mut level) = first else { panic!("{first:?}") };
-    let (mut levels, mut most_w) = (vec![level], 0.0f64);
-    (bench.generator.level_db, bench.generator.on) = (level, true);
+    let (mut levels, mut most_w) = (vec![level.get()], 0.0f64);
+    (bench.generator.level_db, bench.generator.on) = (level.get(), true);
     for n in 1..5_000u64 {
         bench.advance(ROUND_MS);
         most_w = bench.amplifier.outputs.iter().map(|output| output.power_w).fold(most_w, f64::max);
@@ -60,8 +61,8 @@ fn drive(bench: &mut Bench, rules: Rules) -> Driven {
             Action::Hold => {}
             Action::Level(next) => {
                 level = next;
-                bench.generator.level_db = next;
-                levels.push(next);
+                bench.generator.level_db = next.get();
+                levels.push(next.get());
             }
             Action::End(ended) => {
                 bench.generator.on = false;
@@ -74,7 +75,7 @@ fn drive(bench: &mut Bench, rules: Rules) -> Driven {
 
 fn certified(key: &str, load_ohm: f64) -> f64 {
     let driven = drive(&mut bench(key, load_ohm), rules(Mode::Certified, Method::Ramp));
-    assert_eq!(driven.ended, Ended::Done, "{key} into {load_ohm} Ω");
+    assert_eq!(driven.ended, Ending::Done, "{key} into {load_ohm} Ω");
     let best = driven.found.best.unwrap();
     assert!(best.thd_ratio.unwrap() <= 0.01);
     best.total_w()
@@ -84,11 +85,11 @@ fn certified(key: &str, load_ohm: f64) -> f64 {
 fn every_stand_in_that_can_is_driven_to_its_limit_and_no_further() {
     for character in &ALL {
         let driven = drive(&mut bench(character.key, 4.0), rules(Mode::Certified, Method::Ramp));
-        assert_eq!(driven.ended, Ended::Done, "{}", character.key);
+        assert_eq!(driven.ended, Ending::Done, "{}", character.key);
         let best = driven.found.best.unwrap();
         assert!(best.thd_ratio.unwrap() <= 0.01 && best.total_w() > 20.0, "{}: {best:?}", character.key);
         let top = driven.levels.iter().copied().fold(f64::NEG_INFINITY, f64::max);
-        assert!(top <= best.level_db.unwrap() + 1.0 + 1e-9, "{}: a coarse step past it at the most", character.key);
+        assert!(top <= best.level_db.unwrap().get() + 1.0 + 1e-9, "{}: a coarse step past it at the most", character.key);
         let per_output = best.total_w() / best.power_w.len() as f64;
         assert!(
             driven.most_w < 1.35 * per_output.max(best.power_w.iter().copied().fold(0.0, f64::max)),
@@ -116,16 +117,19 @@ fn clipping_gives_more_and_a_burst_more_than_a_long_tone() {
         let best = clipping.found.best.unwrap();
         assert!(best.total_w() > clean && best.thd_ratio.unwrap() <= 0.03, "{key}");
         let burst = drive(&mut bench(key, 2.0), rules(Mode::Dynamic, Method::Burst));
-        assert!(matches!(burst.ended, Ended::Done | Ended::Top), "{key}: {:?}", burst.ended);
+        assert!(matches!(burst.ended, Ending::Done | Ending::Top), "{key}: {:?}", burst.ended);
         assert!(burst.found.best.unwrap().total_w() > clean, "{key}");
     }
 }
 
 #[test]
 fn level_steps_straddle_the_limit() {
-    let levels_db = vec![-12.0, -8.0, -4.0, -3.0, -2.0, -1.5, -1.0, -0.5, 0.0, 1.0];
-    let driven = drive(&mut bench("honest", 4.0), rules(Mode::Certified, Method::Steps { levels_db }));
-    assert_eq!(driven.ended, Ended::Done);
+    let levels_db = [-12.0, -8.0, -4.0, -3.0, -2.0, -1.5, -1.0, -0.5, 0.0, 1.0];
+    let driven = drive(
+        &mut bench("honest", 4.0),
+        rules(Mode::Certified, Method::Steps { levels_db: levels_db.iter().map(|db| Level::new(*db).unwrap()).collect() }),
+    );
+    assert_eq!(driven.ended, Ending::Done);
     let thd = |i: usize| driven.found.steps[i].thd_ratio.unwrap().get();
     let last = driven.found.steps.len() - 1;
     assert!(thd(last) > 0.01 && thd(last - 1) <= 0.01);
@@ -136,7 +140,7 @@ fn level_steps_straddle_the_limit() {
 fn one_that_protects_itself_stops_the_run_and_is_kept_as_far_as_it_got() {
     let mut bench = bench("protective", 2.0);
     let driven = drive(&mut bench, rules(Mode::Certified, Method::Ramp));
-    assert_eq!(driven.ended, Ended::Stopped { why: Stop::Protection });
+    assert_eq!(driven.ended, Ending::Stopped { why: Stop::Protection });
     assert!(driven.found.best.unwrap().total_w() > 50.0);
     assert_eq!(bench.amplifier.state, State::OverCurrent);
     bench.advance(3_000);
@@ -146,11 +150,11 @@ fn one_that_protects_itself_stops_the_run_and_is_kept_as_far_as_it_got() {
 #[test]
 fn one_without_protection_dies_below_its_floor_and_lives_above_it() {
     let mut above = bench("fragile", 2.0);
-    assert_eq!(drive(&mut above, rules(Mode::Certified, Method::Ramp)).ended, Ended::Done);
+    assert_eq!(drive(&mut above, rules(Mode::Certified, Method::Ramp)).ended, Ending::Done);
     assert_eq!(above.amplifier.state, State::On);
     let mut below = bench("fragile", 0.8);
     let driven = drive(&mut below, rules(Mode::Certified, Method::Ramp));
-    assert!(matches!(driven.ended, Ended::Stopped { .. }), "{:?}", driven.ended);
+    assert!(matches!(driven.ended, Ending::Stopped { .. }), "{:?}", driven.ended);
     below.advance(3_000);
     assert!(matches!(below.amplifier.state, State::Dead | State::FuseOpen), "{:?}", below.amplifier.state);
 }
@@ -161,7 +165,7 @@ fn a_supply_that_is_too_weak_stops_it() {
     bench.generator.hz = 40.0;
     bench.advance(500);
     let driven = drive(&mut bench, rules(Mode::Certified, Method::Ramp));
-    assert_eq!(driven.ended, Ended::Stopped { why: Stop::SupplyLow });
+    assert_eq!(driven.ended, Ending::Stopped { why: Stop::SupplyLow });
     assert!(!bench.generator.on);
 }
 

@@ -1,4 +1,4 @@
-//! Armed runs: what their gates were judged on is written down, and cannot be changed while one is armed.
+//! Arming runs: what their gates were judged on is written down, and cannot be changed while one is armed.
 
 use pukka_core::evidence::halt::halt;
 use pukka_core::plan::arm::{Arming, arm as judge};
@@ -10,7 +10,7 @@ use crate::{Author, StoreError, sessions};
 
 /// A run that is armed now.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
-pub struct Armed {
+pub struct ArmingRow {
     /// Since when.
     pub at: String,
     /// By whom.
@@ -23,7 +23,7 @@ pub struct Armed {
 ///
 /// # Errors
 /// [`StoreError::Gated`] with the gates that are still shut.
-pub fn arm(tx: &Transaction, author: &Author, session_id: &str, place: &Place) -> Result<Armed, StoreError> {
+pub fn arm(tx: &Transaction, author: &Author, session_id: &str, place: &Place) -> Result<ArmingRow, StoreError> {
     sessions::amplifier_of(tx, session_id)?;
     let session = sessions::load(tx, session_id)?.session;
     if let Some(halt) = halt(&session) {
@@ -39,21 +39,21 @@ pub fn arm(tx: &Transaction, author: &Author, session_id: &str, place: &Place) -
         &author.who,
         body,
     ))?;
-    Ok(Armed { at: author.at.to_string(), who: author.who.clone(), arming })
+    Ok(ArmingRow { at: author.at.to_string(), who: author.who.clone(), arming })
 }
 
 /// The run that is armed in a session.
 ///
 /// # Errors
 /// [`StoreError`].
-pub fn armed(tx: &Connection, session_id: &str) -> Result<Option<Armed>, StoreError> {
+pub fn armed(tx: &Connection, session_id: &str) -> Result<Option<ArmingRow>, StoreError> {
     let row: Option<(String, String, String)> = tx
         .prepare_cached("SELECT at, who, body FROM arming WHERE session_id = ? AND ended_at IS NULL ORDER BY seq DESC LIMIT 1")?
         .query_row([session_id], |row| Ok((row.get(0)?, row.get(1)?, row.get(2)?)))
         .optional()?;
     row.map(|(at, who, body)| {
         let arming = serde_json::from_str(&body).map_err(|why| StoreError::Unreadable { what: "arming", why })?;
-        Ok(Armed { at, who, arming })
+        Ok(ArmingRow { at, who, arming })
     })
     .transpose()
 }

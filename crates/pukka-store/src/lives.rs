@@ -1,5 +1,6 @@
 //! Runs that Pukka drives: what was meant to be done before it is done, and every sample before it is shown.
 
+use pukka_core::kernel::units::Level;
 use pukka_core::live::Round;
 use pukka_core::plan::ladder::Place;
 use rusqlite::{Connection, OptionalExtension, Transaction};
@@ -19,7 +20,7 @@ pub struct Begun {
 
 /// A live run that did not come to its own end: the program went away under it.
 #[derive(Debug, Clone, PartialEq)]
-pub struct Interrupted {
+pub struct InterruptedRun {
     /// Its number.
     pub seq: i64,
     /// Its session.
@@ -91,7 +92,7 @@ pub fn keep(tx: &Transaction, seq: i64, rounds: &[(u64, Round)]) -> Result<(), S
         // A row a sample; the number of the round leaves room for as many samples as there are outputs.
         for (k, (role, quantity, value)) in (0u64..).zip(outputs.chain(others)) {
             let key = i64::try_from(n * SAMPLES + k).unwrap_or(i64::MAX);
-            statement.execute((seq, key, t_ms, role, quantity, value, round.level_db))?;
+            statement.execute((seq, key, t_ms, role, quantity, value, round.level_db.map(Level::get)))?;
         }
     }
     Ok(())
@@ -116,7 +117,8 @@ pub fn rounds(tx: &Connection, seq: i64, after: Option<u64>) -> Result<Vec<(u64,
         let n = u64::try_from(row.get::<_, i64>(0)?).unwrap_or_default() / SAMPLES;
         if rounds.last().is_none_or(|(last, _)| *last != n) {
             let t_ms = u64::try_from(row.get::<_, i64>(1)?).unwrap_or_default();
-            rounds.push((n, Round { t_ms, level_db: row.get(4)?, ..Round::default() }));
+            rounds
+                .push((n, Round { t_ms, level_db: row.get::<_, Option<f64>>(4)?.and_then(|db| Level::new(db).ok()), ..Round::default() }));
         }
         let Some((_, round)) = rounds.last_mut() else { continue };
         let (quantity, value): (String, f64) = (row.get(2)?, row.get(3)?);
@@ -152,7 +154,7 @@ pub fn of_run(tx: &Connection, run_id: &str) -> Result<Option<i64>, StoreError> 
 ///
 /// # Errors
 /// [`StoreError`].
-pub fn interrupted(tx: &Connection) -> Result<Vec<Interrupted>, StoreError> {
+pub fn interrupted(tx: &Connection) -> Result<Vec<InterruptedRun>, StoreError> {
     let mut statement = tx.prepare_cached(
         "SELECT seq, session_id, rung, mode, started_at, raised_at IS NOT NULL AND zeroed_at IS NULL, ended_at IS NOT NULL FROM live_run
          WHERE ended_at IS NULL OR (raised_at IS NOT NULL AND zeroed_at IS NULL) ORDER BY seq",
@@ -162,7 +164,7 @@ pub fn interrupted(tx: &Connection) -> Result<Vec<Interrupted>, StoreError> {
     while let Some(row) = found.next()? {
         let mode: String = row.get(3)?;
         let mode = pukka_core::record::session::Mode::ALL.into_iter().find(|known| known.word() == mode).ok_or(StoreError::Broken)?;
-        rows.push(Interrupted {
+        rows.push(InterruptedRun {
             seq: row.get(0)?,
             session_id: row.get(1)?,
             place: Place { rung: row.get(2)?, mode },

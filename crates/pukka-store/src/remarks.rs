@@ -1,6 +1,6 @@
 //! Remarks on runs: a reading struck, a check accepted. Rows beside the run, which stays as it was read.
 
-use pukka_core::record::session::{Accepted, Run};
+use pukka_core::record::session::{Acceptance, ReadingName, Run};
 use rusqlite::{Connection, OptionalExtension, Transaction};
 use serde::{Deserialize, Serialize};
 use serde_json::json;
@@ -124,12 +124,14 @@ pub(crate) fn apply(tx: &Connection, run: &mut Run) -> Result<(), StoreError> {
         let Remark { kind, what, reason } = remark;
         match kind {
             Kind::Strike => {
-                run.struck.retain(|known| *known != what);
-                run.struck.extend(stands.then_some(what));
+                // A name that this version does not know strikes nothing it computes with.
+                let Some(reading) = ReadingName::from_word(&what) else { continue };
+                run.struck.retain(|known| *known != reading);
+                run.struck.extend(stands.then_some(reading));
             }
             Kind::Accept => {
                 run.accepted.retain(|known| known.code != what);
-                run.accepted.extend(stands.then_some(Accepted { code: what, reason }));
+                run.accepted.extend(stands.then_some(Acceptance { code: what, reason }));
             }
         }
     }

@@ -55,7 +55,7 @@ const OUTPUT_READINGS: [&str; 4] = ["power_w", "volts_rms", "volts_peak", "volts
 
 /// A run that was logged.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
-pub struct Logged {
+pub struct LoggedRun {
     /// Its id.
     pub id: String,
     /// It went past a gate without a full reason, and stays out of the verdict.
@@ -69,7 +69,7 @@ pub struct Logged {
 ///
 /// # Errors
 /// [`StoreError::Gated`]; [`StoreError::NotFound`] when there is no such session.
-pub fn log(tx: &Transaction, author: &Author, session_id: &str, run: &Run, entry: &str, happened: bool) -> Result<Logged, StoreError> {
+pub fn log(tx: &Transaction, author: &Author, session_id: &str, run: &Run, entry: &str, happened: bool) -> Result<LoggedRun, StoreError> {
     let amplifier_id = sessions::amplifier_of(tx, session_id)?;
     let session = sessions::load(tx, session_id)?.session;
     let place = Place { rung: RungId::of(run).key(), mode: run.mode };
@@ -89,14 +89,14 @@ pub fn log(tx: &Transaction, author: &Author, session_id: &str, run: &Run, entry
     let after = sessions::load(tx, session_id)?;
     let next = next_after(&after.session, &place);
     summaries::refresh_with(tx, &amplifier_id, after)?;
-    Ok(Logged { id: run.id.clone(), ungated: !codes.is_empty(), next })
+    Ok(LoggedRun { id: run.id.clone(), ungated: !codes.is_empty(), next })
 }
 
 /// Makes one run of the rows of level steps that were typed for its place.
 ///
 /// # Errors
 /// As [`log`]; [`StoreError::NotFound`] when no row was typed.
-pub fn log_steps(tx: &Transaction, author: &Author, session_id: &str, run: &Run, happened: bool) -> Result<Logged, StoreError> {
+pub fn log_steps(tx: &Transaction, author: &Author, session_id: &str, run: &Run, happened: bool) -> Result<LoggedRun, StoreError> {
     let place = Place { rung: RungId::of(run).key(), mode: run.mode };
     let rows = steps::list(tx, session_id, &place)?;
     if rows.is_empty() {
@@ -151,7 +151,7 @@ pub fn strike_meter(tx: &Transaction, author: &Author, session_id: &str, meter: 
     for striking in strikings {
         match striking {
             Striking::Strike { run, what } => {
-                let remark = Remark { kind: remarks::Kind::Strike, what: what.into(), reason: reason.into() };
+                let remark = Remark { kind: remarks::Kind::Strike, what: what.to_string(), reason: reason.into() };
                 remarks::put(tx, &author, &amplifier_id, session_id, &run, &remark)?;
             }
             Striking::Swap(run) => {

@@ -1,6 +1,6 @@
 //! Verdicts that were settled: snapshots, kept as they were.
 
-use pukka_core::report::settled::Settled;
+use pukka_core::report::settled::SettledVerdict;
 use rusqlite::{Connection, OptionalExtension, Transaction};
 use serde_json::json;
 
@@ -17,7 +17,7 @@ pub struct SettledRow {
     /// Who.
     pub who: String,
     /// The snapshot.
-    pub settled: Settled,
+    pub settled: SettledVerdict,
 }
 
 const WHAT: &str = "settled verdict";
@@ -28,7 +28,7 @@ const WHAT: &str = "settled verdict";
 /// [`StoreError::NotFound`] when there is no such session.
 pub fn settle(tx: &Transaction, author: &Author, session_id: &str) -> Result<String, StoreError> {
     let row = sessions::load(tx, session_id)?;
-    let settled = Settled::now(&row.session);
+    let settled = SettledVerdict::now(&row.session);
     let says = format!("settled the verdict: {}", settled.judgement.overall.word());
     let id = keep(tx, session_id, &author.at.to_string(), &author.who, &settled)?;
     acts::record(tx, author, &Change::of(Entity::Settled, &id, &row.amplifier_id, 1, says), None, Some(&json!({ "id": id })))?;
@@ -38,7 +38,7 @@ pub fn settle(tx: &Transaction, author: &Author, session_id: &str) -> Result<Str
 }
 
 /// Keeps a snapshot, one made now or one that came in a file.
-pub(crate) fn keep(tx: &Transaction, session_id: &str, at: &str, who: &str, settled: &Settled) -> Result<String, StoreError> {
+pub(crate) fn keep(tx: &Transaction, session_id: &str, at: &str, who: &str, settled: &SettledVerdict) -> Result<String, StoreError> {
     let id = new_id();
     let body = serde_json::to_string(settled).map_err(|why| StoreError::Unreadable { what: WHAT, why })?;
     tx.prepare_cached("INSERT INTO settled_verdict (id, session_id, at, who, rules_version, body) VALUES (?, ?, ?, ?, ?, ?)")?

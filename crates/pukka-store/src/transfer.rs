@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 
 use pukka_core::record::session::merge::Merge;
 use pukka_core::record::session::{GateCode, Run, Session};
-use pukka_core::report::settled::Settled;
+use pukka_core::report::settled::SettledVerdict;
 use rusqlite::{Connection, OptionalExtension, Transaction};
 use serde::{Deserialize, Serialize};
 
@@ -32,7 +32,7 @@ pub struct KeptVerdict {
     pub who: String,
     /// The snapshot.
     #[serde(flatten)]
-    pub settled: Settled,
+    pub settled: SettledVerdict,
 }
 
 /// From the ids of the records to those that files know.
@@ -115,7 +115,7 @@ fn each_id_of(session: &mut Session, mut change: impl FnMut(&mut String)) {
 }
 
 /// The same, of a snapshot: its judgement names them too.
-fn each_id(settled: &mut Settled, mut change: impl FnMut(&mut String)) {
+fn each_id(settled: &mut SettledVerdict, mut change: impl FnMut(&mut String)) {
     each_id_of(&mut settled.session, &mut change);
     let judgement = &mut settled.judgement;
     for run in &mut judgement.runs {
@@ -354,10 +354,9 @@ fn bring(tx: &Transaction, author: &Author, amplifier_id: &str, file: &Session, 
             runs::take_back(tx, author, &session_id, &own(id), "taken back in the imported file")?;
         }
     }
-    let struck = merge
-        .struck
-        .into_iter()
-        .map(|(id, what)| (id, Remark { kind: remarks::Kind::Strike, what, reason: "struck in the imported file".into() }));
+    let struck = merge.struck.into_iter().map(|(id, what)| {
+        (id, Remark { kind: remarks::Kind::Strike, what: what.to_string(), reason: "struck in the imported file".into() })
+    });
     let accepted = merge
         .accepted
         .into_iter()

@@ -19,7 +19,7 @@ use crate::{Author, StoreError, amplifiers, arming, benches, claims, gates, rema
 
 /// Which act of a tab is meant.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
-pub struct Wanted {
+pub struct ExpectedAct {
     /// The act that is expected to come next; refused when another does.
     pub act: Option<i64>,
     /// Only what was done at the bench of this amplifier: runs, steps, rests, gates, what is set.
@@ -129,7 +129,7 @@ pub fn next(tx: &Connection, tab: &str, at_bench_of: Option<&str>) -> Result<Nex
 /// # Errors
 /// [`StoreError::NothingToUndo`]; [`StoreError::NotNext`] when another act than the one wanted comes next;
 /// [`StoreError::Conflict`] when somebody changed the same record since.
-pub fn undo(tx: &Transaction, author: &Author, wanted: &Wanted) -> Result<Undone, StoreError> {
+pub fn undo(tx: &Transaction, author: &Author, wanted: &ExpectedAct) -> Result<Undone, StoreError> {
     turn(tx, author, wanted, STANDING, StoreError::NothingToUndo, |tx, act| {
         bring(tx, author, act, Way::Back)?;
         enter(tx, author, act, act.id, "took back")
@@ -140,7 +140,7 @@ pub fn undo(tx: &Transaction, author: &Author, wanted: &Wanted) -> Result<Undone
 ///
 /// # Errors
 /// [`StoreError::NothingToRedo`]; else as [`undo`].
-pub fn redo(tx: &Transaction, author: &Author, wanted: &Wanted) -> Result<Undone, StoreError> {
+pub fn redo(tx: &Transaction, author: &Author, wanted: &ExpectedAct) -> Result<Undone, StoreError> {
     turn(tx, author, wanted, TAKEN_BACK, StoreError::NothingToRedo, |tx, act| {
         bring(tx, author, act, Way::Forth)?;
         enter(tx, author, act, act.undone_by.unwrap_or(act.id), "did again")
@@ -150,7 +150,7 @@ pub fn redo(tx: &Transaction, author: &Author, wanted: &Wanted) -> Result<Undone
 fn turn(
     tx: &Transaction,
     author: &Author,
-    wanted: &Wanted,
+    wanted: &ExpectedAct,
     sql: &str,
     nothing: StoreError,
     each: impl Fn(&Transaction, &Act) -> Result<(), StoreError>,

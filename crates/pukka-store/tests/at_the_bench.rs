@@ -5,7 +5,7 @@
 
 use proptest::prelude::*;
 use pukka_core::instruments::{GENERIC, Role};
-use pukka_core::kernel::units::Volts;
+use pukka_core::kernel::units::{Level, Volts};
 use pukka_core::live::Round;
 use pukka_core::plan::ladder::Place;
 use pukka_core::record::session::examples::mono_1100;
@@ -63,7 +63,7 @@ impl Bench {
     }
 
     fn undo(&self) -> String {
-        self.store.write(|tx| undo::undo(tx, &author(), &undo::Wanted::default())).unwrap().says
+        self.store.write(|tx| undo::undo(tx, &author(), &undo::ExpectedAct::default())).unwrap().says
     }
 
     fn step(&self, level_db: f64, watts: f64, thd: f64) {
@@ -148,7 +148,11 @@ fn remarks_stand_beside_the_run_and_are_undone_one_by_one() {
         let run = bench.load().run(&run).unwrap().clone();
         (run.struck, run.accepted.into_iter().map(|accepted| accepted.code).collect::<Vec<_>>(), run.current_a.is_some())
     };
-    assert_eq!(seen(&bench), (vec!["current_a".to_owned()], vec!["fuse".to_owned()], true), "the reading is kept");
+    assert_eq!(
+        seen(&bench),
+        (vec![pukka_core::record::session::ReadingName::Current], vec!["fuse".to_owned()], true),
+        "the reading is kept"
+    );
     assert_eq!(bench.undo(), "accepted fuse");
     assert_eq!(bench.undo(), "struck current_a");
     assert_eq!(seen(&bench), (vec![], vec![], true));
@@ -242,7 +246,7 @@ prop_compose! {
         t_ms in 0u64..1_000_000, level in prop::option::of(-40.0f64..10.0), power_w in prop::collection::vec(0.0f64..5_000.0, 1..9),
         thd_ratio in prop::option::of(0.0f64..1.0), supply_v in prop::option::of(9.0f64..16.0), supply_a in prop::option::of(0.0f64..400.0),
     ) -> Round {
-        Round { t_ms, level_db: level, power_w, thd_ratio, supply_v, supply_a }
+        Round { t_ms, level_db: level.and_then(|db| Level::new(db).ok()), power_w, thd_ratio, supply_v, supply_a }
     }
 }
 

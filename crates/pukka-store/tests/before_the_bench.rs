@@ -58,7 +58,7 @@ impl Bench {
         self.store.read(|tx| sessions::load(tx, &row.id)).unwrap()
     }
 
-    fn arm(&self, row: &SessionRow, at: &Place) -> Result<arming::Armed, StoreError> {
+    fn arm(&self, row: &SessionRow, at: &Place) -> Result<arming::ArmingRow, StoreError> {
         let (id, at) = (row.id.clone(), at.clone());
         self.store.write(move |tx| arming::arm(tx, &author("a"), &id, &at))
     }
@@ -87,7 +87,7 @@ impl Bench {
             .write(move |tx| gates::withdraw_for(tx, &author("a"), &id, (Wiring::Mono, load_ohm, mode), "M. Tarrow", "changed our minds"))
     }
 
-    fn log(&self, row: &SessionRow, load_ohm: f64, mode: Mode, n: usize, happened: bool) -> Result<runs::Logged, StoreError> {
+    fn log(&self, row: &SessionRow, load_ohm: f64, mode: Mode, n: usize, happened: bool) -> Result<runs::LoggedRun, StoreError> {
         let run: Run = serde_json::from_value(json!({
             "id": format!("{}-{n}", row.id), "at": "2026-11-20T10:04:00Z", "wiring": { "kind": "mono" }, "load_nominal_ohm": load_ohm,
             "mode": mode, "tone_hz": 40.0, "outputs": [{ "power_w": 400.0 }], "rest_v": 14.6
@@ -98,7 +98,7 @@ impl Bench {
     }
 
     fn undo(&self) -> Result<undo::Undone, StoreError> {
-        self.store.write(|tx| undo::undo(tx, &author("a"), &undo::Wanted::default()))
+        self.store.write(|tx| undo::undo(tx, &author("a"), &undo::ExpectedAct::default()))
     }
 
     fn add_bench(&self, profile: BenchProfile) -> benches::BenchRow {

@@ -4,12 +4,12 @@
 
 use proptest::prelude::*;
 use pukka_core::assess::judge;
-use pukka_core::kernel::units::{Volts, Watts};
+use pukka_core::kernel::units::{Level, Volts, Watts};
 use pukka_core::kernel::wiring::Wiring;
 use pukka_core::live::Round;
 use pukka_core::plan::ladder::Place;
 use pukka_core::record::session::examples::{mono_1100, run};
-use pukka_core::record::session::{Mode, OwnerConsent, Session, SessionFile};
+use pukka_core::record::session::{Mode, OwnerConsent, ReadingName, Session, SessionFile};
 use pukka_store::transfer::{self, Arrival, Outgoing};
 use pukka_store::{Author, Store, StoreError, amplifiers, lives, runs, sessions, settled, summaries, undo};
 use serde_json::json;
@@ -68,7 +68,7 @@ fn rich() -> Session {
     let mut session = SessionFile::read(&serde_json::to_vec(&file).unwrap()).unwrap().session;
     session.gates[0].owner_consent = Some(OwnerConsent { by: "Owner".into(), on: "2026-11-20".parse().unwrap(), who_pays: "me".into() });
     session.runs[1].valid = false;
-    session.runs[2].struck.push("current_a".into());
+    session.runs[2].struck.push(ReadingName::Current);
     session.runs[8].extra.insert("kept_inside".into(), json!({ "/outputs/0/probe": [0.1, 0.2] }));
     // A correction that stands before what it corrects, and without a reason.
     let mut correction = run("early", Wiring::Mono, 4.0, Mode::Certified, 446.0, Some(14.4));
@@ -131,14 +131,14 @@ fn more_runs_are_brought_to_the_amplifier_that_is_there_and_one_undo_takes_them_
     file.claims[1].power_w = Some(pukka_core::kernel::units::ClaimedWatts::new(800.0).unwrap());
     file.amplifier.model = "Mono 1100 b".into();
     file.plan.rest_v = Some(Volts::new(14.1).unwrap());
-    file.runs[4].struck.push("end_v".into());
+    file.runs[4].struck.push(ReadingName::EndVolts);
     file.runs[5].valid = false;
     let Arrival::Changed { merge, .. } = shelf.arrival(&file) else { panic!("it changed") };
     assert_eq!(merge.says(), ["its record", "its bench and settings", "one changed claim", "one more run", "two marks on runs"]);
     shelf.take_in(&alone(file.clone())).unwrap();
     assert_eq!(shelf.out(&id).file, file);
     assert_eq!(shelf.count(), 1);
-    shelf.store.write(|tx| undo::undo(tx, &author(), &undo::Wanted::default())).unwrap();
+    shelf.store.write(|tx| undo::undo(tx, &author(), &undo::ExpectedAct::default())).unwrap();
     let mut back = shelf.out(&id).file;
     assert!(!back.run("late").unwrap().valid, "a run is not deleted: it is taken back");
     back.runs.pop();
@@ -160,9 +160,9 @@ fn a_file_that_would_overwrite_a_reading_is_refused_whole() {
 fn an_import_of_a_new_amplifier_is_undone_at_once() {
     let shelf = Shelf::new();
     shelf.take_in(&alone(rich())).unwrap();
-    let undone = shelf.store.write(|tx| undo::undo(tx, &author(), &undo::Wanted::default())).unwrap();
+    let undone = shelf.store.write(|tx| undo::undo(tx, &author(), &undo::ExpectedAct::default())).unwrap();
     assert_eq!((undone.says.as_str(), shelf.count()), ("imported Tolland & Pike Mono 1100", 0));
-    assert!(matches!(shelf.store.write(|tx| undo::undo(tx, &author(), &undo::Wanted::default())), Err(StoreError::NothingToUndo)));
+    assert!(matches!(shelf.store.write(|tx| undo::undo(tx, &author(), &undo::ExpectedAct::default())), Err(StoreError::NothingToUndo)));
 }
 
 #[test]
@@ -183,7 +183,7 @@ fn ramps_and_the_settled_verdict_come_along() {
                 thd_ratio: Some(0.0031),
                 supply_v: Some(14.4),
                 supply_a: None,
-                level_db: Some(-3.5),
+                level_db: Level::new(-3.5).ok(),
             };
             lives::keep(tx, begun.seq, &[(0, round.clone()), (1, Round { t_ms: 90, ..round })])?;
             lives::ended(tx, begun.seq, "2026-11-26T12:00:05Z", "\"done\"", "Reached the limit.", Some(&run_id))
@@ -233,7 +233,9 @@ fn a_settled_verdict_stays_as_it_was_and_later_runs_open_it_again() {
         .unwrap();
     assert_eq!(same, 1);
     // Undo takes the run back first, then the settling.
-    shelf.store.write(|tx| undo::undo(tx, &author(), &undo::Wanted::default())).unwrap();
-    assert!(shelf.store.write(|tx| undo::undo(tx, &author(), &undo::Wanted::default())).unwrap().says.starts_with("settled the verdict"));
+    shelf.store.write(|tx| undo::undo(tx, &author(), &undo::ExpectedAct::default())).unwrap();
+    assert!(
+        shelf.store.write(|tx| undo::undo(tx, &author(), &undo::ExpectedAct::default())).unwrap().says.starts_with("settled the verdict")
+    );
     assert_eq!(changes().unwrap(), None);
 }

@@ -71,11 +71,11 @@ fn four_writers_lose_nothing_and_readers_see_whole_runs() {
     for w in 0..4 {
         for _ in 0..25 {
             let tab = format!("tab {w}");
-            store.write(move |tx| undo::undo(tx, &author(&tab, None), &undo::Wanted::default())).unwrap();
+            store.write(move |tx| undo::undo(tx, &author(&tab, None), &undo::ExpectedAct::default())).unwrap();
         }
         let tab = format!("tab {w}");
         assert!(matches!(
-            store.write(move |tx| undo::undo(tx, &author(&tab, None), &undo::Wanted::default())),
+            store.write(move |tx| undo::undo(tx, &author(&tab, None), &undo::ExpectedAct::default())),
             Err(StoreError::NothingToUndo)
         ));
     }
@@ -145,7 +145,7 @@ fn what_is_deleted_cannot_be_written_to_and_comes_back_whole() {
     assert!(not_found(store.read(|tx| amplifiers::get(tx, &id).map(drop))));
     let again = id.clone();
     assert!(not_found(store.write(move |tx| amplifiers::delete(tx, &author("a", None), &again, 2))), "twice is once");
-    store.write(|tx| undo::undo(tx, &author("a", None), &undo::Wanted::default())).unwrap();
+    store.write(|tx| undo::undo(tx, &author("a", None), &undo::ExpectedAct::default())).unwrap();
     let back = store.read(|tx| sessions::newest(tx, &id)).unwrap();
     assert_eq!(back.session, row.session);
     assert_eq!(store.read(|tx| amplifiers::get(tx, &id)).unwrap().revision, 3, "and a stale tab is still told");

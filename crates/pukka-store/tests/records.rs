@@ -38,14 +38,14 @@ impl Bench {
     }
 
     /// Logs a run as one that happened, whatever gate it met.
-    fn log(&self, session_id: &str, run: &Run, tab: &str) -> runs::Logged {
+    fn log(&self, session_id: &str, run: &Run, tab: &str) -> runs::LoggedRun {
         let (session_id, run, author) = (session_id.to_owned(), run.clone(), author(tab));
         self.store.write(move |tx| runs::log(tx, &author, &session_id, &run, "447 14.38 41.2", true)).unwrap()
     }
 
     fn undo(&self, tab: &str) -> Result<undo::Undone, StoreError> {
         let author = author(tab);
-        self.store.write(move |tx| undo::undo(tx, &author, &undo::Wanted::default()))
+        self.store.write(move |tx| undo::undo(tx, &author, &undo::ExpectedAct::default()))
     }
 }
 

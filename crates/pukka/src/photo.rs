@@ -32,7 +32,7 @@ pub enum PhotoError {
 
 /// A photo, encoded anew.
 #[derive(Debug)]
-pub struct Encoded {
+pub struct EncodedPhoto {
     /// As JPEG.
     pub jpeg: Vec<u8>,
     /// Its width.
@@ -46,10 +46,10 @@ pub struct Encoded {
 ///
 /// # Errors
 /// [`PhotoError`].
-pub fn as_it_is_or_anew(bytes: &[u8]) -> Result<Encoded, PhotoError> {
+pub fn as_it_is_or_anew(bytes: &[u8]) -> Result<EncodedPhoto, PhotoError> {
     let anew = encode_anew(bytes)?;
     let kept = only_picture(bytes) && anew.width_px.max(anew.height_px) <= MOST_SIDE_KEPT;
-    Ok(if kept { Encoded { jpeg: bytes.to_vec(), ..anew } } else { anew })
+    Ok(if kept { EncodedPhoto { jpeg: bytes.to_vec(), ..anew } } else { anew })
 }
 
 /// Whether a JPEG has no segment besides JFIF's own that could hold anything but the picture, and nothing behind it.
@@ -74,7 +74,7 @@ fn only_picture(bytes: &[u8]) -> bool {
 ///
 /// # Errors
 /// [`PhotoError`].
-pub fn encode_anew(bytes: &[u8]) -> Result<Encoded, PhotoError> {
+pub fn encode_anew(bytes: &[u8]) -> Result<EncodedPhoto, PhotoError> {
     if bytes.len() > MOST_BYTES {
         return Err(PhotoError::TooLarge);
     }
@@ -98,7 +98,7 @@ pub fn encode_anew(bytes: &[u8]) -> Result<Encoded, PhotoError> {
     let flat = on_white(&picture);
     let mut jpeg = Vec::new();
     JpegEncoder::new_with_quality(&mut jpeg, QUALITY).encode_image(&flat).map_err(trouble)?;
-    Ok(Encoded { jpeg, width_px: flat.width(), height_px: flat.height() })
+    Ok(EncodedPhoto { jpeg, width_px: flat.width(), height_px: flat.height() })
 }
 
 fn trouble(error: image::ImageError) -> PhotoError {

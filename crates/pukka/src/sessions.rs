@@ -13,13 +13,13 @@ use pukka_store::{Store, StoreError};
 
 /// A session, and what was computed of it so far.
 #[derive(Debug)]
-pub struct Loaded {
+pub struct LoadedSession {
     row: SessionRow,
     checks: OnceLock<Vec<Check>>,
     verdict: OnceLock<VerdictView>,
 }
 
-impl Loaded {
+impl LoadedSession {
     /// Every check that fired. Computes the first time it is asked.
     pub fn checks(&self) -> &[Check] {
         self.checks.get_or_init(|| check_session(&self.row.session))
@@ -31,7 +31,7 @@ impl Loaded {
     }
 }
 
-impl Deref for Loaded {
+impl Deref for LoadedSession {
     type Target = SessionRow;
 
     fn deref(&self) -> &SessionRow {
@@ -43,7 +43,7 @@ impl Deref for Loaded {
 const MOST_KEPT: usize = 16;
 
 /// A session with the count of writes it was read at.
-type Kept = (u64, Arc<Loaded>);
+type Kept = (u64, Arc<LoadedSession>);
 
 /// The sessions that were asked for last.
 #[derive(Debug, Clone, Default)]
@@ -56,7 +56,7 @@ impl Sessions {
     ///
     /// # Errors
     /// [`StoreError::NotFound`] when there is none.
-    pub fn get(&self, store: &Store, id: &str) -> Result<Arc<Loaded>, StoreError> {
+    pub fn get(&self, store: &Store, id: &str) -> Result<Arc<LoadedSession>, StoreError> {
         // The count is taken before the records are read: a write in between makes what was read look older than it is, never newer.
         let now = store.writes();
         let known = self.kept.lock().unwrap_or_else(PoisonError::into_inner).get(id).cloned();
@@ -64,7 +64,7 @@ impl Sessions {
             return Ok(loaded);
         }
         let row = store.read(|tx| load(tx, id))?;
-        let loaded = Arc::new(Loaded { row, checks: OnceLock::new(), verdict: OnceLock::new() });
+        let loaded = Arc::new(LoadedSession { row, checks: OnceLock::new(), verdict: OnceLock::new() });
         let mut kept = self.kept.lock().unwrap_or_else(PoisonError::into_inner);
         kept.retain(|_, (at, _)| *at == now);
         if kept.len() >= MOST_KEPT {

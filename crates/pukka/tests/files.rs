@@ -120,7 +120,7 @@ fn what_is_no_session_file_is_named_for_what_it_is() {
     assert_eq!(send(&bench, "/api/imports/preview", "PK\u{3}\u{4}").refusal().1, "damaged-file");
     let broken = send(&bench, "/api/imports/preview", "{\"format\": \"pukka-session\", ").json();
     assert_eq!(broken["entries"][0]["what"], "refused");
-    assert!(broken["entries"][0]["problems"][0]["says"].as_str().unwrap().contains("EOF"), "{broken}");
+    assert!(broken["entries"][0]["problems"][0]["says"].as_str().unwrap().contains("ends too soon"), "{broken}");
     assert_eq!(bench.get("/api/amplifiers/nothing/file").refusal().0, 404);
 }
 

@@ -3,7 +3,7 @@
 use serde::{Deserialize, Serialize};
 
 use crate::evidence::band::band;
-use crate::evidence::choose::{Usable, Wanted, choose};
+use crate::evidence::choose::{Target, Usable, choose};
 use crate::evidence::rungs::{RungId, rungs, words};
 use crate::evidence::total;
 use crate::evidence::workings::{band_figure, total_figure};
@@ -46,7 +46,7 @@ pub fn at_volts(session: &Session, usable: &[Usable]) -> Vec<VoltageRow> {
 
 fn row(session: &Session, usable: &[Usable], id: &RungId) -> Option<VoltageRow> {
     let own: Vec<Usable> = usable.iter().filter(|u| RungId::of(u.run).is(id)).cloned().collect();
-    let wanted = Wanted { place: (id.wiring, id.load_ohm), setting: id.setting.as_deref(), tone_hz: id.tone_hz.get(), reference_v: None };
+    let wanted = Target { place: (id.wiring, id.load_ohm), setting: id.setting.as_deref(), tone_hz: id.tone_hz.get(), reference_v: None };
     // "At least so much" is that at any voltage, and no band.
     let chosen = choose(session, &own, &wanted, Mode::Certified).filter(|chosen| !chosen.at_least)?;
     let sample = chosen.sample;

@@ -2,20 +2,20 @@
 
 use crate::assess::checks::{Check, Severity, check_readings, check_uses};
 use crate::assess::loads::{Load, loads};
-use crate::assess::outcome::{Bound, ClaimVerdict, Judgement, Outcome, ProofBasis, RunVerdict};
+use crate::assess::outcome::{Assumption, Bound, ClaimVerdict, Judgement, Outcome, ProofBasis, RunVerdict};
 use crate::assess::overall;
 use crate::assess::sentence::{self, Phrase};
 use crate::assess::tell::{Tell, tell};
 use crate::evidence::band::{Basis, WINDOW_V, band};
-use crate::evidence::choose::{Chosen, Usable, best_for_max, choose_for_claim, interpolate, usable};
+use crate::evidence::choose::{Choice, Usable, best_for_max, choose_for_claim, interpolate, usable};
 use crate::evidence::figures::numbers;
-use crate::kernel::units::{at_least, more_than, power_db};
+use crate::kernel::units::{PowerDecibels, Watts, at_least, more_than};
 use crate::record::amplifier::SupplyType;
 use crate::record::claims::{Claim, ClaimKind, Per};
 use crate::record::session::{Mode, Session};
 
 /// Every check, and what became of every claim: some checks ask what a run is used for.
-pub(crate) struct Assessed<'a> {
+pub(crate) struct Assessment<'a> {
     /// The runs that may be used.
     pub usable: Vec<Usable<'a>>,
     /// Every check that fired.
@@ -25,16 +25,16 @@ pub(crate) struct Assessed<'a> {
 }
 
 /// Checks a session and judges its claims.
-pub(crate) fn assess(session: &Session) -> Assessed<'_> {
+pub(crate) fn assess(session: &Session) -> Assessment<'_> {
     let mut checks = check_readings(session);
     let usable = usable(session, &checks);
     let claims: Vec<ClaimVerdict> = session.claims.iter().map(|claim| judge_claim(session, &usable, claim)).collect();
     checks.extend(check_uses(session, &claims));
-    Assessed { usable, checks, claims }
+    Assessment { usable, checks, claims }
 }
 
 /// A judgement, and what its paragraph was written from.
-pub(crate) struct Judged<'a> {
+pub(crate) struct JudgementParts<'a> {
     pub judgement: Judgement,
     pub usable: Vec<Usable<'a>>,
     pub loads: Vec<Load<'a>>,
@@ -50,8 +50,8 @@ pub fn judge(session: &Session) -> Judgement {
 }
 
 /// The same, for whoever shows more of it than the judgement.
-pub(crate) fn judged(session: &Session) -> Judged<'_> {
-    let Assessed { usable, checks, claims } = assess(session);
+pub(crate) fn judged(session: &Session) -> JudgementParts<'_> {
+    let Assessment { usable, checks, claims } = assess(session);
     let runs = session.runs.iter().map(|run| run_verdict(session, run, &claims)).collect();
     let unsettled = checks.iter().any(|check| check.severity == Severity::Stop && !check.settled);
     let standing = overall::overall(session, &claims, unsettled);
@@ -69,7 +69,7 @@ pub(crate) fn judged(session: &Session) -> Judged<'_> {
     let told = tell(session, &loads);
     let (phrases, to_know) = (sentence::phrases(session, &judgement, &usable), sentence::to_know(&told));
     judgement.sentence = sentence::text(&phrases, &to_know);
-    Judged { judgement, usable, loads, told, phrases, to_know }
+    JudgementParts { judgement, usable, loads, told, phrases, to_know }
 }
 
 fn run_verdict(session: &Session, run: &crate::record::session::Run, claims: &[ClaimVerdict]) -> RunVerdict {
@@ -81,11 +81,11 @@ fn run_verdict(session: &Session, run: &crate::record::session::Run, claims: &[C
         best_w: total.and_then(|total| total.best_w),
         per_output_w: total.map(|total| total.outputs.iter().map(|output| output.power_w).collect()).unwrap_or_default(),
         bound: total.filter(|total| total.at_least).map(|_| Bound::Lower),
-        input_w: numbers.input_w,
+        input_w: numbers.input_w.map(Watts::get),
         efficiency_ratio: numbers.efficiency,
         heat_w: numbers.heat_w,
         sag_v: numbers.sag_v,
-        balance_db: total.and_then(crate::evidence::Total::balance_db),
+        balance_db: total.and_then(crate::evidence::Total::balance),
         expanded_uncertainty_w: total.map(crate::evidence::Total::expanded_w),
         used_for: claims.iter().filter(|claim| claim.runs.contains(&run.id)).map(|claim| claim.id.clone()).collect(),
     }
@@ -114,23 +114,23 @@ fn judge_claim(session: &Session, usable: &[Usable], claim: &Claim) -> ClaimVerd
 }
 
 /// What a claim leaves out and the judgement had to put in.
-fn claim_assumptions(session: &Session, claim: &Claim) -> Vec<String> {
+fn claim_assumptions(session: &Session, claim: &Claim) -> Vec<Assumption> {
     let limit = session.policy.thd_limit_ratio.get();
     let mut assumptions = Vec::new();
     if claim.supply_v.is_none() {
-        assumptions.push("claim-voltage-assumed".to_owned());
+        assumptions.push(Assumption::ClaimVoltage);
     }
     if claim.kind == ClaimKind::Unstated {
-        assumptions.push("unstated-judged-as-rms".to_owned());
+        assumptions.push(Assumption::UnstatedAsRms);
     }
     if claim.thd_limit_ratio.is_some_and(|own| (own.get() - limit).abs() > crate::kernel::units::SLACK) {
-        assumptions.push("judged-at-the-runs-distortion-limit".to_owned());
+        assumptions.push(Assumption::RunsDistortionLimit);
     }
     assumptions
 }
 
 /// Steps 5 to 7.
-fn judge_certified(session: &Session, usable: &[Usable], claim: &Claim, claim_w: f64, certified: &Chosen) -> ClaimVerdict {
+fn judge_certified(session: &Session, usable: &[Usable], claim: &Claim, claim_w: f64, certified: &Choice) -> ClaimVerdict {
     let sample = certified.sample;
     let reference_v = claim.reference_v();
     let band = band(session, sample, reference_v);
@@ -138,14 +138,14 @@ fn judge_certified(session: &Session, usable: &[Usable], claim: &Claim, claim_w:
         runs: certified.runs.iter().map(|run| run.id.clone()).collect(),
         as_read_ratio: Some(sample.power_w / claim_w),
         at_reference_w: Some([band.low_w, band.high_w]),
-        shortfall_db: power_db(sample.power_w / claim_w),
+        shortfall_db: PowerDecibels::of(sample.power_w / claim_w),
         high_ratio: Some(band.high_w / claim_w),
         equivalent: certified.equivalent,
         interpolated: certified.interpolated,
         ..ClaimVerdict::open(claim, Outcome::NotTested)
     };
     if band.basis == Basis::AsRead {
-        verdict.assumptions.push("no-supply-volts".to_owned());
+        verdict.assumptions.push(Assumption::NoSupplyVolts);
     }
     if at_least(band.low_w, claim_w) {
         verdict.outcome = if at_least(band.low_w - band.low_expanded_w, 1.05 * claim_w) { Outcome::Beats } else { Outcome::Holds };
@@ -217,13 +217,13 @@ fn judge_without_certified(session: &Session, usable: &[Usable], claim: &Claim, 
         basis: Some(ProofBasis::UpperBound),
         runs: clipping.runs.iter().map(|run| run.id.clone()).collect(),
         as_read_ratio: Some(clipping.sample.power_w / claim_w),
-        shortfall_db: power_db(clipping.sample.power_w / claim_w),
+        shortfall_db: PowerDecibels::of(clipping.sample.power_w / claim_w),
         high_ratio: Some(band.high_w / claim_w),
         equivalent: clipping.equivalent,
         ..open
     };
     if band.basis == Basis::AsRead {
-        verdict.assumptions.push("no-supply-volts".to_owned());
+        verdict.assumptions.push(Assumption::NoSupplyVolts);
     }
     fails(session, usable, claim, claim_w, band.high_w, &mut verdict);
     verdict
@@ -243,7 +243,7 @@ fn judge_max(usable: &[Usable], claim: &Claim, claim_w: f64) -> ClaimVerdict {
     ClaimVerdict {
         runs: vec![best.run.id.clone()],
         as_read_ratio: Some(ratio),
-        shortfall_db: power_db(ratio),
+        shortfall_db: PowerDecibels::of(ratio),
         high_ratio: Some(ratio),
         equivalent,
         ..ClaimVerdict::open(claim, if met { Outcome::MaxMet } else { Outcome::MaxMissed })

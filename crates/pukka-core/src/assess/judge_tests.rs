@@ -5,7 +5,7 @@ use crate::assess::Overall;
 use crate::kernel::units::{Amps, Hertz, Volts, Watts};
 use crate::kernel::wiring::Wiring;
 use crate::record::session::examples::{claim, mono_1100, run};
-use crate::record::session::{Accepted, Repeats, Run};
+use crate::record::session::{Acceptance, CheckCode, Repeats, Run};
 
 const MONO: Wiring = Wiring::Mono;
 
@@ -34,7 +34,7 @@ fn the_example_of_the_open_format() {
     assert!((claim.as_read_ratio.unwrap() - 447.0 / 450.0).abs() < 1e-12);
     // 447 × (14.4/14.38)² = 448.244
     assert!((claim.at_reference_w.unwrap()[0] - 448.244).abs() < 1e-3);
-    assert!((claim.shortfall_db.unwrap() + 0.029_05).abs() < 1e-4);
+    assert!((claim.shortfall_db.unwrap().get() + 0.029_05).abs() < 1e-4);
     let first = &judgement.runs[0];
     assert!((first.input_w.unwrap() - 592.456).abs() < 1e-9);
     assert!((first.efficiency_ratio.unwrap() - 0.754_486).abs() < 1e-6);
@@ -140,7 +140,7 @@ fn a_step_is_checked_by_the_amps_it_was_read_at() {
     let mut session = with_runs(vec![only_at_least()]);
     session.bench.supply.current_limit_a = Some(Amps::new(76.0).unwrap());
     session.runs[0].current_a = None;
-    let limited = |session: &Session| judge(session).checks.iter().any(|check| check.code == "bench-limited");
+    let limited = |session: &Session| judge(session).checks.iter().any(|check| check.code == CheckCode::BenchLimited);
     assert!(limited(&session), "75 A of 76 A");
     session.bench.supply.current_limit_a = Some(Amps::new(77.0).unwrap());
     assert!(!limited(&session), "less than 98 % of 77 A");
@@ -178,7 +178,7 @@ fn a_run_that_was_cut_short_says_at_least_and_steps_back_behind_a_whole_one() {
 fn what_was_cut_short_promises_no_less_draw() {
     let mut session = mono_1100();
     let into_one_ohm = |session: &Session| {
-        let known = crate::predict::known::Known::of(session, &[]);
+        let known = crate::predict::known::Prior::of(session, &[]);
         let ladder = crate::evidence::rungs::rungs(session);
         let rung = ladder.iter().find(|rung| rung.id.load_ohm.get() == 1.0).unwrap();
         crate::predict::prediction::predict(&known, rung).unwrap().expected.power_w
@@ -295,7 +295,7 @@ fn a_stop_keeps_a_run_out_until_it_is_settled() {
     session.runs[0].current_a = Some(Amps::new(60.0).unwrap());
     let judgement = judge(&session);
     assert_eq!((judgement.claims[0].outcome, judgement.provisional), (Outcome::NotTested, true), "1000 W out of 864 W in");
-    session.runs[0].accepted.push(Accepted { code: "over-unity".into(), reason: "for the test".into() });
+    session.runs[0].accepted.push(Acceptance { code: "over-unity".into(), reason: "for the test".into() });
     assert_eq!(outcome(&session).0, Outcome::Holds);
     session.runs[0].ungated = true;
     assert_eq!(outcome(&session).0, Outcome::NotTested);
@@ -331,10 +331,7 @@ fn what_the_claim_leaves_out_is_listed() {
     session.claims[0].kind = ClaimKind::Unstated;
     session.claims[0].thd_limit_ratio = Some(crate::kernel::units::Ratio::new(0.1).unwrap());
     session.runs[0].end_v = None;
-    assert_eq!(
-        judge(&session).claims[0].assumptions,
-        ["no-supply-volts", "claim-voltage-assumed", "unstated-judged-as-rms", "judged-at-the-runs-distortion-limit"]
-    );
+    assert_eq!(judge(&session).claims[0].assumptions, Assumption::ALL);
 }
 
 fn rank(outcome: Outcome) -> u8 {

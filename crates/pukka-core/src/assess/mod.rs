@@ -15,6 +15,6 @@ pub mod would_change;
 pub mod wrong;
 
 pub use judge::judge;
-pub use outcome::{Bound, ClaimVerdict, Judgement, Outcome, ProofBasis, RunVerdict};
+pub use outcome::{Assumption, Bound, ClaimVerdict, Judgement, Outcome, ProofBasis, RunVerdict};
 pub use overall::Overall;
 pub use sentence::{Phrase, Stress};

@@ -1,10 +1,39 @@
 //! What the judgement answers: outcomes, what they rest on, the numbers of runs and claims.
 
+use crate::kernel::units::PowerDecibels;
+use crate::kernel::words::words;
 use serde::{Deserialize, Serialize};
 
 use crate::assess::overall::Overall;
 use crate::evidence::check::Check;
 use crate::record::claims::Claim;
+
+words! {
+    /// What a claim or its runs left out, and the judgement had to put in.
+    Assumption {
+        /// No supply volts: the power stands as read.
+        NoSupplyVolts = "no-supply-volts",
+        /// The claim prints no voltage.
+        ClaimVoltage = "claim-voltage-assumed",
+        /// The claim states no kind.
+        UnstatedAsRms = "unstated-judged-as-rms",
+        /// The claim is made at another distortion.
+        RunsDistortionLimit = "judged-at-the-runs-distortion-limit",
+    }
+}
+
+impl Assumption {
+    /// What has to be said with the outcome.
+    #[must_use]
+    pub const fn words(self) -> &'static str {
+        match self {
+            Self::NoSupplyVolts => "no supply volts read",
+            Self::ClaimVoltage => "no voltage printed: judged at 14.4 V",
+            Self::UnstatedAsRms => "kind not stated: judged as rms",
+            Self::RunsDistortionLimit => "claimed at another distortion: judged at the runs’ limit",
+        }
+    }
+}
 
 /// What became of a claim.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
@@ -126,7 +155,7 @@ pub struct RunVerdict {
     /// Sag.
     pub sag_v: Option<f64>,
     /// Channel balance.
-    pub balance_db: Option<f64>,
+    pub balance_db: Option<PowerDecibels>,
     /// Expanded uncertainty of the total, k = 2.
     pub expanded_uncertainty_w: Option<f64>,
     /// Claims whose outcome stands on it.
@@ -151,7 +180,7 @@ pub struct ClaimVerdict {
     /// Power at the claim's voltage, from and to.
     pub at_reference_w: Option<[f64; 2]>,
     /// 10·log10(P/C).
-    pub shortfall_db: Option<f64>,
+    pub shortfall_db: Option<PowerDecibels>,
     /// Made between two loads.
     pub interpolated: bool,
     /// By a run wired otherwise.
@@ -159,7 +188,7 @@ pub struct ClaimVerdict {
     /// It would hold if the watts were the total.
     pub fits_as_total: bool,
     /// What had to be assumed.
-    pub assumptions: Vec<String>,
+    pub assumptions: Vec<Assumption>,
     /// The most it could be over the claim: what the word over all is made of.
     #[serde(skip)]
     pub(super) high_ratio: Option<f64>,

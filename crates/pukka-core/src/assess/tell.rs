@@ -4,7 +4,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::assess::loads::{Load, price_of_a_watt};
 use crate::kernel::format;
-use crate::kernel::units::{more_than, power_db};
+use crate::kernel::units::{PowerDecibels, more_than};
 use crate::kernel::working::{Figure, Working, source};
 use crate::record::session::Session;
 
@@ -129,7 +129,7 @@ fn bass(loads: &[Load]) -> Option<Tell> {
                 && crate::kernel::wiring::same_load(mid.id.load_ohm.get(), low.id.load_ohm.get())
         };
         let mid = loads.iter().filter(|mid| at(mid, 999.0, 1_001.0)).find(same)?;
-        Some((low, mid, power_db(low.settled_w()? / mid.settled_w()?)?))
+        Some((low, mid, PowerDecibels::of(low.settled_w()? / mid.settled_w()?)?.get()))
     });
     let (low, mid, db) = pairs.min_by(|a, b| a.2.total_cmp(&b.2))?;
     let tone = format::tone(low.id.tone_hz.get());

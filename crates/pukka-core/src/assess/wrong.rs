@@ -4,30 +4,15 @@
 
 use serde::{Deserialize, Serialize};
 
+use crate::assess::checks::table::{Scope, rule};
 use crate::assess::checks::{Check, Severity, check_readings};
 use crate::evidence::rungs::{RungId, rungs};
 use crate::evidence::source_ohm;
 use crate::evidence::total;
 use crate::kernel::format;
-use crate::predict::known::Known;
+use crate::predict::known::Prior;
 use crate::predict::prediction::{Basis, Prediction, predict};
-use crate::record::session::{Mode, Run, Session};
-
-/// Checks that say a reading cannot be true, or hardly.
-const OF_READINGS: [&str; 12] = [
-    "over-unity",
-    "class-ceiling",
-    "efficiency-rises",
-    "power-step",
-    "equivalents-disagree",
-    "mode-order",
-    "load-mismatch",
-    "digit-slip",
-    "repeated-reading",
-    "sag-too-small",
-    "voltage-rose",
-    "meters-disagree",
-];
+use crate::record::session::{Mode, ReadingName, Run, Session};
 
 /// So far may a certified run's power be from the load line through the others, of it; and its draw from the losses.
 const POWER_OFF: f64 = 0.12;
@@ -42,7 +27,7 @@ pub struct SuspectReading {
     /// Its run.
     pub run_id: String,
     /// What is struck to leave it out.
-    pub reading: String,
+    pub reading: ReadingName,
     /// "124.6 A at 1 Ω, certified".
     pub words: String,
     /// What the others would expect in its place.
@@ -61,7 +46,7 @@ pub struct Suspicion {
 }
 
 fn speaks_of_readings(check: &&Check) -> bool {
-    !check.settled && check.severity != Severity::Note && OF_READINGS.contains(&check.code.as_str())
+    !check.settled && check.severity != Severity::Note && rule(check.code).of_readings
 }
 
 /// Which reading is wrong; nothing where no check asks.
@@ -69,7 +54,7 @@ fn speaks_of_readings(check: &&Check) -> bool {
 pub fn suspicion(session: &Session, checks: &[Check]) -> Option<Suspicion> {
     let fired: Vec<&Check> = checks.iter().filter(speaks_of_readings).collect();
     let named = |run: &&Run| fired.iter().any(|check| check.runs.contains(&run.id));
-    let candidates: Vec<(&Run, &'static str)> =
+    let candidates: Vec<(&Run, ReadingName)> =
         session.standing_runs().filter(named).flat_map(|run| readings(run).into_iter().map(move |reading| (run, reading))).collect();
     if candidates.is_empty() {
         return None;
@@ -86,13 +71,11 @@ pub fn suspicion(session: &Session, checks: &[Check]) -> Option<Suspicion> {
     Some(Suspicion { says: sentence(&agreeing, fired.len()), readings: agreeing, tried })
 }
 
-/// Checks that hold one run against all the others: leaving out any reading may end them.
-const AGAINST_ALL: [&str; 2] = ["digit-slip", "sag-too-small"];
-
-/// Whether leaving out a reading of a run can end every check that fired: one that looks only at the runs it names stays as it is
+/// Whether leaving out a reading of a run can end every check that fired. Any reading may end a check that holds a run against
+/// all the others; one that looks only at the runs it names stays as it is
 /// when none of them is touched. So a session with many doubts is not judged anew for each of its readings.
 fn could_explain(run: &Run, fired: &[&Check]) -> bool {
-    fired.iter().all(|check| AGAINST_ALL.contains(&check.code.as_str()) || check.runs.contains(&run.id))
+    fired.iter().all(|check| rule(check.code).scope == Scope::Others || check.runs.contains(&run.id))
 }
 
 fn sentence(agreeing: &[SuspectReading], fired: usize) -> String {
@@ -109,29 +92,33 @@ fn sentence(agreeing: &[SuspectReading], fired: usize) -> String {
 }
 
 /// What of a run can be left out.
-fn readings(run: &Run) -> Vec<&'static str> {
-    let read = |name: &str, there: bool| there && !run.is_struck(name);
+fn readings(run: &Run) -> Vec<ReadingName> {
+    let read = |name: ReadingName, there: bool| there && !run.is_struck(name);
     let watts = run.outputs.iter().any(|output| output.power_w.is_some());
     let volts = run.outputs.iter().any(|output| output.volts_rms.is_some());
     let mut list = Vec::new();
     if watts && volts {
-        list.extend(["power_w", "volts_rms"].into_iter().filter(|name| read(name, true)));
-    } else if read("outputs", run.was_read()) {
-        list.push("outputs");
+        list.extend([ReadingName::Power, ReadingName::VoltsRms].into_iter().filter(|name| read(*name, true)));
+    } else if read(ReadingName::Outputs, run.was_read()) {
+        list.push(ReadingName::Outputs);
     }
     list.extend(
-        [("current_a", run.current_a.is_some()), ("end_v", run.end_v.is_some()), ("rest_v", run.rest_v.is_some())]
-            .into_iter()
-            .filter(|(name, there)| read(name, *there))
-            .map(|(name, _)| name),
+        [
+            (ReadingName::Current, run.current_a.is_some()),
+            (ReadingName::EndVolts, run.end_v.is_some()),
+            (ReadingName::RestVolts, run.rest_v.is_some()),
+        ]
+        .into_iter()
+        .filter(|(name, there)| read(*name, *there))
+        .map(|(name, _)| name),
     );
     list
 }
 
-fn left_out(session: &Session, run_id: &str, reading: &str) -> Session {
+fn left_out(session: &Session, run_id: &str, reading: ReadingName) -> Session {
     let mut without = session.clone();
     if let Some(run) = without.runs.iter_mut().find(|run| run.id == run_id) {
-        run.struck.push(reading.to_owned());
+        run.struck.push(reading);
     }
     without
 }
@@ -142,7 +129,7 @@ fn agrees(session: &Session) -> bool {
 
 /// The largest miss of load line, losses and supply over the certified runs, each against all the others; 1 is as much as may be.
 fn worst_miss(session: &Session) -> f64 {
-    let known = Known::of(session, &[]);
+    let known = Prior::of(session, &[]);
     let ladder = rungs(session);
     let misses = session.standing_runs().filter(|run| run.mode == Mode::Certified && !run.cut_short()).flat_map(|run| {
         let rung = ladder.iter().find(|rung| rung.id.is(&RungId::of(run)));
@@ -163,7 +150,7 @@ fn misses(session: &Session, run: &Run, p: &Prediction) -> Vec<f64> {
         list.push((read_w / line_w - 1.0).abs() / (POWER_OFF * reach));
     }
     // Without its own volts a run has those that its amps leave of the supply.
-    let left_v = || Some(run.rest_v.filter(|_| !run.is_struck("rest_v"))?.get() - p.source_ohm? * amps?);
+    let left_v = || Some(run.rest_v.filter(|_| !run.is_struck(ReadingName::RestVolts))?.get() - p.source_ohm? * amps?);
     if let (Some(volts), Some(amps), Some(losses)) = (end_v.or_else(left_v), amps, &p.losses) {
         let made_w = read_w.unwrap_or(line_w);
         let input_w = made_w + losses.at(made_w / p.load_ohm).max(0.0);
@@ -182,39 +169,39 @@ fn line_w(p: &Prediction, end_v: Option<f64>) -> f64 {
     p.line.output_w(p.load_ohm) * p.outputs * (volts / p.reference_v).powf(p.exponent)
 }
 
-fn suspect(without: &Session, run: &Run, reading: &str) -> SuspectReading {
+fn suspect(without: &Session, run: &Run, reading: ReadingName) -> SuspectReading {
     let unit = |value: f64, unit: &str| format::with_unit(&format::significant(value, 4), unit);
     let read = match reading {
-        "current_a" => run.current_a.map(|a| unit(a.get(), "A")),
-        "end_v" => run.end_v.map(|v| unit(v.get(), "V")),
-        "rest_v" => run.rest_v.map(|v| format!("{} at rest", unit(v.get(), "V"))),
-        "volts_rms" => run.outputs.iter().find_map(|output| output.volts_rms).map(|v| unit(v.get(), "V rms")),
+        ReadingName::Current => run.current_a.map(|a| unit(a.get(), "A")),
+        ReadingName::EndVolts => run.end_v.map(|v| unit(v.get(), "V")),
+        ReadingName::RestVolts => run.rest_v.map(|v| format!("{} at rest", unit(v.get(), "V"))),
+        ReadingName::VoltsRms => run.outputs.iter().find_map(|output| output.volts_rms).map(|v| unit(v.get(), "V rms")),
         _ => total(without, &Run { struck: Vec::new(), ..run.clone() }).ok().map(|total| unit(total.total_w, "W")),
     };
     let at = format!("{}, {}", format::with_unit(&format::ohms(run.load_nominal_ohm.get()), "Ω"), run.mode.word());
     SuspectReading {
         run_id: run.id.clone(),
-        reading: reading.to_owned(),
+        reading,
         words: format!("{} at {at}", read.unwrap_or_else(|| "the output".into())),
         expected: expected(without, run, reading),
     }
 }
 
 /// What the fit through all the others puts in its place, where it can.
-fn expected(without: &Session, run: &Run, reading: &str) -> Option<String> {
+fn expected(without: &Session, run: &Run, reading: ReadingName) -> Option<String> {
     if run.mode != Mode::Certified {
         return None;
     }
     let ladder = rungs(without);
     let rung = ladder.iter().find(|rung| rung.id.is(&RungId::of(run)))?;
-    let p = predict(&Known::of(without, &[]).without(&run.id), rung)?;
+    let p = predict(&Prior::of(without, &[]).without(&run.id), rung)?;
     let struck = without.run(&run.id)?;
     let made_w = total(without, struck).map_or_else(|_| line_w(&p, struck.end_volts().map(|v| v.get())), |total| total.total_w);
     let volts = struck.end_volts().map_or(p.expected.end_v, |v| v.get());
     let (value, unit) = match reading {
-        "current_a" => ((made_w + p.losses.as_ref()?.at(made_w / p.load_ohm)) / volts, "A"),
-        "end_v" => (run.rest_v?.get() - p.source_ohm? * run.amps()?.get(), "V"),
-        "outputs" | "power_w" => (made_w, "W"),
+        ReadingName::Current => ((made_w + p.losses.as_ref()?.at(made_w / p.load_ohm)) / volts, "A"),
+        ReadingName::EndVolts => (run.rest_v?.get() - p.source_ohm? * run.amps()?.get(), "V"),
+        ReadingName::Outputs | ReadingName::Power => (made_w, "W"),
         _ => return None,
     };
     Some(format::with_unit(&format::significant(value, 2), unit))
@@ -231,11 +218,11 @@ mod tests {
     type Slip = fn(&mut Run);
 
     /// The obvious way: every reading is left out in turn, and everything is judged anew each time.
-    fn exhaustive(session: &Session, checks: &[Check]) -> Vec<(String, &'static str)> {
+    fn exhaustive(session: &Session, checks: &[Check]) -> Vec<(String, ReadingName)> {
         let fired: Vec<&Check> = checks.iter().filter(speaks_of_readings).collect();
         let named = session.standing_runs().filter(|run| fired.iter().any(|check| check.runs.contains(&run.id)));
         let candidates = named.flat_map(|run| readings(run).into_iter().map(move |reading| (run.id.clone(), reading)));
-        candidates.filter(|(run, reading)| agrees(&left_out(session, run, reading))).collect()
+        candidates.filter(|(run, reading)| agrees(&left_out(session, run, *reading))).collect()
     }
 
     #[test]
@@ -257,10 +244,9 @@ mod tests {
                 let checks = judge(&session).checks;
                 let found = suspicion(&session, &checks);
                 asked += usize::from(found.is_some());
-                let quick: Vec<(String, String)> =
+                let quick: Vec<(String, ReadingName)> =
                     found.map(|found| found.readings).unwrap_or_default().into_iter().map(|one| (one.run_id, one.reading)).collect();
-                let slow: Vec<(String, String)> =
-                    exhaustive(&session, &checks).into_iter().map(|(run, reading)| (run, reading.to_owned())).collect();
+                let slow: Vec<(String, ReadingName)> = exhaustive(&session, &checks).into_iter().collect();
                 assert_eq!(quick, slow, "{first} and {second}");
             }
         }

@@ -5,7 +5,7 @@
 
 use crate::evidence::power::Total;
 use crate::evidence::uncertainty;
-use crate::kernel::units::{SLACK, at_least, more_than};
+use crate::kernel::units::{SLACK, Volts, at_least, more_than};
 use crate::record::amplifier::SupplyType;
 use crate::record::session::Session;
 
@@ -70,7 +70,7 @@ impl Band {
 
 /// An exponent that two runs of one place measured, and the voltages it was measured over.
 #[derive(Debug, Clone, Copy, PartialEq)]
-pub struct Measured {
+pub struct MeasuredExponent {
     /// ln(P1/P2) / ln(V1/V2), from 0 to 2.
     pub exponent: f64,
     /// Lower end.
@@ -82,7 +82,7 @@ pub struct Measured {
 /// How far past the voltages it was measured over an exponent still speaks.
 const MEASURED_REACH_V: f64 = 0.5;
 
-impl Measured {
+impl MeasuredExponent {
     /// From two runs' power and supply volts.
     #[must_use]
     pub fn from(low: (f64, f64), high: (f64, f64)) -> Self {
@@ -105,14 +105,14 @@ pub struct Sample {
     /// Supply under load, volts.
     pub end_v: Option<f64>,
     /// How its power follows the supply, where runs measured it.
-    pub measured: Option<Measured>,
+    pub measured: Option<MeasuredExponent>,
 }
 
 impl Sample {
     /// Of one run.
     #[must_use]
     pub fn of(total: &Total) -> Self {
-        Self { power_w: total.total_w, relative_u: total.relative_u(), end_v: total.end_v, measured: None }
+        Self { power_w: total.total_w, relative_u: total.relative_u(), end_v: total.end_v.map(Volts::get), measured: None }
     }
 }
 
@@ -151,7 +151,6 @@ fn bounds(sample: Sample, ratio: f64, u_v: f64, (low, high): (f64, f64), basis: 
 mod tests {
     use super::*;
     use crate::evidence::total;
-    use crate::kernel::units::Volts;
     use crate::record::session::examples;
 
     fn of(supply: SupplyType, end_v: Option<f64>) -> (f64, f64, Basis) {
@@ -180,11 +179,11 @@ mod tests {
     fn a_measured_exponent_overrides_the_supply_type_where_it_reaches() {
         let session = examples::mono_1100();
         // 400 W at 12.5 V and 484 W at 13.75 V: ln 1.21 / ln 1.1 = 2 · ln 1.1 / ln 1.1 = 2; 440 W would be 1.
-        let measured = Measured::from((400.0, 12.5), (440.0, 13.75));
+        let measured = MeasuredExponent::from((400.0, 12.5), (440.0, 13.75));
         assert!((measured.exponent - 1.0).abs() < 1e-12);
-        assert!((Measured::from((400.0, 12.5), (484.0, 13.75)).exponent - 2.0).abs() < 1e-12);
-        assert_eq!(Measured::from((400.0, 12.5), (900.0, 13.75)).exponent, 2.0, "never past 2");
-        assert_eq!(Measured::from((400.0, 12.5), (390.0, 13.75)).exponent, 0.0, "never below 0");
+        assert!((MeasuredExponent::from((400.0, 12.5), (484.0, 13.75)).exponent - 2.0).abs() < 1e-12);
+        assert_eq!(MeasuredExponent::from((400.0, 12.5), (900.0, 13.75)).exponent, 2.0, "never past 2");
+        assert_eq!(MeasuredExponent::from((400.0, 12.5), (390.0, 13.75)).exponent, 0.0, "never below 0");
         let sample = Sample { power_w: 440.0, relative_u: 0.0, end_v: Some(13.75), measured: Some(measured) };
         let at = |reference_v: f64| band(&session, sample, reference_v);
         assert!(

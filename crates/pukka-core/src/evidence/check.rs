@@ -3,6 +3,8 @@
 
 use serde::{Deserialize, Serialize};
 
+use crate::record::session::{CheckCode, ReadingName};
+
 /// How grave a check is.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(rename_all = "kebab-case")]
@@ -18,8 +20,8 @@ pub enum Severity {
 /// One check that fired.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Check {
-    /// Its code.
-    pub code: String,
+    /// Which check.
+    pub code: CheckCode,
     /// How grave.
     pub severity: Severity,
     /// The runs it names.
@@ -37,7 +39,7 @@ pub struct Check {
     /// What to look at, or to do.
     pub remedy: String,
     /// Readings that may be struck to settle it, where striking helps.
-    pub strikes: Vec<String>,
+    pub strikes: Vec<ReadingName>,
 }
 
 impl Check {
@@ -45,6 +47,6 @@ impl Check {
     /// something of the amplifier, not of the readings.
     #[must_use]
     pub fn asks_before_logging(&self) -> bool {
-        !self.settled && self.severity != Severity::Note && !matches!(self.code.as_str(), "fuse" | "hot")
+        !self.settled && self.severity != Severity::Note && !matches!(self.code, CheckCode::Fuse | CheckCode::Hot)
     }
 }

@@ -1,10 +1,10 @@
 //! Steps 1 and 3: which runs are usable, and which of them speak for a claim in a mode.
 
-use crate::evidence::band::{Measured, Sample};
+use crate::evidence::band::{MeasuredExponent, Sample};
 use crate::evidence::check::{Check, Severity};
 use crate::evidence::power::{Total, total};
 use crate::evidence::uncertainty::quadrature;
-use crate::kernel::units::{Ohms, SLACK, at_least};
+use crate::kernel::units::{Ohms, SLACK, Volts, at_least};
 use crate::kernel::wiring::{Relation, Wiring, relation, same_load};
 use crate::record::claims::Claim;
 use crate::record::session::{Mode, Repeats, Run, Session};
@@ -25,7 +25,7 @@ pub struct Usable<'a> {
 
 impl Usable<'_> {
     fn end_v(&self) -> Option<f64> {
-        self.total.end_v
+        self.total.end_v.map(Volts::get)
     }
 }
 
@@ -41,7 +41,7 @@ pub fn usable<'a>(session: &'a Session, checks: &[Check]) -> Vec<Usable<'a>> {
 
 /// The run, or the mean of several, that speaks for a claim in a mode.
 #[derive(Debug, Clone)]
-pub struct Chosen<'a> {
+pub struct Choice<'a> {
     /// The runs it is made of.
     pub runs: Vec<&'a Run>,
     /// What they say.
@@ -56,7 +56,7 @@ pub struct Chosen<'a> {
 
 /// Which run is looked for.
 #[derive(Debug, Clone)]
-pub struct Wanted<'a> {
+pub struct Target<'a> {
     /// Wiring and nominal load.
     pub place: (Wiring, Ohms),
     /// The amplifier's switch.
@@ -68,8 +68,8 @@ pub struct Wanted<'a> {
 }
 
 /// Step 3: the run of a claim, in a mode.
-pub fn choose_for_claim<'a>(session: &'a Session, usable: &[Usable<'a>], claim: &Claim, mode: Mode) -> Option<Chosen<'a>> {
-    let wanted = Wanted {
+pub fn choose_for_claim<'a>(session: &'a Session, usable: &[Usable<'a>], claim: &Claim, mode: Mode) -> Option<Choice<'a>> {
+    let wanted = Target {
         place: claim.place()?,
         setting: claim.setting.as_deref(),
         tone_hz: tone_of(session, claim),
@@ -79,7 +79,7 @@ pub fn choose_for_claim<'a>(session: &'a Session, usable: &[Usable<'a>], claim: 
 }
 
 /// The run, or the mean of several, that is looked for: its own wiring and load, else an equivalent.
-pub fn choose<'a>(session: &'a Session, usable: &[Usable<'a>], wanted: &Wanted, mode: Mode) -> Option<Chosen<'a>> {
+pub fn choose<'a>(session: &'a Session, usable: &[Usable<'a>], wanted: &Target, mode: Mode) -> Option<Choice<'a>> {
     let related = |how: Relation| -> Vec<&Usable<'a>> {
         usable
             .iter()
@@ -99,15 +99,15 @@ pub fn choose<'a>(session: &'a Session, usable: &[Usable<'a>], wanted: &Wanted, 
 }
 
 /// The exponent that two certified runs of a run's own place measured, the pair furthest apart.
-pub fn measured(usable: &[Usable], like: &Run) -> Option<Measured> {
+pub fn measured(usable: &[Usable], like: &Run) -> Option<MeasuredExponent> {
     let mut points: Vec<(&Usable, f64)> = usable.iter().filter(|u| measures(u.run, like)).filter_map(|u| Some((u, u.end_v()?))).collect();
     points.sort_by(|a, b| a.1.total_cmp(&b.1).then_with(|| a.0.run.at.cmp(&b.0.run.at)).then_with(|| a.0.run.id.cmp(&b.0.run.id)));
     let (low, high) = (points.first()?, points.last()?);
-    at_least(high.1 - low.1, APART_V).then(|| Measured::from((low.0.total.total_w, low.1), (high.0.total.total_w, high.1)))
+    at_least(high.1 - low.1, APART_V).then(|| MeasuredExponent::from((low.0.total.total_w, low.1), (high.0.total.total_w, high.1)))
 }
 
 /// The same, from the runs of a session, stopped or not: only those at that place are reckoned.
-pub fn measured_in(session: &Session, like: &Run) -> Option<Measured> {
+pub fn measured_in(session: &Session, like: &Run) -> Option<MeasuredExponent> {
     let there = session.standing_runs().filter(|run| !run.ungated && measures(run, like));
     let usable: Vec<Usable> = there.filter_map(|run| total(session, run).ok().map(|total| Usable { run, total })).collect();
     measured(&usable, like)
@@ -124,7 +124,7 @@ fn measures(run: &Run, like: &Run) -> bool {
 }
 
 /// Step 4: between the nearest certified loads above and below, log P over log R, V over log R. Nothing is extrapolated.
-pub fn interpolate<'a>(session: &'a Session, usable: &[Usable<'a>], claim: &Claim) -> Option<Chosen<'a>> {
+pub fn interpolate<'a>(session: &'a Session, usable: &[Usable<'a>], claim: &Claim) -> Option<Choice<'a>> {
     let (wiring, load) = claim.place()?;
     let tone_hz = tone_of(session, claim);
     let beside = |u: &&Usable<'a>| u.run.mode == Mode::Certified && u.run.setting == claim.setting && u.run.wiring == wiring;
@@ -135,7 +135,7 @@ pub fn interpolate<'a>(session: &'a Session, usable: &[Usable<'a>], claim: &Clai
     let at_tone: Vec<Usable<'a>> = at_tone.into_iter().cloned().collect();
     let at = |ohm: f64| {
         let place = (wiring, Ohms::new(ohm).ok()?);
-        let wanted = Wanted { place, setting: claim.setting.as_deref(), tone_hz, reference_v: Some(claim.reference_v()) };
+        let wanted = Target { place, setting: claim.setting.as_deref(), tone_hz, reference_v: Some(claim.reference_v()) };
         choose(session, &at_tone, &wanted, Mode::Certified)
     };
     let (high, low) = (at(above)?, at(below)?);
@@ -148,7 +148,7 @@ pub fn interpolate<'a>(session: &'a Session, usable: &[Usable<'a>], claim: &Clai
         end_v: a.end_v.zip(b.end_v).map(|(a, b)| mix(a, b)),
         measured: None,
     };
-    (a.power_w > 0.0 && b.power_w > 0.0).then(|| Chosen {
+    (a.power_w > 0.0 && b.power_w > 0.0).then(|| Choice {
         at_least: high.at_least || low.at_least,
         runs: high.runs.into_iter().chain(low.runs).collect(),
         sample,
@@ -180,12 +180,12 @@ fn nearest_voltage<'a, 'b>(candidates: Vec<&'b Usable<'a>>, reference_v: f64) ->
 
 /// Repeats, by the policy. The earliest breaks a tie, then the id, so that the order of the file never matters. One that was cut
 /// short speaks only where there is no whole one.
-pub fn pick<'a>(session: &Session, mut candidates: Vec<&Usable<'a>>, equivalent: bool) -> Option<Chosen<'a>> {
+pub fn pick<'a>(session: &Session, mut candidates: Vec<&Usable<'a>>, equivalent: bool) -> Option<Choice<'a>> {
     if candidates.iter().any(|u| !u.run.cut_short()) {
         candidates.retain(|u| !u.run.cut_short());
     }
     candidates.sort_by(|a, b| a.run.at.cmp(&b.run.at).then_with(|| a.run.id.cmp(&b.run.id)));
-    let one = |u: &&Usable<'a>| Chosen {
+    let one = |u: &&Usable<'a>| Choice {
         runs: vec![u.run],
         sample: Sample::of(&u.total),
         equivalent,
@@ -203,7 +203,7 @@ pub fn pick<'a>(session: &Session, mut candidates: Vec<&Usable<'a>>, equivalent:
 }
 
 /// Mean of P and of V; the largest relative U, with 2·s/√n in quadrature from three repeats on.
-fn mean<'a>(candidates: &[&Usable<'a>], equivalent: bool) -> Option<Chosen<'a>> {
+fn mean<'a>(candidates: &[&Usable<'a>], equivalent: bool) -> Option<Choice<'a>> {
     if candidates.is_empty() {
         return None;
     }
@@ -217,7 +217,7 @@ fn mean<'a>(candidates: &[&Usable<'a>], equivalent: bool) -> Option<Chosen<'a>> 
     } else {
         0.0
     };
-    Some(Chosen {
+    Some(Choice {
         runs: candidates.iter().map(|u| u.run).collect(),
         sample: Sample {
             power_w,

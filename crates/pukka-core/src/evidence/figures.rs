@@ -10,10 +10,10 @@ use crate::evidence::workings::{
     sag_figure, total_figure,
 };
 use crate::kernel::format;
-use crate::kernel::units::at_least;
+use crate::kernel::units::{Amps, Volts, Watts, at_least};
 use crate::kernel::working::{Figure, Working};
 use crate::record::claims::Claim;
-use crate::record::session::{Mode, Run, Session};
+use crate::record::session::{Mode, ReadingName, Run, Session};
 
 /// The bare numbers of a run, where they can be given.
 #[derive(Debug, Clone, PartialEq)]
@@ -21,11 +21,11 @@ pub struct RunNumbers {
     /// Total power, or why there is none.
     pub total: Result<Total, NoTotal>,
     /// Supply volts the total was read at; between two level steps, those of the total.
-    pub end_v: Option<f64>,
+    pub end_v: Option<Volts>,
     /// Supply amps, likewise.
-    pub current_a: Option<f64>,
+    pub current_a: Option<Amps>,
     /// Vend × I, watts.
-    pub input_w: Option<f64>,
+    pub input_w: Option<Watts>,
     /// Pout / Pin; never for a burst.
     pub efficiency: Option<f64>,
     /// Pin − Pout, watts; never for a burst.
@@ -37,8 +37,8 @@ pub struct RunNumbers {
 impl RunNumbers {
     /// Supply volts and amps as they are shown: struck, they are no part of the numbers, and are shown all the same.
     #[must_use]
-    pub fn supply_shown(&self, run: &Run) -> (Option<f64>, Option<f64>) {
-        (self.end_v.or(run.end_v.map(|v| v.get())), self.current_a.or(run.current_a.map(|a| a.get())))
+    pub fn supply_shown(&self, run: &Run) -> (Option<Volts>, Option<Amps>) {
+        (self.end_v.or(run.end_v), self.current_a.or(run.current_a))
     }
 }
 
@@ -47,16 +47,16 @@ impl RunNumbers {
 pub fn numbers(session: &Session, run: &Run) -> RunNumbers {
     let total = total(session, run);
     let read = total.as_ref().ok();
-    let end_v = read.map_or_else(|| run.end_volts().map(|v| v.get()), |total| total.end_v);
-    let current_a = read.map_or_else(|| run.amps().map(|a| a.get()), |total| total.current_a);
+    let end_v = read.map_or_else(|| run.end_volts(), |total| total.end_v);
+    let current_a = read.map_or_else(|| run.amps(), |total| total.current_a);
     let input_w = end_v.zip(current_a).map(|(volts, amps)| volts * amps);
     let steady = run.mode != Mode::Dynamic;
     let power = total.as_ref().ok().filter(|_| steady).map(|total| total.total_w);
-    let drawn = input_w.filter(|input| *input > 0.0);
+    let drawn = input_w.map(Watts::get).filter(|input| *input > 0.0);
     RunNumbers {
         efficiency: power.zip(drawn).map(|(p, input)| p / input).or_else(|| run.efficiency_read_ratio.filter(|_| steady).map(|r| r.get())),
-        heat_w: power.zip(input_w).map(|(p, input)| input - p),
-        sag_v: run.rest_v.filter(|_| !run.is_struck("rest_v")).zip(end_v).map(|(rest, end)| rest.get() - end),
+        heat_w: power.zip(input_w).map(|(p, input)| input.get() - p),
+        sag_v: run.rest_v.filter(|_| !run.is_struck(ReadingName::RestVolts)).zip(end_v).map(|(rest, end)| rest.get() - end.get()),
         end_v,
         current_a,
         input_w,
@@ -127,11 +127,11 @@ pub fn figures(session: &Session, run: &Run) -> Result<RunFigures, NoTotal> {
         claim_id: claim.map(|claim| claim.id.clone()),
         claim_met: claim_w.is_some_and(|claim_w| at_least(total.total_w, claim_w)),
         at_reference: claim.and_then(|claim| at_reference(session, run, &total, claim, made)),
-        input: numbers.input_w.map(|input| Figure::watts(input, draw_working(&total, "Draw", "Pin = V · I"))),
+        input: numbers.input_w.map(|input| Figure::watts(input.get(), draw_working(&total, "Draw", "Pin = V · I"))),
         efficiency: numbers.efficiency.map(|ratio| efficiency_figure(session, run, &total, ratio, made)),
         heat: numbers.heat_w.map(|heat| heat_figure(&total, heat, made)),
         sag: numbers.sag_v.map(|sag| sag_figure(run, &total, sag)),
-        balance: total.balance_db().map(|db| balance_figure(run, &total, db)),
+        balance: total.balance().map(|db| balance_figure(run, &total, db)),
         fade: fade_figure(session, run, &total, made),
         best: total.best_w.map(|best| best_figure(session, run, &total, best)),
         total: shown,
@@ -176,13 +176,12 @@ mod tests {
     use proptest::prelude::*;
 
     use super::*;
-    use crate::kernel::units::{Amps, Volts};
     use crate::record::session::examples;
 
     fn at(power_w: f64, end_v: f64, current_a: f64) -> (Session, Run) {
         let session = examples::mono_1100();
         let mut run = session.runs[0].clone();
-        run.outputs[0].power_w = Some(crate::kernel::units::Watts::new(power_w).unwrap());
+        run.outputs[0].power_w = Some(Watts::new(power_w).unwrap());
         run.end_v = Some(Volts::new(end_v).unwrap());
         run.current_a = Some(Amps::new(current_a).unwrap());
         (session, run)
@@ -234,7 +233,7 @@ mod tests {
     #[test]
     fn struck_amps_leave_the_watts_standing() {
         let (session, mut run) = at(447.0, 14.38, 41.2);
-        run.struck.push("current_a".into());
+        run.struck.push(ReadingName::Current);
         let shown = figures(&session, &run).unwrap();
         assert_eq!(shown.total.text, "447");
         assert!(shown.efficiency.is_none() && shown.input.is_none());
@@ -246,8 +245,8 @@ mod tests {
             let (session, run) = at(power, volts, amps);
             let n = numbers(&session, &run);
             let total = n.total.unwrap().total_w;
-            prop_assert!((total + n.heat_w.unwrap() - n.input_w.unwrap()).abs() < 1e-9);
-            prop_assert!((n.efficiency.unwrap() * n.input_w.unwrap() - total).abs() < 1e-9);
+            prop_assert!((total + n.heat_w.unwrap() - n.input_w.unwrap().get()).abs() < 1e-9);
+            prop_assert!((n.efficiency.unwrap() * n.input_w.unwrap().get() - total).abs() < 1e-9);
         }
     }
 }

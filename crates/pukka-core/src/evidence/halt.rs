@@ -84,7 +84,7 @@ fn steps(incident: Incident) -> Vec<String> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::record::session::{Accepted, examples};
+    use crate::record::session::{Acceptance, examples};
 
     #[test]
     fn a_plan_stops_until_it_is_seen_to() {
@@ -94,7 +94,7 @@ mod tests {
         let stopped = halt(&session).unwrap();
         assert!(stopped.says.starts_with("It went into protection at 1\u{202f}Ω, clipping, "), "{}", stopped.says);
         assert!(!stopped.last && stopped.steps.len() > 2);
-        session.runs[7].accepted.push(Accepted { code: CODE.into(), reason: "thermal, cooled down".into() });
+        session.runs[7].accepted.push(Acceptance { code: CODE.into(), reason: "thermal, cooled down".into() });
         assert_eq!(halt(&session), None);
         session.runs[7].incident = Some(Incident::Died);
         assert!(halt(&session).unwrap().last, "nobody accepts a death away");

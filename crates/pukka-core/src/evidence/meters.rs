@@ -1,7 +1,7 @@
 //! A meter found wrong: what has to be struck so that none of its readings counts, in one act.
 
 use crate::record::bench::Quantity;
-use crate::record::session::{OutputReading, Run, SecondReading, Session, SupplyReading};
+use crate::record::session::{OutputReading, ReadingName, Run, SecondReading, Session, SupplyReading};
 
 /// One thing to do so that a meter no longer counts.
 #[derive(Debug, Clone, PartialEq)]
@@ -11,7 +11,7 @@ pub enum Striking {
         /// Which run.
         run: String,
         /// Which reading.
-        what: &'static str,
+        what: ReadingName,
     },
     /// Log the run again with the other meter's reading in its place.
     Swap(Box<Run>),
@@ -25,7 +25,7 @@ pub fn strike(session: &Session, meter: &str) -> Vec<Striking> {
 
 fn strike_run(session: &Session, run: &Run, meter: &str) -> Vec<Striking> {
     let mut swapped = run.clone();
-    let mut strikes: Vec<&'static str> = Vec::new();
+    let mut strikes: Vec<ReadingName> = Vec::new();
     let mut changed = false;
     for output in &mut swapped.outputs {
         match strike_output(session, run, output, meter) {
@@ -34,8 +34,8 @@ fn strike_run(session: &Session, run: &Run, meter: &str) -> Vec<Striking> {
             None => {}
         }
     }
-    for (what, quantity) in [("end_v", Quantity::SupplyVoltage), ("current_a", Quantity::Current)] {
-        let there = if what == "end_v" { run.end_volts().is_some() } else { run.amps().is_some() };
+    for (what, quantity) in [(ReadingName::EndVolts, Quantity::SupplyVoltage), (ReadingName::Current, Quantity::Current)] {
+        let there = if what == ReadingName::EndVolts { run.end_volts().is_some() } else { run.amps().is_some() };
         if there && is_by(session, None, quantity, meter) {
             if swap_supply(&mut swapped, what, meter) { changed = true } else { strikes.push(what) }
         }
@@ -46,7 +46,7 @@ fn strike_run(session: &Session, run: &Run, meter: &str) -> Vec<Striking> {
     strikes.sort_unstable();
     strikes.dedup();
     if changed {
-        swapped.struck.extend(strikes.iter().map(|what| (*what).to_owned()));
+        swapped.struck.extend(strikes);
         return vec![Striking::Swap(Box::new(swapped))];
     }
     strikes.into_iter().map(|what| Striking::Strike { run: run.id.clone(), what }).collect()
@@ -58,15 +58,15 @@ fn is_by(session: &Session, named: Option<&str>, quantity: Quantity, meter: &str
 }
 
 /// Nothing to do, another meter's reading put in its place (`Some(None)`), or the name of what to strike.
-fn strike_output(session: &Session, run: &Run, output: &mut OutputReading, meter: &str) -> Option<Option<&'static str>> {
+fn strike_output(session: &Session, run: &Run, output: &mut OutputReading, meter: &str) -> Option<Option<ReadingName>> {
     let (what, quantity) = if output.power_w.is_some() {
-        ("power_w", Quantity::Power)
+        (ReadingName::Power, Quantity::Power)
     } else if output.volts_rms.is_some() {
-        ("volts_rms", Quantity::Voltage)
+        (ReadingName::VoltsRms, Quantity::Voltage)
     } else if output.volts_peak.is_some() {
-        ("volts_peak", Quantity::Voltage)
+        (ReadingName::VoltsPeak, Quantity::Voltage)
     } else {
-        ("volts_pp", Quantity::Voltage)
+        (ReadingName::VoltsPeakToPeak, Quantity::Voltage)
     };
     if run.is_struck(what) {
         return None;
@@ -92,11 +92,11 @@ fn strike_output(session: &Session, run: &Run, output: &mut OutputReading, meter
     Some(None)
 }
 
-fn swap_supply(run: &mut Run, what: &str, meter: &str) -> bool {
-    let holds = |second: &SupplyReading| if what == "end_v" { second.end_v.is_some() } else { second.current_a.is_some() };
+fn swap_supply(run: &mut Run, what: ReadingName, meter: &str) -> bool {
+    let holds = |second: &SupplyReading| if what == ReadingName::EndVolts { second.end_v.is_some() } else { second.current_a.is_some() };
     let Some(at) = run.supply_also.iter().position(|second| holds(second) && second.meter.as_deref() != Some(meter)) else { return false };
     let second = run.supply_also.remove(at);
-    if what == "end_v" {
+    if what == ReadingName::EndVolts {
         run.end_v = second.end_v
     } else {
         run.current_a = second.current_a
@@ -123,8 +123,8 @@ mod tests {
         assert_eq!(done.len(), 2);
         let Striking::Swap(run) = &done[0] else { panic!("{done:?}") };
         assert_eq!(total(&session, run).unwrap().total_w, 441.0);
-        assert_eq!(done[1], Striking::Strike { run: session.runs[1].id.clone(), what: "power_w" });
-        session.runs[1].struck.push("power_w".into());
+        assert_eq!(done[1], Striking::Strike { run: session.runs[1].id.clone(), what: ReadingName::Power });
+        session.runs[1].struck.push(ReadingName::Power);
         assert!(total(&session, &session.runs[1]).is_err(), "struck watts leave no total");
         assert_eq!(strike(&session, "m1").len(), 1, "and are not struck twice");
     }
@@ -139,6 +139,6 @@ mod tests {
         let with_amps = session.standing_runs().filter(|run| run.amps().is_some()).count();
         let done = strike(&session, "clamp");
         assert_eq!(done.len(), with_amps);
-        assert!(done.iter().all(|one| matches!(one, Striking::Strike { what: "current_a", .. })));
+        assert!(done.iter().all(|one| matches!(one, Striking::Strike { what: ReadingName::Current, .. })));
     }
 }

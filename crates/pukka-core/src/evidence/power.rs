@@ -5,8 +5,9 @@ use thiserror::Error;
 
 use crate::evidence::uncertainty::{self, Group};
 use crate::kernel::format;
+use crate::kernel::units::{Amps, PowerDecibels, Volts};
 use crate::record::bench::Quantity;
-use crate::record::session::{Method, Mode, OutputReading, Run, Session};
+use crate::record::session::{Method, Mode, OutputReading, ReadingName, Run, Session};
 
 /// Which reading a power was made from, and so by which formula.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
@@ -51,9 +52,9 @@ pub struct Total {
     /// Of counted cycles, the better end, watts.
     pub best_w: Option<f64>,
     /// Supply under load: as read, or between two level steps.
-    pub end_v: Option<f64>,
+    pub end_v: Option<Volts>,
     /// Supply current: as read, or between two level steps.
-    pub current_a: Option<f64>,
+    pub current_a: Option<Amps>,
 }
 
 impl Total {
@@ -78,13 +79,13 @@ impl Total {
 
     /// 10·log10(Pmax/Pmin) over the metered outputs; needs two, and power in each.
     #[must_use]
-    pub fn balance_db(&self) -> Option<f64> {
+    pub fn balance(&self) -> Option<PowerDecibels> {
         if self.outputs.len() < 2 {
             return None;
         }
         let powers = self.outputs.iter().map(|output| output.power_w);
         let (least, most) = powers.fold((f64::INFINITY, 0.0f64), |(low, high), p| (low.min(p), high.max(p)));
-        (least > 0.0).then(|| 10.0 * (most / least).log10())
+        if least > 0.0 { PowerDecibels::of(most / least) } else { None }
     }
 }
 
@@ -114,14 +115,14 @@ pub enum NoTotal {
 /// # Errors
 /// [`NoTotal`] when nothing usable was read, or a peak was read off a clipping run.
 pub fn total(session: &Session, run: &Run) -> Result<Total, NoTotal> {
-    if run.is_struck("outputs") {
+    if run.is_struck(ReadingName::Outputs) {
         return Err(NoTotal::NothingRead);
     }
     as_read(session, run).map(|total| Total { at_least: total.at_least || run.cut_short(), ..total })
 }
 
 fn as_read(session: &Session, run: &Run) -> Result<Total, NoTotal> {
-    let (end_v, current_a) = (run.end_volts().map(|v| v.get()), run.amps().map(|a| a.get()));
+    let (end_v, current_a) = (run.end_volts(), run.amps());
     if let Some(cycles) = run.cycles.as_ref().filter(|_| run.outputs.is_empty()) {
         let of = |end: &OutputReading| total_of(session, run, std::slice::from_ref(end));
         let (first, last) = (of(&cycles.first)?, of(&cycles.last)?);
@@ -169,14 +170,14 @@ pub(super) fn total_of(session: &Session, run: &Run, readings: &[OutputReading])
 /// Power of one output, with the quantity and the meter it was read by.
 fn output_power<'a>(session: &'a Session, run: &Run, reading: &'a OutputReading) -> Option<(OutputPower, Quantity, Option<&'a str>)> {
     let load = run.load();
-    let (power_w, of, read) = if let Some(watts) = reading.power_w.filter(|_| !run.is_struck("power_w")) {
+    let (power_w, of, read) = if let Some(watts) = reading.power_w.filter(|_| !run.is_struck(ReadingName::Power)) {
         (watts.get(), PowerOf::Watts, watts.get())
-    } else if let Some(volts) = reading.volts_rms.filter(|_| !run.is_struck("volts_rms")) {
+    } else if let Some(volts) = reading.volts_rms.filter(|_| !run.is_struck(ReadingName::VoltsRms)) {
         (volts.power_w(load), PowerOf::VoltsRms, volts.get())
-    } else if let Some(volts) = reading.volts_peak.filter(|_| !run.is_struck("volts_peak")) {
+    } else if let Some(volts) = reading.volts_peak.filter(|_| !run.is_struck(ReadingName::VoltsPeak)) {
         (volts.sine_power_w(load), PowerOf::VoltsPeak, volts.get())
     } else {
-        let volts = reading.volts_pp.filter(|_| !run.is_struck("volts_pp"))?;
+        let volts = reading.volts_pp.filter(|_| !run.is_struck(ReadingName::VoltsPeakToPeak))?;
         (volts.sine_power_w(load), PowerOf::VoltsPeakToPeak, volts.get())
     };
     let quantity = if of == PowerOf::Watts { Quantity::Power } else { Quantity::Voltage };
@@ -218,7 +219,7 @@ mod tests {
         // One meter, ± 2 %: u adds linearly, 165 × 0.02/√3, and scales by 4/2.
         assert!((total.u_w - 330.0 * 0.02 / 3f64.sqrt()).abs() < 1e-12);
         // 10·log10(84/81) = 0.1579 dB
-        assert!((total.balance_db().unwrap() - 0.157_94).abs() < 1e-4);
+        assert!((total.balance().unwrap().get() - 0.157_94).abs() < 1e-4);
     }
 
     #[test]

@@ -3,7 +3,7 @@
 use std::cmp::Ordering;
 
 use crate::kernel::format;
-use crate::kernel::units::{Decibels, Hertz, Ohms};
+use crate::kernel::units::{Drive, Hertz, Ohms};
 use crate::kernel::wiring::{Wiring, same_load};
 use crate::record::claims::Claim;
 use crate::record::session::{Method, Mode, Order, PlannedRung, Run, Session};
@@ -69,7 +69,7 @@ pub struct Rung {
 impl Rung {
     /// Extra drive for a mode: as set, else by the policy.
     #[must_use]
-    pub fn extra_drive_db(&self, session: &Session, mode: Mode) -> Decibels {
+    pub fn extra_drive_db(&self, session: &Session, mode: Mode) -> Drive {
         let usual = if mode == Mode::Certified { session.policy.extra_drive_certified_db } else { session.policy.extra_drive_clipping_db };
         self.set.extra_drive_db.unwrap_or(usual)
     }

@@ -3,7 +3,7 @@
 use crate::kernel::format;
 use crate::kernel::working::{Figure, Working, source};
 use crate::record::bench::Bench;
-use crate::record::session::{Mode, Run, Session};
+use crate::record::session::{Mode, ReadingName, Run, Session};
 
 /// Runs of one session that make its own figure worth more than the bench's.
 pub const ENOUGH_RUNS: usize = 3;
@@ -31,7 +31,7 @@ pub struct Source {
 /// What a run shows of the supply: not bursts (a clamp catches the inrush), not with a charger on, nothing struck.
 #[must_use]
 pub fn sag_of(run: &Run) -> Option<Sag> {
-    let steady = run.mode != Mode::Dynamic && run.charger_on != Some(true) && !run.is_struck("rest_v");
+    let steady = run.mode != Mode::Dynamic && run.charger_on != Some(true) && !run.is_struck(ReadingName::RestVolts);
     let (rest, end, amps) = (run.rest_v.filter(|_| steady)?, run.end_volts()?, run.amps()?);
     let sag = Sag { sag_v: rest.get() - end.get(), current_a: amps.get() };
     (sag.sag_v > 0.0 && sag.current_a > 0.0).then_some(sag)
@@ -108,7 +108,7 @@ mod tests {
         let mut session = mono_1100();
         assert_eq!(session.standing_runs().filter(|run| sag_of(run).is_some()).count(), 6);
         session.runs[0].charger_on = Some(true);
-        session.runs[1].struck.push("current_a".into());
+        session.runs[1].struck.push(ReadingName::Current);
         assert_eq!(session.standing_runs().filter(|run| sag_of(run).is_some()).count(), 4);
     }
 

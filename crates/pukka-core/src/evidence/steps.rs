@@ -5,8 +5,8 @@
 //! The lowest pair, by level, that goes from inside to outside counts: below it noise may lift the distortion again.
 
 use crate::evidence::power::{NoTotal, OutputPower, Total, total_of};
-use crate::kernel::units::at_least;
-use crate::record::session::{LevelStep, Mode, Run, Session};
+use crate::kernel::units::{Amps, Volts, at_least};
+use crate::record::session::{LevelStep, Mode, ReadingName, Run, Session};
 
 struct Row {
     thd: f64,
@@ -22,9 +22,9 @@ pub(super) fn total(session: &Session, run: &Run) -> Result<Total, NoTotal> {
     for step in sorted {
         let Some(thd) = step.thd_ratio.map(|thd| thd.get()).or_else(|| (!clean).then_some(0.0)) else { continue };
         let total = total_of(session, run, &step.outputs)?;
-        let end_v = step.end_v.filter(|_| !run.is_struck("end_v")).or_else(|| run.end_volts());
-        let current_a = step.current_a.filter(|_| !run.is_struck("current_a")).or_else(|| run.amps());
-        rows.push(Row { thd, total: Total { end_v: end_v.map(|v| v.get()), current_a: current_a.map(|a| a.get()), ..total } });
+        let end_v = step.end_v.filter(|_| !run.is_struck(ReadingName::EndVolts)).or_else(|| run.end_volts());
+        let current_a = step.current_a.filter(|_| !run.is_struck(ReadingName::Current)).or_else(|| run.amps());
+        rows.push(Row { thd, total: Total { end_v, current_a, ..total } });
     }
     if rows.is_empty() {
         return Err(NoTotal::NothingRead);
@@ -52,7 +52,6 @@ fn between(below: &Row, above: &Row, limit: f64) -> Total {
     // A distortion of nothing is as far below the limit as can be: its logarithm has no end, and the limit is at the upper step.
     let part = if below.thd > 0.0 { ((limit / below.thd).ln() / (above.thd / below.thd).ln()).clamp(0.0, 1.0) } else { 1.0 };
     let mix = |a: f64, b: f64| a + part * (b - a);
-    let maybe = |a: Option<f64>, b: Option<f64>| a.zip(b).map(|(a, b)| mix(a, b));
     let (a, b) = (&below.total, &above.total);
     let outputs = a.outputs.iter().zip(&b.outputs).map(|(x, y)| OutputPower {
         power_w: mix(x.power_w, y.power_w),
@@ -67,8 +66,8 @@ fn between(below: &Row, above: &Row, limit: f64) -> Total {
         u_w: mix(a.u_w, b.u_w),
         at_least: false,
         best_w: None,
-        end_v: maybe(a.end_v, b.end_v),
-        current_a: maybe(a.current_a, b.current_a),
+        end_v: a.end_v.zip(b.end_v).and_then(|(a, b)| Volts::new(mix(a.get(), b.get())).ok()),
+        current_a: a.current_a.zip(b.current_a).and_then(|(a, b)| Amps::new(mix(a.get(), b.get())).ok()),
     }
 }
 
@@ -99,7 +98,7 @@ mod tests {
         // Noise at −9 dB is no limit. ln(0.01/0.0025) / ln(0.04/0.0025) = ln 4 / ln 16 = 1/2: halfway between −3 and −1 dB.
         let found = total(&session, &run).unwrap();
         assert!((found.total_w - 430.0).abs() < 1e-9 && !found.at_least, "{found:?}");
-        assert!((found.end_v.unwrap() - 14.35).abs() < 1e-9 && (found.current_a.unwrap() - 41.0).abs() < 1e-9);
+        assert!((found.end_v.unwrap().get() - 14.35).abs() < 1e-9 && (found.current_a.unwrap().get() - 41.0).abs() < 1e-9);
         assert!((found.outputs[0].power_w - 430.0).abs() < 1e-9);
     }
 
@@ -109,7 +108,7 @@ mod tests {
         let (session, run) = stepped(&json!([row(-5.0, 200.0, 0.001), row(-3.0, 300.0, 0.002)]));
         let found = total(&session, &run).unwrap();
         assert_eq!((found.total_w, found.at_least), (300.0, true));
-        assert_eq!(found.end_v, Some(14.38), "missing volts of a step are the run's");
+        assert_eq!(found.end_v.map(|v| v.get()), Some(14.38), "missing volts of a step are the run's");
         let (session, run) = stepped(&json!([row(-5.0, 200.0, 0.011), row(-3.0, 300.0, 0.02)]));
         assert_eq!(total(&session, &run), Err(NoTotal::NoCleanStep));
         let (session, run) = stepped(&json!([row(-5.0, 200.0, 0.01), row(-3.0, 300.0, 0.02)]));

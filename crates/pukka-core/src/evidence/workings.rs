@@ -4,7 +4,7 @@ use crate::evidence::band::{Band, Basis, Sample};
 use crate::evidence::power::{OutputPower, PowerOf, Total, total_of};
 use crate::evidence::uncertainty;
 use crate::kernel::format;
-use crate::kernel::units::power_db;
+use crate::kernel::units::PowerDecibels;
 use crate::kernel::working::{Figure, Working, source};
 use crate::record::bench::{Meter, Quantity};
 use crate::record::session::{Mode, OutputReading, Run, Session};
@@ -187,7 +187,11 @@ pub(super) fn efficiency_figure(session: &Session, run: &Run, total: &Total, rat
         let working = Working::new("Efficiency", "η, as read", source::METHOD).with("η", "efficiency as read", ratio * 100.0, "%");
         return Figure::percent(ratio, working.of_run(run).assuming("Read off a meter, not computed from amps."));
     };
-    let u = uncertainty::quadrature([total.relative_u(), uncertainty::supply_volts(session, volts), uncertainty::amps(session, amps)]);
+    let u = uncertainty::quadrature([
+        total.relative_u(),
+        uncertainty::supply_volts(session, volts.get()),
+        uncertainty::amps(session, amps.get()),
+    ]);
     let working = draw_working(total, "Efficiency", "η = 100 · P / (V · I)")
         .with("P", "power out, in total", total.total_w, "W")
         .with_text("U", "expanded uncertainty, k = 2", format::with_unit(&format::fixed(200.0 * u * ratio, 1), "points"))
@@ -206,13 +210,13 @@ pub(super) fn sag_figure(run: &Run, total: &Total, sag_v: f64) -> Figure {
     Figure::volts(sag_v, working)
 }
 
-pub(super) fn balance_figure(run: &Run, total: &Total, db: f64) -> Figure {
+pub(super) fn balance_figure(run: &Run, total: &Total, db: PowerDecibels) -> Figure {
     let mut working = Working::new("Channel balance", "10 · log10(Pmax / Pmin)", source::METHOD).of_run(run);
     for (i, output) in total.outputs.iter().enumerate() {
         working = working.with(&format!("P{}", i + 1), format!("output {}", output_name(run, i)), output.power_w, "W");
         working = working.made_from([output_figure(run, i, output).working]);
     }
-    if db < 0.5 {
+    if db.get() < 0.5 {
         working = working.assuming("Under 0.5 dB nobody hears it.");
     }
     Figure::decibels(db, working)
@@ -221,7 +225,7 @@ pub(super) fn balance_figure(run: &Run, total: &Total, db: f64) -> Figure {
 pub(super) fn fade_figure(session: &Session, run: &Run, total: &Total, made: &Working) -> Option<Figure> {
     let hold = run.hold.as_ref()?;
     let held = total_of(session, run, &hold.outputs).ok()?;
-    let db = power_db(held.total_w / total.total_w)?;
+    let db = PowerDecibels::of(held.total_w / total.total_w)?.get();
     let working = Working::new("Fade over the hold", "10 · log10(Phold / P)", source::METHOD)
         .with("Phold", "power after the hold", held.total_w, "W")
         .with("P", "power at once", total.total_w, "W")
@@ -281,7 +285,7 @@ pub fn headroom_figure(burst: (&Figure, f64), clean: (&Figure, f64), load: &str)
         .with("Pdynamic", format!("burst at {load}"), burst.1, "W")
         .with("Pcertified", format!("certified at {load}"), clean.1, "W")
         .made_from([burst.0.working.clone(), clean.0.working.clone()]);
-    Some(Figure::decibels(power_db(burst.1 / clean.1)?, working))
+    Some(Figure::decibels(PowerDecibels::of(burst.1 / clean.1)?.get(), working))
 }
 
 impl Working {

@@ -9,6 +9,7 @@ use std::collections::BTreeMap;
 use serde::{Deserialize, Serialize};
 
 use crate::kernel::problem::Problem;
+use crate::kernel::units::Level;
 
 /// What an instrument does on the bench.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize, utoipa::ToSchema)]
@@ -145,7 +146,7 @@ pub struct Playing {
     pub burst: String,
     /// Never raised past this, dB.
     #[serde(default)]
-    pub most_db: f64,
+    pub most_db: Level,
 }
 
 /// A profile.
@@ -258,7 +259,7 @@ pub struct Filling<'a> {
     /// Hertz.
     pub hz: f64,
     /// dB against full output.
-    pub level_db: f64,
+    pub level_db: Level,
     /// The profile's own word.
     pub shape: &'a str,
     /// From 1.
@@ -269,7 +270,7 @@ pub struct Filling<'a> {
 #[must_use]
 pub fn fill(line: &str, with: Filling) -> String {
     line.replace("{hz}", &plain(with.hz))
-        .replace("{level_db}", &plain(with.level_db))
+        .replace("{level_db}", &plain(with.level_db.get()))
         .replace("{shape}", with.shape)
         .replace("{output}", &with.output.to_string())
 }
@@ -291,10 +292,10 @@ mod tests {
             assert!(role.reads().iter().all(|quantity| profile.read.contains_key(quantity.word())), "{role:?}");
         }
         let generator = Profile::read(GENERIC, Role::Generator).unwrap().generator.unwrap();
-        let filled = fill(&generator.level, Filling { hz: 40.0, level_db: -12.5, shape: "SIN", output: 1 });
+        let filled = fill(&generator.level, Filling { hz: 40.0, level_db: Level::new(-12.5).unwrap(), shape: "SIN", output: 1 });
         assert_eq!(filled, "LEV -12.5");
         assert_eq!(
-            fill("FREQ {hz};FUNC {shape};X {output}", Filling { hz: 1_000.0, level_db: 0.0, shape: "SIN", output: 2 }),
+            fill("FREQ {hz};FUNC {shape};X {output}", Filling { hz: 1_000.0, level_db: Level::FULL, shape: "SIN", output: 2 }),
             "FREQ 1000;FUNC SIN;X 2"
         );
     }

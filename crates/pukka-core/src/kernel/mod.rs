@@ -3,6 +3,8 @@
 pub(crate) mod absent;
 pub mod format;
 pub mod problem;
+mod reader_words;
 pub mod units;
 pub mod wiring;
+pub(crate) mod words;
 pub mod working;

@@ -2,6 +2,8 @@
 
 use serde::{Deserialize, Serialize};
 
+use crate::kernel::reader_words::plain;
+
 /// One thing that is wrong, and where it stands.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Problem {
@@ -46,36 +48,12 @@ pub fn read_json<T: serde::de::DeserializeOwned>(text: &[u8]) -> Result<T, Probl
     let mut reader = serde_json::Deserializer::from_slice(text);
     let value = serde_path_to_error::deserialize(&mut reader).map_err(|error| {
         let path = error.path().to_string();
+        // A document that breaks off has no field to name.
+        let path = if path == "?" { ".".to_owned() } else { path };
         Problem::new(path, plain(&error.into_inner().to_string()))
     })?;
     reader.end().map_err(|error| Problem::new(".", plain(&error.to_string())))?;
     Ok(value)
-}
-
-/// Serde's words, turned into a sentence of ours.
-fn plain(says: &str) -> String {
-    let place = says.rfind(" at line ").map_or("", |at| &says[at..]);
-    let what = says.strip_suffix(place).unwrap_or(says);
-    if let Some(field) = what.strip_prefix("missing field ") {
-        return format!("{} is missing.", field.trim_matches('`'));
-    }
-    let mut text: String = what.replace('`', "“");
-    // Paired quotation marks: every second one closes.
-    let mut open = false;
-    text = text
-        .chars()
-        .map(|c| {
-            if c == '“' {
-                open = !open;
-                if open { '“' } else { '”' }
-            } else {
-                c
-            }
-        })
-        .collect();
-    let mut letters = text.chars();
-    let first = letters.next().map(|c| c.to_uppercase().to_string()).unwrap_or_default();
-    format!("{first}{}.", letters.as_str().trim_end_matches('.'))
 }
 
 #[cfg(test)]
@@ -95,7 +73,7 @@ mod tests {
         assert_eq!(problem.path, "loads[1]");
         assert!(problem.says.starts_with("0 Ω is too little for load"), "{}", problem.says);
         assert_eq!(read_json::<Two>(b"{}").unwrap_err().says, "loads is missing.");
-        assert!(read_json::<Two>(br#"{"loads":["x"]}"#).unwrap_err().says.starts_with("Invalid type: string"));
+        assert_eq!(read_json::<Two>(br#"{"loads":["x"]}"#).unwrap_err().says, "This is a text; a number belongs here.");
         assert!(read_json::<Two>(br#"{"loads":[]} x"#).is_err(), "what follows the document is not dropped");
         assert!(read_json::<Two>(br#"{"loads":[1e999]}"#).is_err());
     }

@@ -80,7 +80,7 @@ macro_rules! quantity {
             ///
             /// # Errors
             /// [`QuantityError`] when the number is not finite or outside what can be.
-            pub fn new(value: f64) -> Result<Self, QuantityError> {
+            pub const fn new(value: f64) -> Result<Self, QuantityError> {
                 const EXCLUSIVE: bool = exclusive!($($above)?);
                 if !value.is_finite() {
                     return Err(QuantityError::NotFinite { what: $what, value });
@@ -197,8 +197,16 @@ quantity!(
     Ratio, "ratio", "", 0.0 ..= 100.0
 );
 quantity!(
-    /// A level difference of power, decibels: 10·log10(P1/P2).
-    Decibels, "level", "dB", -300.0 ..= 300.0
+    /// A ratio of powers in decibels: 10·log10(P1/P2).
+    PowerDecibels, "power ratio", "dB", -300.0 ..= 300.0
+);
+quantity!(
+    /// How far a drive is raised, in decibels of voltage: 20·log10(V1/V2).
+    Drive, "drive", "dB", -300.0 ..= 300.0
+);
+quantity!(
+    /// Where a generator's output stands, in decibels of voltage from its full output.
+    Level, "level", "dB", -300.0 ..= 300.0
 );
 quantity!(
     /// A temperature.
@@ -208,6 +216,15 @@ quantity!(
     /// An amount of money, in whatever currency stands beside it.
     Amount, "price", "", 0.0 ..= 1_000_000.0
 );
+
+/// A quantity of the program's own, known to be inside its bounds: in a constant, one that is not stops the build.
+#[must_use]
+pub const fn certain<T: Copy>(made: Result<T, QuantityError>) -> T {
+    match made {
+        Ok(quantity) => quantity,
+        Err(_) => unreachable!(),
+    }
+}
 
 impl VoltsRms {
     /// P = Vrms² / R, in watts.
@@ -233,18 +250,65 @@ impl VoltsPeakToPeak {
     }
 }
 
-/// Pin = V · I, in watts.
+/// Pin = V · I. Two quantities inside their bounds have a product that is a number.
 impl std::ops::Mul<Amps> for Volts {
-    type Output = f64;
-    fn mul(self, amps: Amps) -> f64 {
-        self.0 * amps.0
+    type Output = Watts;
+    fn mul(self, amps: Amps) -> Watts {
+        Watts(self.0 * amps.0)
     }
 }
 
-/// 10·log10 of a ratio of powers; `None` where there is no logarithm.
-#[must_use]
-pub fn power_db(ratio: f64) -> Option<f64> {
-    (ratio > 0.0 && ratio.is_finite()).then(|| 10.0 * ratio.log10())
+impl PowerDecibels {
+    /// 10·log10 of a ratio of powers; `None` where there is no logarithm.
+    #[must_use]
+    pub fn of(ratio: f64) -> Option<Self> {
+        (ratio > 0.0).then(|| Self::new(10.0 * ratio.log10()).ok()).flatten()
+    }
+}
+
+impl Drive {
+    /// 20·log10 of a ratio of voltages; `None` where there is no logarithm.
+    #[must_use]
+    pub fn of(ratio: f64) -> Option<Self> {
+        (ratio > 0.0).then(|| Self::new(20.0 * ratio.log10()).ok()).flatten()
+    }
+
+    /// The ratio of voltages it is: 10^(dB/20).
+    #[must_use]
+    pub fn ratio(self) -> f64 {
+        10f64.powf(self.0 / 20.0)
+    }
+}
+
+impl Default for Level {
+    fn default() -> Self {
+        Self::FULL
+    }
+}
+
+impl Level {
+    /// Full output.
+    pub const FULL: Self = Self(0.0);
+
+    /// The lower of two.
+    #[must_use]
+    pub fn min(self, other: Self) -> Self {
+        Self(self.0.min(other.0))
+    }
+
+    /// To a thousandth: a sum of tenths is kept a number of tenths, as it is sent, shown and compared.
+    #[must_use]
+    pub fn rounded(self) -> Self {
+        Self((self.0 * 1e3).round() / 1e3)
+    }
+}
+
+/// A level, raised. What no generator has is cut off at the bounds.
+impl std::ops::Add<Drive> for Level {
+    type Output = Self;
+    fn add(self, drive: Drive) -> Self {
+        Self((self.0 + drive.0).clamp(-Self::MOST, Self::MOST))
+    }
 }
 
 /// Relative slack of every comparison, so that a figure entered on the boundary gets the kinder word.
@@ -304,7 +368,7 @@ mod tests {
 
         #[test]
         fn doubling_the_power_is_three_decibels(ratio in 1e-6f64..1e6) {
-            let step = power_db(2.0 * ratio).unwrap() - power_db(ratio).unwrap();
+            let step = PowerDecibels::of(2.0 * ratio).unwrap().get() - PowerDecibels::of(ratio).unwrap().get();
             prop_assert!((step - 3.010_299_956_639_812).abs() < 1e-9);
         }
     }

@@ -45,8 +45,8 @@ impl Working {
 
     /// Adds a number as it was read.
     #[must_use]
-    pub fn with(self, symbol: &str, what: impl Into<String>, value: f64, unit: &str) -> Self {
-        self.with_text(symbol, what, format::with_unit(&format::as_read(value), unit))
+    pub fn with(self, symbol: &str, what: impl Into<String>, value: impl Into<f64>, unit: &str) -> Self {
+        self.with_text(symbol, what, format::with_unit(&format::as_read(value.into()), unit))
     }
 
     /// Adds a number already put into text.
@@ -129,7 +129,8 @@ impl Figure {
 
     /// Decibels.
     #[must_use]
-    pub fn decibels(value: f64, working: Working) -> Self {
+    pub fn decibels(value: impl Into<f64>, working: Working) -> Self {
+        let value = value.into();
         Self::shown(value, format::decibels(value), "dB", working)
     }
 

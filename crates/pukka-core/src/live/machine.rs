@@ -1,14 +1,14 @@
 //! The machine: rounds in, actions out.
 
-use crate::kernel::units::{Amps, Decibels, Ratio, Volts, Watts};
-use crate::live::{Action, Ended, Found, Method, Round, Rules, Stop};
+use crate::kernel::units::{Amps, Drive, Level, PowerDecibels, Ratio, Volts, Watts, certain};
+use crate::live::{Action, Ending, Method, RampResult, Round, Rules, Stop};
 use crate::record::session::{LevelStep, OutputReading};
 
-/// Steps of a ramp, dB: first to find the limit, then to come close to it.
-const COARSE_DB: f64 = 1.0;
-const FINE_DB: f64 = 0.1;
-/// A burst is at its top when a coarse step gives less than this more, dB.
-const FLAT_DB: f64 = 0.25;
+/// Steps of a ramp: first to find the limit, then to come close to it.
+const COARSE: Drive = certain(Drive::new(1.0));
+const FINE: Drive = certain(Drive::new(0.1));
+/// A burst is at its top when a coarse step gives less than this more.
+const FLAT: PowerDecibels = certain(PowerDecibels::new(0.25));
 /// Power that fell to this part of the best, at no lower level, is protection; below this many watts nothing is said.
 const COLLAPSED: f64 = 0.3;
 const SPEAKS_W: f64 = 2.0;
@@ -32,48 +32,48 @@ enum Phase {
 pub struct Live {
     rules: Rules,
     phase: Phase,
-    level_db: f64,
+    level: Level,
     changed_ms: u64,
     settled: Vec<Round>,
-    last_inside_db: Option<f64>,
+    last_inside: Option<Level>,
     last_burst_w: Option<f64>,
-    found: Found,
+    found: RampResult,
 }
 
 impl Live {
     /// Starts: the action is the first level.
     #[must_use]
     pub fn start(rules: Rules) -> (Self, Action) {
-        let (phase, level_db) = match &rules.method {
-            Method::Steps { levels_db } => (Phase::Step(0), levels_db.first().copied().unwrap_or(rules.start_db).min(rules.most_db)),
-            _ => (Phase::Coarse, rules.start_db),
+        let (phase, level) = match &rules.method {
+            Method::Steps { levels_db } => (Phase::Step(0), levels_db.first().copied().unwrap_or(rules.start).min(rules.most)),
+            _ => (Phase::Coarse, rules.start),
         };
         let live = Self {
             rules,
             phase,
-            level_db,
+            level,
             changed_ms: 0,
             settled: Vec::new(),
-            last_inside_db: None,
+            last_inside: None,
             last_burst_w: None,
-            found: Found::default(),
+            found: RampResult::default(),
         };
-        (live, Action::Level(level_db))
+        (live, Action::Level(level))
     }
 
     /// What it found so far.
     #[must_use]
-    pub const fn found(&self) -> &Found {
+    pub const fn found(&self) -> &RampResult {
         &self.found
     }
 
     /// Ends it from outside.
     pub fn stop(&mut self, why: Stop) -> Action {
         let done = why == Stop::Key && self.rules.method == Method::Watch && self.found.best.is_some();
-        self.over(if done { Ended::Done } else { Ended::Stopped { why } })
+        self.over(if done { Ending::Done } else { Ending::Stopped { why } })
     }
 
-    fn over(&mut self, ended: Ended) -> Action {
+    fn over(&mut self, ended: Ending) -> Action {
         self.phase = Phase::Over;
         Action::End(ended)
     }
@@ -90,7 +90,7 @@ impl Live {
             self.keep_best(round);
             return Action::Hold;
         }
-        if round.t_ms < self.changed_ms + self.rules.settle_ms || round.level_db != Some(self.level_db) {
+        if round.t_ms < self.changed_ms + self.rules.settle_ms || round.level_db != Some(self.level) {
             return Action::Hold;
         }
         self.settled.push(round.clone());
@@ -143,36 +143,35 @@ impl Live {
         }
     }
 
-    fn raise(&mut self, to_db: f64, t_ms: u64) -> Action {
-        // A sum of tenths is kept a number of tenths: it is sent, shown and compared.
-        self.level_db = (to_db * 1e3).round() / 1e3;
+    fn raise(&mut self, to: Level, t_ms: u64) -> Action {
+        self.level = to.rounded();
         self.changed_ms = t_ms;
-        Action::Level(self.level_db)
+        Action::Level(self.level)
     }
 
     fn after_ramp(&mut self, settled: &[Round], t_ms: u64) -> Action {
         // Without a figure for distortion nothing is inside: a ramp that cannot see its limit does not go on.
         let Some(thd) = worst_thd(settled) else {
-            return self.over(Ended::NothingClean);
+            return self.over(Ending::NothingClean);
         };
         let inside = thd <= self.rules.limit;
         if inside {
-            self.last_inside_db = Some(self.level_db);
+            self.last_inside = Some(self.level);
         }
         // Below the first clean level it is noise that distorts, and the way out of it is up.
-        let noise = !inside && self.last_inside_db.is_none();
+        let noise = !inside && self.last_inside.is_none();
         match self.phase {
             Phase::Coarse if !inside && !noise => {
-                let from = self.last_inside_db.unwrap_or(self.level_db);
+                let from = self.last_inside.unwrap_or(self.level);
                 self.phase = Phase::Fine;
-                self.raise(from + FINE_DB, t_ms)
+                self.raise(from + FINE, t_ms)
             }
-            Phase::Fine if !inside => self.over(Ended::Done),
+            Phase::Fine if !inside => self.over(Ending::Done),
             _ => {
-                let step = if self.phase == Phase::Fine { FINE_DB } else { COARSE_DB };
-                let next = (self.level_db + step).min(self.rules.most_db);
-                if next <= self.level_db + 1e-9 {
-                    return self.over(if self.last_inside_db.is_some() { Ended::Top } else { Ended::NothingClean });
+                let step = if self.phase == Phase::Fine { FINE } else { COARSE };
+                let next = (self.level + step).min(self.rules.most);
+                if next <= self.level {
+                    return self.over(if self.last_inside.is_some() { Ending::Top } else { Ending::NothingClean });
                 }
                 self.raise(next, t_ms)
             }
@@ -181,27 +180,27 @@ impl Live {
 
     fn after_burst(&mut self, settled: &[Round], t_ms: u64) -> Action {
         let watts = settled.iter().map(Round::total_w).sum::<f64>() / settled.len() as f64;
-        let grown_db = self.last_burst_w.filter(|before| *before > SPEAKS_W).map(|before| 10.0 * (watts / before).log10());
+        let grown = self.last_burst_w.filter(|before| *before > SPEAKS_W).and_then(|before| PowerDecibels::of(watts / before));
         self.last_burst_w = Some(watts);
-        if grown_db.is_some_and(|db| db < FLAT_DB) {
-            return self.over(Ended::Done);
+        if grown.is_some_and(|grown| grown < FLAT) {
+            return self.over(Ending::Done);
         }
-        let next = (self.level_db + COARSE_DB).min(self.rules.most_db);
-        if next <= self.level_db + 1e-9 {
-            return self.over(Ended::Top);
+        let next = (self.level + COARSE).min(self.rules.most);
+        if next <= self.level {
+            return self.over(Ending::Top);
         }
         self.raise(next, t_ms)
     }
 
-    fn after_step(&mut self, at: usize, levels_db: &[f64], settled: &[Round], t_ms: u64) -> Action {
-        self.found.steps.extend(step_of(self.level_db, settled));
+    fn after_step(&mut self, at: usize, levels_db: &[Level], settled: &[Round], t_ms: u64) -> Action {
+        self.found.steps.extend(step_of(self.level, settled));
         let past = worst_thd(settled).is_some_and(|thd| thd > self.rules.limit) && self.found.best.is_some();
         match levels_db.get(at + 1).filter(|_| !past) {
             Some(next) => {
                 self.phase = Phase::Step(at + 1);
-                self.raise(next.min(self.rules.most_db), t_ms)
+                self.raise(next.min(self.rules.most), t_ms)
             }
-            None => self.over(Ended::Done),
+            None => self.over(Ending::Done),
         }
     }
 }
@@ -212,12 +211,12 @@ fn worst_thd(rounds: &[Round]) -> Option<f64> {
 }
 
 /// The mean of the rounds of a level, as a row; a figure that cannot be is left out.
-fn step_of(level_db: f64, rounds: &[Round]) -> Option<LevelStep> {
+fn step_of(level_db: Level, rounds: &[Round]) -> Option<LevelStep> {
     let n = rounds.len() as f64;
     let mean = |of: fn(&Round) -> Option<f64>| rounds.iter().map(of).sum::<Option<f64>>().map(|sum| sum / n);
     let outputs = rounds.first()?.power_w.len();
     Some(LevelStep {
-        level_db: Decibels::new(level_db).ok()?,
+        level_db,
         outputs: (0..outputs)
             .map(|i| OutputReading {
                 name: Some((i + 1).to_string()),

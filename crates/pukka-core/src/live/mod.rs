@@ -14,6 +14,7 @@ pub use result::readings;
 use serde::{Deserialize, Serialize};
 
 use crate::instruments::Role;
+use crate::kernel::units::{Level, certain};
 use crate::record::session::{LevelStep, Mode, Policy};
 
 /// How it is to be run.
@@ -28,7 +29,7 @@ pub enum Method {
     /// A table of levels, dB, lowest first.
     Steps {
         /// The levels.
-        levels_db: Vec<f64>,
+        levels_db: Vec<Level>,
     },
     /// There is no generator: somebody else raises the level, and the best reading is taken until it is stopped.
     Watch,
@@ -43,10 +44,10 @@ pub struct Rules {
     pub method: Method,
     /// Distortion that ends a ramp.
     pub limit: f64,
-    /// First level, dB.
-    pub start_db: f64,
-    /// Never past this, dB.
-    pub most_db: f64,
+    /// First level.
+    pub start: Level,
+    /// Never past this.
+    pub most: Level,
     /// After a change of level, before a reading counts, milliseconds.
     pub settle_ms: u64,
     /// Supply below which it is stopped.
@@ -59,19 +60,19 @@ pub struct Rules {
 
 /// The longest a run may take, milliseconds.
 pub const MOST_MS: u64 = 180_000;
-/// The first level, dB below full output.
-pub const START_DB: f64 = -40.0;
+/// The first level.
+pub const START: Level = certain(Level::new(-40.0));
 
 impl Rules {
     /// By a policy.
     #[must_use]
-    pub fn new(policy: &Policy, mode: Mode, method: Method, most_db: f64, settle_ms: u64) -> Self {
+    pub fn new(policy: &Policy, mode: Mode, method: Method, most: Level, settle_ms: u64) -> Self {
         Self {
             mode,
             method,
             limit: policy.end_thd_ratio(mode).get(),
-            start_db: START_DB.min(most_db),
-            most_db,
+            start: START.min(most),
+            most,
             settle_ms,
             supply_stop_v: policy.supply_stop_v.get(),
             most_ms: MOST_MS,
@@ -86,7 +87,7 @@ pub struct Round {
     /// Since the start, milliseconds, by a clock that never goes back.
     pub t_ms: u64,
     /// Level it was read at, dB; nothing with the level down.
-    pub level_db: Option<f64>,
+    pub level_db: Option<Level>,
     /// Watts of each output.
     pub power_w: Vec<f64>,
     /// Distortion of the worst output, a fraction.
@@ -118,15 +119,15 @@ pub enum Action {
     /// Go on as it is.
     Hold,
     /// Set this level.
-    Level(f64),
+    Level(Level),
     /// Take the level away: it is over.
-    End(Ended),
+    End(Ending),
 }
 
 /// How it ended.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(tag = "kind", rename_all = "kebab-case")]
-pub enum Ended {
+pub enum Ending {
     /// It got what it was after.
     Done,
     /// The generator was at its top, and the distortion still inside the limit.
@@ -174,7 +175,7 @@ pub enum Stop {
     Exit,
 }
 
-impl Ended {
+impl Ending {
     /// In a sentence.
     #[must_use]
     pub fn says(&self) -> String {
@@ -202,7 +203,7 @@ impl Ended {
 
 /// What a run comes to.
 #[derive(Debug, Clone, PartialEq, Default)]
-pub struct Found {
+pub struct RampResult {
     /// The best round inside the limit.
     pub best: Option<Round>,
     /// A row a level, of level steps.

@@ -8,7 +8,7 @@ use crate::kernel::format;
 use crate::kernel::working::Input;
 use crate::plan::gates::{GateFound, Look, floor_ohm, gates};
 use crate::plan::ladder::Place;
-use crate::predict::known::Known;
+use crate::predict::known::Prior;
 use crate::record::session::{Mode, Session};
 
 /// A run that may be started. There is no way to make one but [`arm`].
@@ -29,7 +29,7 @@ pub struct Arming {
 /// # Errors
 /// The gates that are still shut.
 pub fn arm(session: &Session, rung: &Rung, mode: Mode) -> Result<Arming, Vec<GateFound>> {
-    let known = Known::of(session, &check_session(session));
+    let known = Prior::of(session, &check_session(session));
     let look = Look::at(&known, rung);
     let found = gates(&known, &look, rung, mode);
     let shut: Vec<GateFound> = found.iter().filter(|gate| !gate.open).cloned().collect();
@@ -44,7 +44,7 @@ pub fn arm(session: &Session, rung: &Rung, mode: Mode) -> Result<Arming, Vec<Gat
     })
 }
 
-fn inputs(known: &Known, look: &Look, rung: &Rung) -> Vec<Input> {
+fn inputs(known: &Prior, look: &Look, rung: &Rung) -> Vec<Input> {
     let session = known.session();
     let shown = |value: f64, unit: &str| format::with_unit(&format::as_read(value), unit);
     let mut inputs = Vec::new();

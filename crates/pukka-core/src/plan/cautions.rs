@@ -180,10 +180,10 @@ mod tests {
     #[test]
     fn past_110_percent_of_the_fuses_a_start_asks_and_below_it_does_not() {
         use crate::plan::gates::gates;
-        use crate::predict::known::Known;
+        use crate::predict::known::Prior;
         let mut session = mono_1100();
         let reasons = |session: &Session| {
-            let known = Known::of(session, &[]);
+            let known = Prior::of(session, &[]);
             let rung = crate::plan::ladder::find(session, "mono@1@40").unwrap();
             let look = Look::at(&known, &rung);
             (look.fuse_ratio(session).unwrap(), before_start(session, &look, &gates(&known, &look, &rung, Mode::Certified)))

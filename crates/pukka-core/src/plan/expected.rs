@@ -7,7 +7,7 @@ use crate::kernel::format;
 use crate::kernel::units::{at_least, more_than};
 use crate::kernel::working::{Figure, Working, source};
 use crate::plan::gates::Look;
-use crate::predict::known::Known;
+use crate::predict::known::Prior;
 use crate::predict::prediction::{Basis, Prediction};
 use crate::record::bench::leads::drop_and_heat;
 use crate::record::session::Session;
@@ -51,7 +51,7 @@ pub struct LeadLoad {
 
 /// What to expect of a rung.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
-pub struct Expected {
+pub struct Expectation {
     /// Output, in total, with its ±.
     pub power: Figure,
     /// Least and most output, as shown: "352 to 528 W".
@@ -94,11 +94,11 @@ pub struct Expected {
 
 /// Turns a look at a rung into figures.
 #[must_use]
-pub fn expected(known: &Known, look: &Look) -> Option<Expected> {
+pub fn expected(known: &Prior, look: &Look) -> Option<Expectation> {
     let (session, p) = (known.session(), look.prediction.as_ref()?);
     let ratio = look.fuse_ratio(session);
     let end_v = end(p);
-    Some(Expected {
+    Some(Expectation {
         power: power(p),
         power_band: format!("{} to {}", format::watts(p.low_w()), format::with_unit(&format::watts(p.high_w()), "W")),
         basis: p.basis,

@@ -8,7 +8,7 @@ use crate::kernel::format;
 use crate::kernel::problem::{Problem, check_text};
 use crate::kernel::units::{Ohms, Volts, at_least, more_than};
 use crate::kernel::wiring::{Wiring, same_load};
-use crate::predict::known::{Known, Where};
+use crate::predict::known::{Prior, Where};
 use crate::predict::prediction::{Prediction, predict};
 use crate::record::amplifier::Provenance;
 use crate::record::bench::inventory::{Build, way};
@@ -54,7 +54,7 @@ pub struct Look {
 impl Look {
     /// Looks at a rung.
     #[must_use]
-    pub fn at(known: &Known, rung: &Rung) -> Self {
+    pub fn at(known: &Prior, rung: &Rung) -> Self {
         let prediction = predict(known, rung);
         let need_w = prediction.as_ref().map_or(0.0, |p| p.high_w() / p.outputs);
         let build = way(&known.session().bench.loads, rung.id.wiring, rung.id.load_ohm.get(), need_w, rung.set.made_of.as_deref());
@@ -81,7 +81,7 @@ pub fn floor_ohm(session: &Session, wiring: Wiring) -> Option<f64> {
 
 /// Every gate in the way of a run, open or not.
 #[must_use]
-pub fn gates(known: &Known, look: &Look, rung: &Rung, mode: Mode) -> Vec<GateFound> {
+pub fn gates(known: &Prior, look: &Look, rung: &Rung, mode: Mode) -> Vec<GateFound> {
     let session = known.session();
     let found = [below_floor(known, look, rung, mode), above_supply(session, rung), fuses(session, look), load_bank(look)];
     found.into_iter().flatten().map(|(code, title, says)| stand(session, known, rung, mode, code, title, says)).collect()
@@ -90,7 +90,7 @@ pub fn gates(known: &Known, look: &Look, rung: &Rung, mode: Mode) -> Vec<GateFou
 /// The gates before a run that is about to be made, from nothing but the session.
 #[must_use]
 pub fn gates_before(session: &Session, rung: &Rung, mode: Mode) -> Vec<GateFound> {
-    let known = Known::of(session, &check_session(session));
+    let known = Prior::of(session, &check_session(session));
     gates(&known, &Look::at(&known, rung), rung, mode)
 }
 
@@ -167,7 +167,7 @@ pub fn mark_ungated(session: &mut Session, past: &[(String, Vec<GateCode>)]) {
 
 fn opened_for(session: &Session, code: GateCode, run: &Run) -> bool {
     let at = (run.wiring, run.load_nominal_ohm, run.mode);
-    let reference_v = Known::of(session, &[]).reference_v(Where {
+    let reference_v = Prior::of(session, &[]).reference_v(Where {
         wiring: run.wiring,
         setting: run.setting.as_deref(),
         load_ohm: run.load_nominal_ohm,
@@ -208,7 +208,7 @@ fn place(rung: &Rung) -> Where<'_> {
     Where { wiring: rung.id.wiring, setting: rung.id.setting.as_deref(), load_ohm: rung.id.load_ohm, tone_hz: rung.id.tone_hz.get() }
 }
 
-fn stand(session: &Session, known: &Known, rung: &Rung, mode: Mode, code: GateCode, title: String, says: String) -> GateFound {
+fn stand(session: &Session, known: &Prior, rung: &Rung, mode: Mode, code: GateCode, title: String, says: String) -> GateFound {
     let asks = Asks::of(session, code, rung.set.rest_v, known.reference_v(place(rung)));
     let about = || records(session, code, (rung.id.wiring, rung.id.load_ohm, mode));
     let enough = about().find(|gate| asks.met_by(gate));
@@ -229,7 +229,7 @@ fn stand(session: &Session, known: &Known, rung: &Rung, mode: Mode, code: GateCo
 
 type Found = Option<(GateCode, String, String)>;
 
-fn below_floor(known: &Known, look: &Look, rung: &Rung, mode: Mode) -> Found {
+fn below_floor(known: &Prior, look: &Look, rung: &Rung, mode: Mode) -> Found {
     let session = known.session();
     let floor = floor_ohm(session, rung.id.wiring)?;
     let load = rung.id.load_ohm.get();

@@ -12,10 +12,10 @@ use crate::kernel::format;
 use crate::kernel::units::{Ohms, SLACK, Volts};
 use crate::kernel::wiring::Wiring;
 use crate::kernel::working::Figure;
-use crate::plan::expected::{Expected, expected};
+use crate::plan::expected::{Expectation, expected};
 use crate::plan::gates::{GateFound, Look, gates};
 use crate::plan::view::minutes;
-use crate::predict::known::{Known, Where};
+use crate::predict::known::{Prior, Where};
 use crate::predict::prediction::Prediction;
 use crate::record::claims::Claim;
 use crate::record::session::{Mode, Order, Run, Session};
@@ -134,7 +134,7 @@ pub struct LadderRung {
     /// Where its mark stands, of 1.
     pub claim_fraction: Option<f64>,
     /// What to expect.
-    pub expected: Option<Expected>,
+    pub expected: Option<Expectation>,
     /// The same as bars, beside the other rungs.
     pub bars: Option<PlanBars>,
     /// Certified, clipping, dynamic.
@@ -196,7 +196,7 @@ pub fn ladder(session: &Session) -> Ladder {
 #[must_use]
 pub fn ladder_checked(session: &Session, checks: &[Check]) -> Ladder {
     let all = rungs(session);
-    let known = Known::of(session, checks);
+    let known = Prior::of(session, checks);
     let place = |step: Step| all.get(step.rung).map(|rung| Place { rung: rung.id.key(), mode: step.mode });
     let looks: Vec<Look> = all.iter().map(|rung| Look::at(&known, rung)).collect();
     let mut shown: Vec<LadderRung> = all.iter().zip(&looks).map(|(rung, look)| ladder_rung(&known, look, rung, checks)).collect();
@@ -290,7 +290,7 @@ pub fn line_of(run: &Run) -> String {
     })
 }
 
-fn ladder_rung(known: &Known, look: &Look, rung: &Rung, checks: &[Check]) -> LadderRung {
+fn ladder_rung(known: &Prior, look: &Look, rung: &Rung, checks: &[Check]) -> LadderRung {
     let (session, id) = (known.session(), &rung.id);
     let at = Where { wiring: id.wiring, setting: id.setting.as_deref(), load_ohm: id.load_ohm, tone_hz: id.tone_hz.get() };
     let claim_w = known.claim_at(at).and_then(Claim::total_w);
@@ -326,7 +326,7 @@ fn ladder_rung(known: &Known, look: &Look, rung: &Rung, checks: &[Check]) -> Lad
     }
 }
 
-fn cell(known: &Known, look: &Look, rung: &Rung, mode: Mode, runs: &[&Run], scale_w: f64, checks: &[Check]) -> Cell {
+fn cell(known: &Prior, look: &Look, rung: &Rung, mode: Mode, runs: &[&Run], scale_w: f64, checks: &[Check]) -> Cell {
     let session = known.session();
     let runs: Vec<&Run> = runs.iter().copied().filter(|run| run.mode == mode).collect();
     let used = used_run(session, &runs, checks);
@@ -388,7 +388,7 @@ fn total_words(session: &Session, run: &Run) -> String {
 fn cell_figures(session: &Session, run: &Run, scale_w: f64) -> Option<CellFigures> {
     let numbers = numbers(session, run);
     let total = numbers.total.ok()?;
-    let volts = total.end_v.map(|volts| format::with_unit(&format::volts(volts), "V"));
+    let volts = total.end_v.map(|volts| format::with_unit(&format::volts(volts.get()), "V"));
     let efficiency = numbers.efficiency.map(|ratio| format::with_unit(&format::fixed(ratio * 100.0, 0), "%"));
     Some(CellFigures {
         power: total.watts_shown(),
@@ -436,7 +436,7 @@ mod tests {
     fn a_run_as_it_would_be_logged() {
         let session = mono_1100();
         let rung = find(&session, "mono@2@40").unwrap();
-        let asked = crate::evidence::entry::Asked { outputs: 1, mode: Mode::Certified, meters: &[] };
+        let asked = crate::evidence::entry::EntryContext { outputs: 1, mode: Mode::Certified, meters: &[] };
         let readings = crate::evidence::entry::read("55.3vp 14.2 77 # by eye", asked).readings;
         let run = run_at(&session, &rung, Mode::Certified, readings, "new".into(), "2026-11-20T11:00:00Z".parse().unwrap(), None);
         assert_eq!(run.method, Some(crate::record::session::Method::Eye));

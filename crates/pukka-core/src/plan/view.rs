@@ -7,7 +7,7 @@ use crate::evidence::rungs::{Rung, rungs, steps};
 use crate::kernel::units::{Hertz, Ohms};
 use crate::kernel::wiring::Wiring;
 use crate::plan::gates::{Look, gates};
-use crate::predict::known::Known;
+use crate::predict::known::Prior;
 use crate::predict::prediction::Basis;
 use crate::record::session::{GateCode, Mode, Order, Session};
 
@@ -71,7 +71,7 @@ pub struct PlanReport {
 /// Reports the plan of a session.
 #[must_use]
 pub fn report(session: &Session) -> PlanReport {
-    let known = Known::of(session, &check_session(session));
+    let known = Prior::of(session, &check_session(session));
     let all = rungs(session);
     let listed: Vec<&Rung> = if session.plan.rungs.is_empty() {
         all.iter().collect()
@@ -87,7 +87,7 @@ pub fn report(session: &Session) -> PlanReport {
     }
 }
 
-fn row(known: &Known, rung: &Rung) -> PlannedRow {
+fn row(known: &Prior, rung: &Rung) -> PlannedRow {
     let session = known.session();
     let look = Look::at(known, rung);
     let found: Vec<_> = rung.set.modes.iter().flat_map(|mode| gates(known, &look, rung, *mode)).collect();

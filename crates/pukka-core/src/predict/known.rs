@@ -1,7 +1,7 @@
 //! What is known of an amplifier before a run: its claims, its certified runs so far, its losses, its supply.
 
 use crate::evidence::check::Check;
-use crate::evidence::choose::{Usable, Wanted, choose, usable};
+use crate::evidence::choose::{Target, Usable, choose, usable};
 use crate::evidence::source_ohm::{self, Source};
 use crate::kernel::units::{Ohms, SLACK};
 use crate::kernel::wiring::{Relation, Wiring, relation, same_load};
@@ -25,7 +25,7 @@ pub struct Where<'a> {
 
 /// One point of a load line, and where it is from.
 #[derive(Debug, Clone)]
-pub struct Sourced {
+pub struct SourcedPoint {
     /// The point, at the reference voltage.
     pub point: Point,
     /// The claim or the run.
@@ -37,7 +37,7 @@ pub struct Sourced {
 }
 
 /// What is known of a session's amplifier.
-pub struct Known<'a> {
+pub struct Prior<'a> {
     session: &'a Session,
     usable: Vec<Usable<'a>>,
     /// Its supply.
@@ -46,7 +46,7 @@ pub struct Known<'a> {
     pub proven_peak_a: Option<f64>,
 }
 
-impl<'a> Known<'a> {
+impl<'a> Prior<'a> {
     /// Gathers it; `checks` keep runs that cannot be true out. A run that was cut short tells nothing of what a whole one will ask:
     /// its losses are mostly those of an amplifier at rest.
     #[must_use]
@@ -111,7 +111,7 @@ impl<'a> Known<'a> {
 
     /// Points from the claims, one a load, highest load first.
     #[must_use]
-    pub fn claimed(&self, at: Where) -> Vec<Sourced> {
+    pub fn claimed(&self, at: Where) -> Vec<SourcedPoint> {
         let (reference_v, outputs) = (self.reference_v(at), f64::from(at.wiring.outputs()));
         let loads = self.ratings(at.setting).filter_map(|claim| seen_from(at.wiring, claim.place()?));
         distinct(loads)
@@ -121,7 +121,7 @@ impl<'a> Known<'a> {
                 let claim = self.claim_at(Where { load_ohm, ..at })?;
                 let output_w = self.brought(claim.total_w()?, claim.reference_v(), reference_v) / outputs;
                 let point = Point { load_ohm: load, output_w };
-                Some(Sourced { point, id: claim.id.clone(), nominal_ohm: load, relative_u: 0.0 })
+                Some(SourcedPoint { point, id: claim.id.clone(), nominal_ohm: load, relative_u: 0.0 })
             })
             .collect()
     }
@@ -132,14 +132,14 @@ impl<'a> Known<'a> {
 
     /// Points from the certified runs, one a load by the policy, at the tone nearest, highest load first.
     #[must_use]
-    pub fn run(&self, at: Where) -> Vec<Sourced> {
+    pub fn run(&self, at: Where) -> Vec<SourcedPoint> {
         let (reference_v, outputs) = (self.reference_v(at), f64::from(at.wiring.outputs()));
         let loads = self.certified(at).filter_map(|u| seen_from(at.wiring, (u.run.wiring, u.run.load_nominal_ohm)));
         distinct(loads)
             .into_iter()
             .filter_map(|load| {
                 let place = (at.wiring, Ohms::new(load).ok()?);
-                let wanted = Wanted { place, setting: at.setting, tone_hz: at.tone_hz, reference_v: None };
+                let wanted = Target { place, setting: at.setting, tone_hz: at.tone_hz, reference_v: None };
                 // "At least so much" would promise too little draw.
                 let chosen = choose(self.session, &self.usable, &wanted, Mode::Certified).filter(|chosen| !chosen.at_least)?;
                 let run = chosen.runs.first()?;
@@ -148,7 +148,7 @@ impl<'a> Known<'a> {
                 let load_ohm = run.load().get() * load / run.load_nominal_ohm.get();
                 let point = Point { load_ohm, output_w: power_w / outputs };
                 let relative_u = 2.0 * chosen.sample.relative_u;
-                (point.output_w > 0.0).then(|| Sourced { point, id: run.id.clone(), nominal_ohm: load, relative_u })
+                (point.output_w > 0.0).then(|| SourcedPoint { point, id: run.id.clone(), nominal_ohm: load, relative_u })
             })
             .collect()
     }
@@ -160,7 +160,7 @@ impl<'a> Known<'a> {
             .filter(|u| u.run.wiring == at.wiring)
             .filter_map(|u| {
                 let input_w = u.total.end_v? * u.total.current_a?;
-                let (loss_w, squared_a2) = (input_w - u.total.total_w, u.total.total_w / u.run.load().get());
+                let (loss_w, squared_a2) = (input_w.get() - u.total.total_w, u.total.total_w / u.run.load().get());
                 (loss_w > 0.0 && squared_a2 > 0.0).then_some(LossPoint { squared_a2, loss_w })
             })
             .collect()

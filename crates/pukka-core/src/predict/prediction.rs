@@ -5,7 +5,7 @@ use serde::{Deserialize, Serialize};
 use crate::evidence::rungs::Rung;
 use crate::kernel::units::Volts;
 use crate::kernel::wiring::same_load;
-use crate::predict::known::{Known, Sourced, Where};
+use crate::predict::known::{Prior, SourcedPoint, Where};
 use crate::predict::model::{Amplifying, Drawing, LoadLine, Losses, Operating, Point, Supplying};
 use crate::record::claims::Claim;
 use crate::record::claims::sense::class_efficiency;
@@ -127,7 +127,7 @@ struct Line {
 
 /// What to expect of a rung; nothing where neither claims nor runs say anything of its wiring and setting.
 #[must_use]
-pub fn predict(known: &Known, rung: &Rung) -> Option<Prediction> {
+pub fn predict(known: &Prior, rung: &Rung) -> Option<Prediction> {
     let session = known.session();
     let at =
         Where { wiring: rung.id.wiring, setting: rung.id.setting.as_deref(), load_ohm: rung.id.load_ohm, tone_hz: rung.id.tone_hz.get() };
@@ -191,10 +191,10 @@ pub fn predict(known: &Known, rung: &Rung) -> Option<Prediction> {
 }
 
 /// The load line by what is known: runs before claims, and the claims' ratio beside one run.
-fn line(known: &Known, at: Where) -> Option<Line> {
+fn line(known: &Prior, at: Where) -> Option<Line> {
     let (claimed, run) = (known.claimed(at), known.run(at));
-    let points = |list: &[Sourced]| list.iter().map(|sourced| sourced.point).collect::<Vec<Point>>();
-    let ids = |list: &[Sourced]| list.iter().map(|sourced| sourced.id.clone()).collect::<Vec<String>>();
+    let points = |list: &[SourcedPoint]| list.iter().map(|sourced| sourced.point).collect::<Vec<Point>>();
+    let ids = |list: &[SourcedPoint]| list.iter().map(|sourced| sourced.id.clone()).collect::<Vec<String>>();
     let from_claims = LoadLine::fit(&points(&claimed));
     let usual = |point: Point| LoadLine::through(point, USUAL_OUT * point.load_ohm);
     let usual_says = || vec!["Nothing tells the output resistance: 8 % of the load.".to_owned()];
@@ -236,7 +236,7 @@ fn line(known: &Known, at: Where) -> Option<Line> {
 }
 
 /// How many octaves a load lies past those known; 0 inside them.
-fn beyond(known: &[Sourced], load_ohm: f64) -> f64 {
+fn beyond(known: &[SourcedPoint], load_ohm: f64) -> f64 {
     let loads = || known.iter().map(|sourced| sourced.nominal_ohm);
     let (least, most) = (loads().fold(f64::INFINITY, f64::min), loads().fold(0.0, f64::max));
     if same_load(load_ohm, least) || same_load(load_ohm, most) {

@@ -217,18 +217,7 @@ fn at_reference(session: &Session, proof: &Made, reference_v: f64, verdict: &Cla
 
 /// What has to be said with an outcome.
 fn remarks(session: &Session, claim: &Claim, verdict: &ClaimVerdict) -> Vec<String> {
-    let mut remarks: Vec<String> = verdict
-        .assumptions
-        .iter()
-        .filter_map(|assumption| match assumption.as_str() {
-            "no-supply-volts" => Some("no supply volts read"),
-            "claim-voltage-assumed" => Some("no voltage printed: judged at 14.4 V"),
-            "unstated-judged-as-rms" => Some("kind not stated: judged as rms"),
-            "judged-at-the-runs-distortion-limit" => Some("claimed at another distortion: judged at the runs’ limit"),
-            _ => None,
-        })
-        .map(str::to_owned)
-        .collect();
+    let mut remarks: Vec<String> = verdict.assumptions.iter().map(|assumption| assumption.words()).map(str::to_owned).collect();
     if verdict.basis == Some(ProofBasis::LowerBound) {
         let cut = verdict.runs.iter().filter_map(|id| session.run(id)).any(Run::cut_short);
         remarks.push(

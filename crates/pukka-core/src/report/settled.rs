@@ -10,7 +10,7 @@ use crate::record::session::{Run, Session};
 
 /// A verdict as it was settled: the session it stands on, whole, and the judgement made of it.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
-pub struct Settled {
+pub struct SettledVerdict {
     /// Version of the rules that made it.
     pub rules_version: u32,
     /// The session file as it was.
@@ -19,7 +19,7 @@ pub struct Settled {
     pub judgement: Judgement,
 }
 
-impl Settled {
+impl SettledVerdict {
     /// Settles the verdict of a session as it stands.
     #[must_use]
     pub fn now(session: &Session) -> Self {
@@ -73,7 +73,7 @@ fn name(claim: &Claim) -> String {
     format!("{watts}{load}")
 }
 
-fn claims(then: &Settled, session: &Session, judgement: &Judgement) -> Vec<String> {
+fn claims(then: &SettledVerdict, session: &Session, judgement: &Judgement) -> Vec<String> {
     let pairs = |session: &Session, judgement: &Judgement| -> Vec<(Claim, ClaimVerdict)> {
         session.claims.iter().cloned().zip(judgement.claims.iter().cloned()).collect()
     };
@@ -151,7 +151,7 @@ mod tests {
     #[test]
     fn what_changed_since_is_said() {
         let mut session = mono_1100();
-        let settled = Settled::now(&session);
+        let settled = SettledVerdict::now(&session);
         assert!(settled.changes(&session).is_empty(), "{:?}", settled.changes(&session));
         session.runs.push(run("late", Wiring::Mono, 4.0, Mode::Certified, 480.0, Some(14.4)));
         session.claims.push(claim("c4", Wiring::Mono, 0.5, 1_500.0));
@@ -162,14 +162,14 @@ mod tests {
         assert!(said.contains(&"One run was taken back or corrected.".to_owned()), "{said:?}");
         assert!(said.iter().any(|says| says.starts_with("1 500 W into 0.5 Ω is claimed now")), "{said:?}");
         assert!(said.contains(&"Overall it went from Pukka to Open.".to_owned()), "{said:?}");
-        let older = Settled { rules_version: 1, ..settled };
+        let older = SettledVerdict { rules_version: 1, ..settled };
         assert!(older.changes(&mono_1100())[0].starts_with("It was settled by version 1 of the rules"));
     }
 
     #[test]
     fn a_settled_verdict_survives_being_kept() {
-        let settled = Settled::now(&mono_1100());
-        let kept: Settled = serde_json::from_str(&serde_json::to_string(&settled).unwrap()).unwrap();
+        let settled = SettledVerdict::now(&mono_1100());
+        let kept: SettledVerdict = serde_json::from_str(&serde_json::to_string(&settled).unwrap()).unwrap();
         assert_eq!(kept.session, settled.session);
         assert!(kept.changes(&mono_1100()).is_empty());
     }

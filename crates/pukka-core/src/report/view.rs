@@ -5,7 +5,7 @@ use serde::{Deserialize, Serialize};
 use crate::assess::Overall;
 use crate::assess::Phrase;
 use crate::assess::at_volts::{VoltageRow, at_volts};
-use crate::assess::judge::{Judged, judged};
+use crate::assess::judge::{JudgementParts, judged};
 use crate::assess::loads::{self, LoadRow};
 use crate::assess::sags::{SagRow, sags};
 use crate::assess::tell::Tell;
@@ -60,7 +60,7 @@ pub struct VerdictView {
 /// Makes the verdict for people.
 #[must_use]
 pub fn view(session: &Session) -> VerdictView {
-    let Judged { judgement, usable, loads, told, phrases, to_know } = judged(session);
+    let JudgementParts { judgement, usable, loads, told, phrases, to_know } = judged(session);
     let rows: Vec<ClaimRow> =
         session.claims.iter().zip(&judgement.claims).map(|(claim, verdict)| row(session, &usable, claim, verdict)).collect();
     VerdictView {
@@ -92,7 +92,7 @@ pub fn view(session: &Session) -> VerdictView {
 /// The line under the paragraph: at which voltage it is rated, where the bench ended, what was done about it, ±.
 fn basis(session: &Session, usable: &[Usable]) -> String {
     let certified: Vec<&Usable> = usable.iter().filter(|u| u.run.mode == Mode::Certified && !u.run.cut_short()).collect();
-    let volts: Vec<f64> = certified.iter().filter_map(|u| u.total.end_v).collect();
+    let volts: Vec<f64> = certified.iter().filter_map(|u| u.total.end_v).map(|v| v.get()).collect();
     let mut said = Vec::new();
     let mut rated: Vec<f64> = session.claims.iter().filter(|c| c.used && c.is_rating()).map(Claim::reference_v).collect();
     rated.sort_by(f64::total_cmp);

@@ -8,7 +8,7 @@ use pukka_core::kernel::problem::Problem;
 use pukka_core::kernel::units::Ohms;
 use pukka_core::kernel::wiring::Wiring;
 use pukka_core::kernel::working::Figure;
-use pukka_core::record::bench::inventory::{Found, find};
+use pukka_core::record::bench::inventory::{LoadChoices, find};
 use pukka_core::record::bench::{Bench, BenchProfile, LoadResistor};
 use pukka_store::benches::{self, BenchRow};
 use pukka_store::idempotency;
@@ -61,7 +61,7 @@ pub struct LoadWanted {
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct LoadsFound {
     /// What was found.
-    pub found: Found,
+    pub found: LoadChoices,
     /// How they are joined: the simplest, the nearest, then the one below and the one above, where there are.
     pub drawn: Vec<String>,
 }

@@ -5,7 +5,7 @@ use axum::extract::{Path, State as Ask};
 use axum::http::StatusCode;
 use pukka_core::kernel::problem::{Problem, under};
 use pukka_core::record::claims::Claim;
-use pukka_core::record::claims::paste::{MOST_CHARS, Pasted, paste};
+use pukka_core::record::claims::paste::{MOST_CHARS, PasteResult, paste};
 use pukka_store::{amplifiers, claims, idempotency};
 use serde::{Deserialize, Serialize};
 
@@ -36,8 +36,8 @@ const MOST_CLAIMS: usize = 100;
 
 /// Reads a block of text into claim lines; nothing is saved.
 #[utoipa::path(post, operation_id = "readSpecTable", path = "/amplifiers/{id}/paste", params(("id" = String, Path)), request_body = SpecText,
-    responses((status = 200, body = Pasted), (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
-pub async fn read(Ask(state): Ask<State>, Path(id): Path<String>, body: Body<SpecText>) -> Result<Json<Pasted>, ApiError> {
+    responses((status = 200, body = PasteResult), (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
+pub async fn read(Ask(state): Ask<State>, Path(id): Path<String>, body: Body<SpecText>) -> Result<Json<PasteResult>, ApiError> {
     let length = body.value.text.chars().count();
     if length > MOST_CHARS {
         let says = format!("{length} characters are too many at once: {MOST_CHARS} at most.");

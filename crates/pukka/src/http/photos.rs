@@ -14,7 +14,7 @@ use super::body::{Body, sound};
 use super::error::ProblemBody;
 use super::writing::Writing;
 use super::{ApiError, State};
-use crate::photo::{Encoded, MOST_BYTES, PhotoError, encode_anew};
+use crate::photo::{EncodedPhoto, MOST_BYTES, PhotoError, encode_anew};
 
 /// A photo; its picture is at `/api/photos/{id}`.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
@@ -81,7 +81,7 @@ pub async fn add(
         return Err(ApiError::invalid(vec![Problem::new("photos", format!("{MOST} photos of one amplifier are the most that are kept."))]));
     }
     let encoded = tokio::task::spawn_blocking(move || encode_anew(&bytes)).await.map_err(|_| StoreError::Broken)?;
-    let Encoded { jpeg, width_px, height_px } = encoded?;
+    let EncodedPhoto { jpeg, width_px, height_px } = encoded?;
     let work = move |store: &pukka_store::Store| {
         // The file lies in its place before a record names it.
         let sha256 = store.files().keep_photo(&jpeg)?;

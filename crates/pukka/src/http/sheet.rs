@@ -11,14 +11,14 @@ use pukka_store::settled;
 
 use super::error::ProblemBody;
 use super::{ApiError, State};
-use crate::sessions::Loaded;
+use crate::sessions::LoadedSession;
 use crate::sheet::{Heading, csv, page};
 
 /// The page may stand in a frame of the program's own, and nothing in it may run or be fetched.
 const POLICY: &str = "default-src 'none'; style-src 'unsafe-inline'; font-src data:; img-src data:; base-uri 'none'; form-action 'none'; frame-ancestors 'self'";
 
 /// The session, and when its verdict was settled, if it stands as it was.
-async fn session(state: &State, id: String) -> Result<(Arc<Loaded>, Option<String>), ApiError> {
+async fn session(state: &State, id: String) -> Result<(Arc<LoadedSession>, Option<String>), ApiError> {
     let row = super::bench::session(state, &id).await?;
     let settled = state.records(move |store| store.read(|tx| settled::newest(tx, &id))).await?;
     let of = Arc::clone(&row);

@@ -69,7 +69,7 @@ pub struct Skipping {
 
 /// What was done.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
-pub struct Imported {
+pub struct ImportResult {
     /// What became of each entry, in the order of the preview.
     pub entries: Vec<ArrivalView>,
     /// The amplifier to go to when there is just one.
@@ -211,7 +211,7 @@ fn spreadsheet_texts(session: &pukka_core::record::session::Session) -> Vec<Stri
 /// Takes a session file, or a zip of a shelf, in. One undo takes it back; the same file twice is taken once.
 #[utoipa::path(post, operation_id = "importFile", path = "/imports", params(Skipping),
     request_body(content = Vec<u8>, content_type = "application/octet-stream"),
-    responses((status = 200, body = Imported), (status = 413, body = ProblemBody, content_type = "application/problem+json"),
+    responses((status = 200, body = ImportResult), (status = 413, body = ProblemBody, content_type = "application/problem+json"),
               (status = 415, body = ProblemBody, content_type = "application/problem+json"),
               (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
 pub async fn import(
@@ -219,7 +219,7 @@ pub async fn import(
     Query(skipping): Query<Skipping>,
     writing: Writing,
     body: Raw,
-) -> Result<Json<Imported>, ApiError> {
+) -> Result<Json<ImportResult>, ApiError> {
     let skip: Vec<usize> = skipping.skip.split(',').filter_map(|place| place.trim().parse().ok()).collect();
     let bundle = bundle_of(body).await?;
     // No key: a file that comes twice changes nothing the second time.
@@ -235,7 +235,7 @@ pub async fn import(
                 entries.push(view);
             }
         }
-        Ok(Imported { entries, amplifier_id: ids.pop().filter(|_| ids.is_empty()) })
+        Ok(ImportResult { entries, amplifier_id: ids.pop().filter(|_| ids.is_empty()) })
     };
     Ok(Json(state.records(work).await?))
 }

@@ -15,7 +15,7 @@ use super::error::ProblemBody;
 use super::writing::Writing;
 use super::{ApiError, State};
 use crate::draw::{self, PlacedChart};
-use crate::sessions::Loaded;
+use crate::sessions::LoadedSession;
 
 /// The verdict with its charts, drawn.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
@@ -67,7 +67,7 @@ pub async fn get(Ask(state): Ask<State>, Path(id): Path<String>) -> Result<Json<
     Ok(Json(state.compute(move || drawn(&row, settled)).await?))
 }
 
-fn drawn(row: &Loaded, settled: Option<SettledRow>) -> DrawnVerdict {
+fn drawn(row: &LoadedSession, settled: Option<SettledRow>) -> DrawnVerdict {
     let view = row.verdict().clone();
     DrawnVerdict {
         bars: view.rows.iter().map(|row| draw::bars::bars(row, draw::bars::SCREEN)).collect(),
@@ -91,16 +91,16 @@ pub async fn settle(Ask(state): Ask<State>, Path(id): Path<String>, writing: Wri
 
 /// Which reading is wrong, where checks fired that say one must be.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
-pub struct Suspected {
+pub struct SuspicionBody {
     /// What leaving out one reading after another came to; nothing where no check asks.
     pub suspicion: Option<Suspicion>,
 }
 
 /// Which reading is wrong: each of the runs that checks name is left out in turn, and the rest asked whether it agrees.
 #[utoipa::path(get, operation_id = "getSuspicion", path = "/sessions/{id}/suspicion", params(("id" = String, Path)),
-    responses((status = 200, body = Suspected), (status = 404, body = ProblemBody, content_type = "application/problem+json")))]
-pub async fn suspect(Ask(state): Ask<State>, Path(id): Path<String>) -> Result<Json<Suspected>, ApiError> {
+    responses((status = 200, body = SuspicionBody), (status = 404, body = ProblemBody, content_type = "application/problem+json")))]
+pub async fn suspect(Ask(state): Ask<State>, Path(id): Path<String>) -> Result<Json<SuspicionBody>, ApiError> {
     let row = bench::session(&state, &id).await?;
     let suspicion = state.compute(move || suspicion(&row.session, row.checks())).await?;
-    Ok(Json(Suspected { suspicion }))
+    Ok(Json(SuspicionBody { suspicion }))
 }

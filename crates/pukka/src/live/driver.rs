@@ -9,10 +9,11 @@ use pukka_core::assess::checks::check_session;
 use pukka_core::evidence::rungs::Rung;
 use pukka_core::instruments::{Filling, Role, fill};
 use pukka_core::kernel::format;
-use pukka_core::live::{Action, Ended, Found, Live, Method, Round, Rules, Stop};
+use pukka_core::kernel::units::{Level, certain};
+use pukka_core::live::{Action, Ending, Live, Method, RampResult, Round, Rules, Stop};
 use pukka_core::plan::gates::Look;
 use pukka_core::plan::ladder::{Place, find};
-use pukka_core::predict::known::Known;
+use pukka_core::predict::known::Prior;
 use pukka_core::record::session::{Mode, Session};
 use pukka_store::{Author, StoreError, arming, lives, sessions};
 use thiserror::Error;
@@ -120,7 +121,7 @@ impl Driving {
         if let Some(generator) = &generator {
             tune(generator, rung.id.tone_hz.get(), &method).await?;
         }
-        let rest_v = meters.supply_v().await.map_err(|stop| CannotStart::Unfit(Ended::Stopped { why: stop }.says()))?;
+        let rest_v = meters.supply_v().await.map_err(|stop| CannotStart::Unfit(Ending::Stopped { why: stop }.says()))?;
         let name = method_word(&method);
         let (store, id, by, at) = (Arc::clone(&self.store), session_id.to_owned(), author.clone(), place.clone());
         let begun = blocking(move || {
@@ -149,12 +150,14 @@ impl Driving {
     }
 }
 
+/// The level that a generator is prepared at: what no amplifier hears.
+const BOTTOM: Level = certain(Level::new(-120.0));
+
 fn fits(mode: Mode, method: &Method) -> Result<(), CannotStart> {
     let says = match (mode, method) {
         (Mode::Dynamic, Method::Ramp | Method::Steps { .. }) => "A dynamic run is driven by bursts.",
         (Mode::Certified | Mode::Clipping, Method::Burst) => "A burst makes a dynamic run.",
         (_, Method::Steps { levels_db }) if levels_db.is_empty() || levels_db.len() > 64 => "Give 1 to 64 levels.",
-        (_, Method::Steps { levels_db }) if levels_db.iter().any(|db| !db.is_finite()) => "A level is a number.",
         (_, Method::Steps { levels_db }) if levels_db.windows(2).any(|pair| pair[1] <= pair[0]) => "Give the levels from the lowest up.",
         _ => return Ok(()),
     };
@@ -177,7 +180,7 @@ async fn tune(generator: &Link, hz: f64, method: &Method) -> Result<(), CannotSt
         return Err(CannotStart::Wanting { role: Role::Generator, says: "its profile has no [generator].".into() });
     };
     let shape = if *method == Method::Burst { &playing.burst } else { &playing.sine };
-    let with = Filling { hz, level_db: -120.0, shape, output: 1 };
+    let with = Filling { hz, level_db: BOTTOM, shape, output: 1 };
     generator.tell(playing.prepare.iter().map(|line| fill(line, with)).collect()).await.map_err(lost)?;
     let answer = generator.ask(generator.profile.error.clone()).await.map_err(lost)?;
     let number: i64 = answer.split(',').next().unwrap_or_default().trim().parse().unwrap_or(0);
@@ -189,7 +192,7 @@ async fn blocking<T: Send + 'static>(work: impl FnOnce() -> Result<T, StoreError
 }
 
 impl Driven {
-    fn state(&self, says: impl Into<String>, level_db: Option<f64>) -> LiveState {
+    fn state(&self, says: impl Into<String>, level_db: Option<Level>) -> LiveState {
         LiveState {
             seq: self.seq,
             session_id: self.session_id.clone(),
@@ -210,10 +213,10 @@ impl Driven {
         let settle = self.generator.as_ref().map_or(0, |generator| generator.profile.settle_ms);
         // A burst is read once every half second: it settles when a whole one was heard.
         let settle = if self.method == Method::Burst { settle.max(1_100) } else { settle };
-        let most_db = playing.map_or(0.0, |playing| playing.most_db);
-        let known = Known::of(&self.session, &check_session(&self.session));
+        let most = playing.map_or(Level::FULL, |playing| playing.most_db);
+        let known = Prior::of(&self.session, &check_session(&self.session));
         let bears = Look::at(&known, &self.rung).build.and_then(|build| build.ten_second_w).map(|most| most.value);
-        Rules { most_output_w: bears, ..Rules::new(&self.session.policy, self.place.mode, self.method.clone(), most_db, settle) }
+        Rules { most_output_w: bears, ..Rules::new(&self.session.policy, self.place.mode, self.method.clone(), most, settle) }
     }
 
     async fn run(self, stops: mpsc::Receiver<Stop>, every: Duration) {
@@ -242,13 +245,13 @@ impl Driven {
     }
 
     /// Shows how it ends. With a count, the alarm stands until the generator has answered once more than that.
-    fn show(&self, ended: Option<Ended>, says: String, run_id: Option<String>, proved_before: Option<u64>) {
+    fn show(&self, ended: Option<Ending>, says: String, run_id: Option<String>, proved_before: Option<u64>) {
         self.driving.state.send_modify(|shown| {
             let mut state = self.state(says, None);
             (state.ended, state.run_id) = (ended, run_id);
             if let Some(before) = proved_before {
                 state.alarm = true;
-                state.says = format!("{} {}", Ended::Stopped { why: Stop::GeneratorLost }.says(), state.says);
+                state.says = format!("{} {}", Ending::Stopped { why: Stop::GeneratorLost }.says(), state.says);
                 if self.proved() > before {
                     state.all_clear();
                 }
@@ -266,11 +269,11 @@ impl Driven {
     }
 
     /// Round after round until it is over.
-    async fn rounds(&self, mut stops: mpsc::Receiver<Stop>, every: Duration, samples: &mut Samples) -> (Ended, Found) {
+    async fn rounds(&self, mut stops: mpsc::Receiver<Stop>, every: Duration, samples: &mut Samples) -> (Ending, RampResult) {
         let started = Instant::now();
         let (mut live, first) = Live::start(self.rules());
         let mut action = first;
-        let mut at_db: Option<f64> = None;
+        let mut at: Option<Level> = None;
         let mut ticks = interval(every);
         ticks.set_missed_tick_behavior(MissedTickBehavior::Delay);
         if self.generator.is_some()
@@ -282,17 +285,17 @@ impl Driven {
             match action {
                 Action::End(ended) => return (ended, live.found().clone()),
                 Action::Hold => {}
-                Action::Level(db) if self.generator.is_some() => {
+                Action::Level(level) if self.generator.is_some() => {
                     let told = tokio::select! {
                         biased;
                         Some(stop) = stops.recv() => Err(stop),
-                        told = self.level(db) => told,
+                        told = self.level(level) => told,
                     };
                     if let Err(stop) = told {
                         return (ended_by(&mut live, stop), live.found().clone());
                     }
-                    at_db = Some(db);
-                    self.driving.state.send_replace(Some(self.state(self.says(db), at_db)));
+                    at = Some(level);
+                    self.driving.state.send_replace(Some(self.state(self.says(level), at)));
                 }
                 Action::Level(_) => {}
             }
@@ -302,7 +305,7 @@ impl Driven {
                 Some(stop) = stops.recv() => Err(stop),
                 () = self.generator_lost() => Err(Stop::GeneratorLost),
                 _ = samples.failed() => Err(Stop::Disk),
-                round = self.meters.round(t_ms, at_db) => round,
+                round = self.meters.round(t_ms, at) => round,
             };
             action = match round {
                 Err(stop) => live.stop(stop),
@@ -335,15 +338,15 @@ impl Driven {
         blocking(move || store.write(move |tx| lives::raised(tx, seq, &at))).await.map_err(|_| Stop::Disk)
     }
 
-    async fn level(&self, db: f64) -> Result<(), Stop> {
+    async fn level(&self, level: Level) -> Result<(), Stop> {
         let Some(generator) = &self.generator else { return Ok(()) };
         let Some(playing) = &generator.profile.generator else { return Ok(()) };
-        let line = fill(&playing.level, Filling { hz: self.rung.id.tone_hz.get(), level_db: db, shape: "", output: 1 });
+        let line = fill(&playing.level, Filling { hz: self.rung.id.tone_hz.get(), level_db: level, shape: "", output: 1 });
         generator.tell(vec![line]).await.map_err(|_| Stop::GeneratorLost)
     }
 
-    fn says(&self, db: f64) -> String {
-        let level = format::fixed(db, 1).replace('-', "−");
+    fn says(&self, level: Level) -> String {
+        let level = format::fixed(level.get(), 1).replace('-', "−");
         match self.method {
             Method::Ramp => format!("{level} dB, on to {} % distortion.", format::as_read(100.0 * self.limit_ratio)),
             Method::Burst => format!("Bursts at {level} dB, until a dB more gives hardly more."),
@@ -353,9 +356,9 @@ impl Driven {
     }
 }
 
-fn ended_by(live: &mut Live, stop: Stop) -> Ended {
+fn ended_by(live: &mut Live, stop: Stop) -> Ending {
     match live.stop(stop) {
         Action::End(ended) => ended,
-        _ => Ended::Stopped { why: Stop::Key },
+        _ => Ending::Stopped { why: Stop::Key },
     }
 }

@@ -5,7 +5,7 @@ use std::sync::Arc;
 use pukka_core::evidence::entry::Readings;
 use pukka_core::evidence::rungs::Rung;
 use pukka_core::kernel::units::Volts;
-use pukka_core::live::{Ended, Found, Stop, readings};
+use pukka_core::live::{Ending, RampResult, Stop, readings};
 use pukka_core::plan::ladder::{find, run_at};
 use pukka_core::record::session::{Incident, Method, Mode, Run, Session};
 use pukka_store::{Author, Store, StoreError, lives, new_id, runs, sessions};
@@ -14,8 +14,8 @@ use crate::clock::Clock;
 
 /// How it came out.
 pub struct Outcome {
-    pub ended: Ended,
-    pub found: Found,
+    pub ended: Ending,
+    pub found: RampResult,
     pub rest_v: Option<f64>,
     pub meter: Option<String>,
 }
@@ -54,7 +54,7 @@ pub async fn finish(
 
 fn made(author: &Author, session: &Session, rung: &Rung, mode: Mode, outcome: &Outcome) -> Option<Run> {
     let Outcome { ended, found, rest_v, meter } = outcome;
-    let protected = matches!(ended, Ended::Stopped { why: Stop::Protection });
+    let protected = matches!(ended, Ending::Stopped { why: Stop::Protection });
     let stepped = !found.steps.is_empty();
     let mut read = match (&found.best, stepped) {
         (Some(best), false) => readings(best),
@@ -65,7 +65,7 @@ fn made(author: &Author, session: &Session, rung: &Rung, mode: Mode, outcome: &O
         output.meter = meter.clone().filter(|id| session.bench.meters.iter().any(|known| known.id == *id));
     }
     read.rest_v = rest_v.and_then(|volts| Volts::new((volts * 1e3).round() / 1e3).ok());
-    let done = matches!(ended, Ended::Done);
+    let done = matches!(ended, Ending::Done);
     read.note = (!done).then(|| ended.says());
     let run = run_at(session, rung, mode, read, new_id(), author.at, Some(author.who.clone()));
     Some(Run {
@@ -101,8 +101,8 @@ pub fn finish_interrupted(store: &Arc<Store>, clock: Clock) {
             let limit = session.policy.end_thd_ratio(one.place.mode);
             let inside = rounds.into_iter().map(|(_, round)| round).filter(|round| round.thd_ratio.is_none_or(|thd| thd <= limit.get()));
             let best = inside.max_by(|a, b| a.total_w().total_cmp(&b.total_w()));
-            let ended = Ended::Stopped { why: Stop::Exit };
-            let outcome = Outcome { ended: ended.clone(), found: Found { best, steps: Vec::new() }, rest_v: None, meter: None };
+            let ended = Ending::Stopped { why: Stop::Exit };
+            let outcome = Outcome { ended: ended.clone(), found: RampResult { best, steps: Vec::new() }, rest_v: None, meter: None };
             let run = find(&session, &one.place.rung).and_then(|rung| made(&author, &session, &rung, one.place.mode, &outcome));
             let run = run.map(|run| Run { at: one.started_at.parse().unwrap_or(run.at), ..run });
             let run_id = match run {

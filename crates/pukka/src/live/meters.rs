@@ -1,6 +1,7 @@
 //! One round of readings: every meter asked at the same time, each in its own order.
 
 use pukka_core::instruments::{Filling, Quantity, Role, fill, read};
+use pukka_core::kernel::units::Level;
 use pukka_core::live::{Method, Round, Stop};
 
 use crate::instruments::{Link, LinkFault};
@@ -24,7 +25,7 @@ impl Meters {
     ///
     /// # Errors
     /// The stop that a meter which does not answer, or answers no number, comes to.
-    pub async fn round(&self, t_ms: u64, level_db: Option<f64>) -> Result<Round, Stop> {
+    pub async fn round(&self, t_ms: u64, level_db: Option<Level>) -> Result<Round, Stop> {
         let (output, supply_v, supply_a) =
             tokio::join!(self.outputs(), one(self.voltmeter.as_ref(), Quantity::SupplyV), one(self.ammeter.as_ref(), Quantity::SupplyA));
         let (power_w, thd_ratio) = output?;
@@ -63,7 +64,7 @@ async fn one(link: Option<&Link>, quantity: Quantity) -> Result<Option<f64>, Sto
 async fn ask(link: &Link, quantity: Quantity, output: usize) -> Result<Option<f64>, Stop> {
     let role: Role = link.role;
     let Some(how) = link.profile.read.get(quantity.word()) else { return Ok(None) };
-    let query = fill(&how.query, Filling { hz: 0.0, level_db: 0.0, shape: "", output });
+    let query = fill(&how.query, Filling { hz: 0.0, level_db: Level::FULL, shape: "", output });
     let answer = link.ask(query).await.map_err(|fault: LinkFault| {
         tracing::warn!(%fault, role = role.word(), "a meter was lost");
         Stop::LinkLost { role }

@@ -12,7 +12,8 @@ use std::time::Duration;
 
 use pukka_core::evidence::rest::RestReading;
 use pukka_core::instruments::{Quantity, Role, read};
-use pukka_core::live::{Ended, Method, Round, Stop};
+use pukka_core::kernel::units::Level;
+use pukka_core::live::{Ending, Method, Round, Stop};
 use pukka_core::plan::ladder::Place;
 use pukka_store::{Store, lives};
 use serde::{Deserialize, Serialize};
@@ -41,9 +42,9 @@ pub struct LiveState {
     /// What it is doing, in a sentence.
     pub says: String,
     /// Level it is at, dB; nothing with the level down.
-    pub level_db: Option<f64>,
+    pub level_db: Option<Level>,
     /// How it ended.
-    pub ended: Option<Ended>,
+    pub ended: Option<Ending>,
     /// The run it became.
     pub run_id: Option<String>,
     /// The level may still be up, and nobody can take it away: cut the supply by hand.

@@ -6,7 +6,7 @@ use base64::Engine as _;
 use base64::engine::general_purpose::STANDARD;
 use pukka_core::kernel::working::source;
 use pukka_core::report::ClaimRow;
-use pukka_core::report::sheet::{Cited, ClaimFigures, Note, Sheet, SheetRow};
+use pukka_core::report::sheet::{CitedFigure, ClaimFigures, Note, Sheet, SheetRow};
 
 use crate::assets;
 use crate::draw::bars::{SHEET, bars};
@@ -88,7 +88,7 @@ fn head(html: &mut String, sheet: &Sheet, heading: &Heading) {
 }
 
 /// A figure with the number of its note.
-fn cited(cited: &Cited, unit: bool) -> String {
+fn cited(cited: &CitedFigure, unit: bool) -> String {
     let figure = &cited.figure;
     let unit = if unit { format!("<i>\u{202f}{}</i>", escape(&figure.unit)) } else { String::new() };
     let sure = figure.plus_minus.as_ref().map(|u| format!(" <i>± {}</i>", escape(u))).unwrap_or_default();

@@ -1376,8 +1376,8 @@ export interface components {
         Check: {
             /** @description Why it was accepted as it stands. */
             accepted?: string | null;
-            /** @description Its code. */
-            code: string;
+            /** @description Which check. */
+            code: components["schemas"]["CheckCode"];
             /** @description Where they stand on the ladder: "2 Ω, clipping". */
             place: string;
             /** @description What to look at, or to do. */
@@ -1391,10 +1391,15 @@ export interface components {
             /** @description How grave. */
             severity: components["schemas"]["Severity"];
             /** @description Readings that may be struck to settle it, where striking helps. */
-            strikes: string[];
+            strikes: components["schemas"]["ReadingName"][];
             /** @description Two or three words. */
             title: string;
         };
+        /**
+         * @description A check on what was read. The rules are in [`crate::assess::checks`], their thresholds in its table.
+         * @enum {string}
+         */
+        CheckCode: "over-unity" | "class-ceiling" | "efficiency-rises" | "power-step" | "equivalents-disagree" | "mode-order" | "load-mismatch" | "digit-slip" | "repeated-reading" | "sag-too-small" | "voltage-rose" | "no-supply-volts" | "out-of-window" | "bench-limited" | "meters-disagree" | "distortion-over-limit" | "balance" | "fuse" | "hot";
         /** @description One way to read an unclear figure. */
         Choice: {
             /** @description The reading it would be. */
@@ -1403,7 +1408,7 @@ export interface components {
             line: string;
         };
         /** @description A figure on the sheet, and the number of the note that says how it was made. */
-        Cited: {
+        CitedFigure: {
             /** @description The figure. */
             figure: components["schemas"]["Figure"];
             /** @description Its note. */
@@ -1444,9 +1449,9 @@ export interface components {
         };
         /** @description Figures of one claim, in the order of the verdict's rows. */
         ClaimFigures: {
-            as_read?: components["schemas"]["Cited"] | null;
+            as_read?: components["schemas"]["CitedFigure"] | null;
             /** @description Power at the claim's voltage: one figure, or the two ends of a band. */
-            at_reference: components["schemas"]["Cited"][];
+            at_reference: components["schemas"]["CitedFigure"][];
         };
         /**
          * @description What kind of power a claim states.
@@ -1542,11 +1547,6 @@ export interface components {
             /** @description Why. */
             reason: string;
         };
-        /**
-         * Format: double
-         * @description level, dB
-         */
-        Decibels: number;
         /** @description The sense-check with its picture, drawn. */
         DrawnSense: {
             /** @description The fuse picture, when there is one. */
@@ -1564,8 +1564,13 @@ export interface components {
             /** @description The verdict. */
             view: components["schemas"]["VerdictView"];
         };
+        /**
+         * Format: double
+         * @description drive, dB
+         */
+        Drive: number;
         /** @description How it ended. */
-        Ended: {
+        Ending: {
             /** @enum {string} */
             kind: "done";
         } | {
@@ -1581,7 +1586,7 @@ export interface components {
             why: components["schemas"]["Stop"];
         };
         /** @description What to expect of a rung. */
-        Expected: {
+        Expectation: {
             /** @description Where it is from. */
             basis: components["schemas"]["Basis"];
             /** @description The same, in words. */
@@ -1645,33 +1650,6 @@ export interface components {
             /** @description For this wiring. */
             wiring: components["schemas"]["Wiring"];
         };
-        /** @description What an inventory makes of a wanted load. */
-        Found: {
-            above?: components["schemas"]["Build"] | null;
-            below?: components["schemas"]["Build"] | null;
-            /** @description The nearest first; of equally near ones the one with fewest parts. */
-            builds: components["schemas"]["Build"][];
-            /** @description How many networks were looked at. */
-            looked_at: number;
-            /** @description Whether it can be made: within 2 %, by the resistors' true or by their nominal ohms. */
-            made: boolean;
-            /** @description What to mind about it. */
-            mind: string[];
-            /** @description Resistors an output that were looked at: 6, or fewer where that would be too many networks. */
-            most_parts: number;
-            /**
-             * Format: int32
-             * @description Outputs that all get one at once.
-             */
-            outputs: number;
-            /** @description Those of the fewest parts that count as it. */
-            simplest: components["schemas"]["Build"][];
-            /**
-             * Format: double
-             * @description The load wanted, ohms.
-             */
-            wanted_ohm: number;
-        };
         /** @description What the supply fuses can feed, beside what is claimed. */
         FusePicture: {
             /**
@@ -1709,7 +1687,7 @@ export interface components {
              */
             boost_off: boolean;
             /** @default null */
-            extra_drive_db: components["schemas"]["Decibels"] | null;
+            extra_drive_db: components["schemas"]["Drive"] | null;
             /**
              * @description Filters are out of the tone's way.
              * @default false
@@ -1812,19 +1790,19 @@ export interface components {
             /** @description Amplifiers in the file. */
             total: number;
         };
+        /** @description What was done. */
+        ImportResult: {
+            /** @description The amplifier to go to when there is just one. */
+            amplifier_id?: string | null;
+            /** @description What became of each entry, in the order of the preview. */
+            entries: components["schemas"]["ArrivalView"][];
+        };
         /** @description What a file would do. */
         ImportView: {
             /** @description An entry an amplifier. */
             entries: components["schemas"]["ArrivalView"][];
             /** @description Files in it that mean nothing here, and are left out. */
             not_known: string[];
-        };
-        /** @description What was done. */
-        Imported: {
-            /** @description The amplifier to go to when there is just one. */
-            amplifier_id?: string | null;
-            /** @description What became of each entry, in the order of the preview. */
-            entries: components["schemas"]["ArrivalView"][];
         };
         /** @description The import there is. */
         ImportingView: {
@@ -1948,7 +1926,7 @@ export interface components {
              * @description The same, watts.
              */
             claim_w?: number | null;
-            expected?: components["schemas"]["Expected"] | null;
+            expected?: components["schemas"]["Expectation"] | null;
             /** @description Its key. */
             key: string;
             /** @description "4 Ω". */
@@ -2043,12 +2021,17 @@ export interface components {
             /** @description Which. */
             name: string;
         };
+        /**
+         * Format: double
+         * @description level, dB
+         */
+        Level: number;
         /** @description One level of a run by level steps. */
         LevelStep: {
             current_a?: components["schemas"]["Amps"] | null;
             end_v?: components["schemas"]["Volts"] | null;
             /** @description Level of the generator. */
-            level_db: components["schemas"]["Decibels"];
+            level_db: components["schemas"]["Level"];
             /** @description What was read at the outputs. */
             outputs: components["schemas"]["OutputReading"][];
             thd_ratio?: components["schemas"]["Ratio"] | null;
@@ -2109,7 +2092,7 @@ export interface components {
             /** @enum {string} */
             kind: "steps";
             /** @description The levels. */
-            levels_db: number[];
+            levels_db: components["schemas"]["Level"][];
         } | {
             /** @enum {string} */
             kind: "watch";
@@ -2118,12 +2101,8 @@ export interface components {
         LiveState: {
             /** @description The level may still be up, and nobody can take it away: cut the supply by hand. */
             alarm: boolean;
-            ended?: components["schemas"]["Ended"] | null;
-            /**
-             * Format: double
-             * @description Level it is at, dB; nothing with the level down.
-             */
-            level_db?: number | null;
+            ended?: components["schemas"]["Ending"] | null;
+            level_db?: components["schemas"]["Level"] | null;
             /**
              * Format: double
              * @description Distortion that ends it.
@@ -2183,6 +2162,33 @@ export interface components {
             /** @description How each output's load is made. */
             words: string;
         };
+        /** @description What an inventory makes of a wanted load. */
+        LoadChoices: {
+            above?: components["schemas"]["Build"] | null;
+            below?: components["schemas"]["Build"] | null;
+            /** @description The nearest first; of equally near ones the one with fewest parts. */
+            builds: components["schemas"]["Build"][];
+            /** @description How many networks were looked at. */
+            looked_at: number;
+            /** @description Whether it can be made: within 2 %, by the resistors' true or by their nominal ohms. */
+            made: boolean;
+            /** @description What to mind about it. */
+            mind: string[];
+            /** @description Resistors an output that were looked at: 6, or fewer where that would be too many networks. */
+            most_parts: number;
+            /**
+             * Format: int32
+             * @description Outputs that all get one at once.
+             */
+            outputs: number;
+            /** @description Those of the fewest parts that count as it. */
+            simplest: components["schemas"]["Build"][];
+            /**
+             * Format: double
+             * @description The load wanted, ohms.
+             */
+            wanted_ohm: number;
+        };
         /** @description Resistors of one kind. */
         LoadResistor: {
             continuous_w?: components["schemas"]["Watts"] | null;
@@ -2230,7 +2236,7 @@ export interface components {
             /** @description How they are joined: the simplest, the nearest, then the one below and the one above, where there are. */
             drawn: string[];
             /** @description What was found. */
-            found: components["schemas"]["Found"];
+            found: components["schemas"]["LoadChoices"];
         };
         /** @description Who lent it, and when it goes back. */
         Loan: {
@@ -2243,7 +2249,7 @@ export interface components {
             lent_by?: string | null;
         };
         /** @description A line that was logged. */
-        Logged: {
+        LoggedRun: {
             /** @description What it was about. */
             about: components["schemas"]["About"];
             /** @description Id of the run or of the row; nothing of the idle draw and the rest voltage. */
@@ -2388,7 +2394,7 @@ export interface components {
             who_pays: string;
         };
         /** @description What a block of text comes to. */
-        Pasted: {
+        PasteResult: {
             /** @description Claims, in the order of the text. */
             claims: components["schemas"]["PastedClaim"][];
             /** @description Lines that gave nothing. */
@@ -2496,7 +2502,7 @@ export interface components {
             bank?: string | null;
             /** @description Whether a charger is on. */
             charger_on?: boolean | null;
-            extra_drive_db?: components["schemas"]["Decibels"] | null;
+            extra_drive_db?: components["schemas"]["Drive"] | null;
             load_measured_ohm?: components["schemas"]["Ohms"] | null;
             /** @description Nominal load of each output. */
             load_ohm: components["schemas"]["Ohms"];
@@ -2617,6 +2623,11 @@ export interface components {
             took_ms: number;
         };
         /**
+         * @description A reading of a run that can be struck: kept and shown, but not computed with.
+         * @enum {string}
+         */
+        ReadingName: "outputs" | "power_w" | "volts_rms" | "volts_peak" | "volts_pp" | "end_v" | "current_a" | "rest_v" | "thd_ratio" | "temperature_c";
+        /**
          * @description What a remark does.
          * @enum {string}
          */
@@ -2656,11 +2667,7 @@ export interface components {
         Role: "generator" | "analyser" | "voltmeter" | "ammeter";
         /** @description One round of readings: what every meter showed at about the same moment. */
         Round: {
-            /**
-             * Format: double
-             * @description Level it was read at, dB; nothing with the level down.
-             */
-            level_db?: number | null;
+            level_db?: components["schemas"]["Level"] | null;
             /** @description Watts of each output. */
             power_w: number[];
             /**
@@ -2934,7 +2941,7 @@ export interface components {
             /** @description Whose, class, fuses. */
             subtitle: string;
             /** @description What there is to tell. */
-            told: components["schemas"]["Told"][];
+            told: components["schemas"]["Statement"][];
             /** @description The verdict. */
             view: components["schemas"]["VerdictView"];
         };
@@ -2944,15 +2951,15 @@ export interface components {
             current: string;
             /** @description Distortion. */
             distortion: string;
-            efficiency?: components["schemas"]["Cited"] | null;
+            efficiency?: components["schemas"]["CitedFigure"] | null;
             /** @description Supply under load. */
             end_v: string;
             /** @description "4 Ω (3.91 real)". */
             load: string;
             /** @description Mode. */
             mode: components["schemas"]["Mode"];
-            of_claim?: components["schemas"]["Cited"] | null;
-            power?: components["schemas"]["Cited"] | null;
+            of_claim?: components["schemas"]["CitedFigure"] | null;
+            power?: components["schemas"]["CitedFigure"] | null;
             /** @description What is to be said of it. */
             remark: string;
             /** @description Supply at rest. */
@@ -3043,6 +3050,13 @@ export interface components {
          * @enum {string}
          */
         State: "new" | "used" | "repaired";
+        /** @description A sentence of what there is to tell, with the note of its figure. */
+        Statement: {
+            /** @description The note. */
+            note: number;
+            /** @description The sentence. */
+            says: string;
+        };
         /** @description A row of level steps. */
         StepLine: {
             /** @description The line it was typed as. */
@@ -3172,15 +3186,11 @@ export interface components {
             /** @description What the others would expect in its place. */
             expected?: string | null;
             /** @description What is struck to leave it out. */
-            reading: string;
+            reading: components["schemas"]["ReadingName"];
             /** @description Its run. */
             run_id: string;
             /** @description "124.6 A at 1 Ω, certified". */
             words: string;
-        };
-        /** @description Which reading is wrong, where checks fired that say one must be. */
-        Suspected: {
-            suspicion?: components["schemas"]["Suspicion"] | null;
         };
         /** @description What leaving out one reading after another came to. */
         Suspicion: {
@@ -3190,6 +3200,10 @@ export interface components {
             says: string;
             /** @description How many were left out in turn. */
             tried: number;
+        };
+        /** @description Which reading is wrong, where checks fired that say one must be. */
+        SuspicionBody: {
+            suspicion?: components["schemas"]["Suspicion"] | null;
         };
         /** @description Why a run is taken back. */
         TakeBack: {
@@ -3216,13 +3230,6 @@ export interface components {
             code: string;
             /** @description Whether it is seen to. */
             ticked: boolean;
-        };
-        /** @description A sentence of what there is to tell, with the note of its figure. */
-        Told: {
-            /** @description The note. */
-            note: number;
-            /** @description The sentence. */
-            says: string;
         };
         /**
          * @description How a line on the shelf is set.
@@ -3729,7 +3736,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Pasted"];
+                    "application/json": components["schemas"]["PasteResult"];
                 };
             };
             422: {
@@ -4151,7 +4158,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Imported"];
+                    "application/json": components["schemas"]["ImportResult"];
                 };
             };
             413: {
@@ -5113,7 +5120,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Logged"];
+                    "application/json": components["schemas"]["LoggedRun"];
                 };
             };
             409: {
@@ -5462,7 +5469,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Logged"];
+                    "application/json": components["schemas"]["LoggedRun"];
                 };
             };
             404: {
@@ -5499,7 +5506,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Suspected"];
+                    "application/json": components["schemas"]["SuspicionBody"];
                 };
             };
             404: {

@@ -13,7 +13,7 @@ type PastedClaim = Schemas["PastedClaim"];
 
 /** What a block of text comes to as it is pasted or typed; an answer to an older text is dropped. */
 function useSpecTable(amplifierId: string, text: string) {
-  const [read, setRead] = useState<{ of: string; pasted: Schemas["Pasted"] | null; says: string } | null>(null);
+  const [read, setRead] = useState<{ of: string; pasted: Schemas["PasteResult"] | null; says: string } | null>(null);
   useEffect(() => {
     if (text.trim() === "") return;
     const abort = new AbortController();

@@ -94,7 +94,7 @@ export function PlanRow({
   );
 }
 
-function fuseWords(expected: Schemas["Expected"]): string {
+function fuseWords(expected: Schemas["Expectation"]): string {
   if (!expected.fuse_ratio) return "no fuses noted";
   const percent = `${expected.fuse_ratio.text}\u202f% of the fuses`;
   return expected.past_fuses ? `${percent} at most: ${expected.fuse_says ?? ""}` : `${percent} at most`;

@@ -5,7 +5,7 @@ import type { Place } from "../ladder/place";
 import * as line from "./line-state";
 import type { LineState } from "./line-state";
 
-export type Logged = Schemas["Logged"];
+export type Logged = Schemas["LoggedRun"];
 
 /** Who is told when a line was logged. */
 export type OnLogged = (done: Logged, from: Place) => void;

@@ -5,28 +5,38 @@
 
 mod outliers;
 mod pairs;
-mod seen;
+mod places;
 mod single;
+pub mod table;
+pub mod thresholds;
 mod uses;
 
 pub use crate::evidence::check::{Check, Severity};
 pub use single::blade_fuse;
 
+use crate::assess::checks::places::RunEvidence;
+use crate::assess::checks::table::{Rule, rule};
+use crate::assess::checks::thresholds::Threshold;
 use crate::assess::judge::assess;
-use crate::record::session::{Run, Session};
+use crate::record::session::{CheckCode, Run, Session};
 
 /// What a rule found.
 struct Finding {
-    code: &'static str,
+    rule: &'static Rule,
     severity: Severity,
-    title: &'static str,
     says: String,
-    remedy: String,
+    remedy: Option<String>,
 }
 
 impl Finding {
-    fn new(code: &'static str, severity: Severity, title: &'static str, says: impl Into<String>, remedy: impl Into<String>) -> Self {
-        Self { code, severity, title, says: says.into(), remedy: remedy.into() }
+    /// A finding of a rule past one of its thresholds.
+    fn past(code: CheckCode, threshold: Threshold, says: impl Into<String>) -> Self {
+        Self { rule: rule(code), severity: threshold.severity, says: says.into(), remedy: None }
+    }
+
+    /// With something better to look at than the table knows.
+    fn remedy(self, remedy: impl Into<String>) -> Self {
+        Self { remedy: Some(remedy.into()), ..self }
     }
 
     /// The check it is, of the runs it names. Accepting it on any of them settles it.
@@ -37,43 +47,36 @@ impl Finding {
                 ids.push(run.id.clone());
             }
         }
-        let accepted = runs.iter().flat_map(|run| &run.accepted).find(|accepted| accepted.code == self.code);
+        let accepted = runs.iter().flat_map(|run| &run.accepted).find(|accepted| accepted.is_of(self.rule.code));
         let accepted = accepted.map(|accepted| accepted.reason.clone());
         Check {
-            code: self.code.into(),
+            code: self.rule.code,
             severity: self.severity,
             runs: ids,
             place: runs.first().map(|run| run.place_words()).unwrap_or_default(),
             settled: accepted.is_some(),
             accepted,
-            title: self.title.into(),
+            title: self.rule.title.into(),
             says: self.says,
-            remedy: self.remedy,
-            strikes: strikes(self.code).iter().map(|name| (*name).to_owned()).collect(),
+            remedy: self.remedy.unwrap_or_else(|| self.rule.remedy.into()),
+            strikes: self.rule.strikes.to_vec(),
         }
-    }
-}
-
-/// Readings that a check stands on, and that can be kept out of it one by one.
-const fn strikes(code: &str) -> &'static [&'static str] {
-    match code.as_bytes() {
-        b"over-unity" | b"class-ceiling" | b"efficiency-rises" | b"repeated-reading" => &["current_a"],
-        b"load-mismatch" => &["power_w", "volts_rms"],
-        b"voltage-rose" => &["rest_v", "end_v"],
-        b"sag-too-small" => &["rest_v", "end_v", "current_a"],
-        b"distortion-over-limit" => &["thd_ratio"],
-        b"hot" => &["temperature_c"],
-        _ => &[],
     }
 }
 
 /// Checks that stand on the readings alone, without asking what the runs are used for.
 pub(crate) fn check_readings(session: &Session) -> Vec<Check> {
-    let seen = seen::all(session);
-    let mut checks: Vec<Check> = seen.iter().flat_map(|one| single::check(session, one)).collect();
-    checks.extend(pairs::check(session, &seen));
-    let slips = outliers::check(session, &seen, &checks);
+    let runs = places::standing(session);
+    let mut checks = check_without_prediction(session, &runs);
+    let slips = outliers::check(session, &runs, &checks);
     checks.extend(slips);
+    checks
+}
+
+/// Checks that ask for no prediction. They come before the usable runs are chosen, and predictions are made from those.
+fn check_without_prediction(session: &Session, runs: &[RunEvidence]) -> Vec<Check> {
+    let mut checks: Vec<Check> = runs.iter().flat_map(|one| single::check(session, one)).collect();
+    checks.extend(pairs::check(session, runs));
     checks
 }
 
@@ -108,15 +111,15 @@ mod tests {
     use crate::kernel::wiring::Wiring;
     use crate::record::session::examples;
 
-    fn fired(change: impl FnOnce(&mut Session)) -> Vec<(String, Severity)> {
+    fn fired(change: impl FnOnce(&mut Session)) -> Vec<(CheckCode, Severity)> {
         let mut session = examples::mono_1100();
         session.runs.truncate(1);
         change(&mut session);
         check_session(&session).into_iter().map(|check| (check.code, check.severity)).collect()
     }
 
-    fn only(code: &str, severity: Severity) -> Vec<(String, Severity)> {
-        vec![(code.to_owned(), severity)]
+    fn only(code: CheckCode, severity: Severity) -> Vec<(CheckCode, Severity)> {
+        vec![(code, severity)]
     }
 
     #[test]
@@ -126,9 +129,9 @@ mod tests {
         assert_eq!(
             fired,
             [
-                ("fuse".to_owned(), vec!["r7".to_owned()]),
-                ("fuse".to_owned(), vec!["r8".to_owned()]),
-                ("out-of-window".to_owned(), vec!["r7".to_owned()])
+                (CheckCode::Fuse, vec!["r7".to_owned()]),
+                (CheckCode::Fuse, vec!["r8".to_owned()]),
+                (CheckCode::OutOfWindow, vec!["r7".to_owned()])
             ],
             "124.6 and 134.2 A through 105 A; 13.96 V for a claim at 14.4 V"
         );
@@ -136,16 +139,25 @@ mod tests {
 
     #[test]
     fn each_check_fires_on_what_it_is_for() {
-        assert_eq!(fired(|s| s.runs[0].current_a = Some(Amps::new(30.0).unwrap())), only("over-unity", Severity::Stop));
-        assert_eq!(fired(|s| s.runs[0].current_a = Some(Amps::new(32.0).unwrap())), only("class-ceiling", Severity::Doubt));
-        assert_eq!(fired(|s| s.runs[0].end_v = Some(Volts::new(14.7).unwrap())), only("voltage-rose", Severity::Doubt));
-        assert_eq!(fired(|s| s.runs[0].end_v = None), only("no-supply-volts", Severity::Note));
-        assert_eq!(fired(|s| s.runs[0].thd_ratio = Some(Ratio::new(0.0101).unwrap())), only("distortion-over-limit", Severity::Stop));
-        assert_eq!(fired(|s| s.runs[0].temperature_c = Some(Celsius::new(76.0).unwrap())), only("hot", Severity::Doubt));
-        assert_eq!(fired(|s| s.runs[0].current_a = Some(Amps::new(106.0).unwrap())), only("fuse", Severity::Doubt));
+        assert_eq!(fired(|s| s.runs[0].current_a = Some(Amps::new(30.0).unwrap())), only(CheckCode::OverUnity, Severity::Stop));
+        assert_eq!(fired(|s| s.runs[0].current_a = Some(Amps::new(32.0).unwrap())), only(CheckCode::ClassCeiling, Severity::Doubt));
+        assert_eq!(fired(|s| s.runs[0].end_v = Some(Volts::new(14.7).unwrap())), only(CheckCode::VoltageRose, Severity::Doubt));
+        assert_eq!(fired(|s| s.runs[0].end_v = None), only(CheckCode::NoSupplyVolts, Severity::Note));
+        assert_eq!(
+            fired(|s| s.runs[0].thd_ratio = Some(Ratio::new(0.0101).unwrap())),
+            only(CheckCode::DistortionOverLimit, Severity::Stop)
+        );
+        assert_eq!(fired(|s| s.runs[0].temperature_c = Some(Celsius::new(76.0).unwrap())), only(CheckCode::Hot, Severity::Doubt));
+        assert_eq!(fired(|s| s.runs[0].current_a = Some(Amps::new(106.0).unwrap())), only(CheckCode::Fuse, Severity::Doubt));
         // 447 W into 3.91 Ω is 41.8 V; 45 V makes 4.53 Ω, 16 % off; 50 V makes 5.59 Ω, 43 % off
-        assert_eq!(fired(|s| s.runs[0].outputs[0].volts_rms = Some(VoltsRms::new(45.0).unwrap())), only("load-mismatch", Severity::Doubt));
-        assert_eq!(fired(|s| s.runs[0].outputs[0].volts_rms = Some(VoltsRms::new(50.0).unwrap())), only("load-mismatch", Severity::Stop));
+        assert_eq!(
+            fired(|s| s.runs[0].outputs[0].volts_rms = Some(VoltsRms::new(45.0).unwrap())),
+            only(CheckCode::LoadMismatch, Severity::Doubt)
+        );
+        assert_eq!(
+            fired(|s| s.runs[0].outputs[0].volts_rms = Some(VoltsRms::new(50.0).unwrap())),
+            only(CheckCode::LoadMismatch, Severity::Stop)
+        );
     }
 
     #[test]
@@ -159,7 +171,7 @@ mod tests {
         run.current_a = Some(Amps::new(80.0).unwrap());
         session.runs = vec![run];
         let checks = check_session(&session);
-        assert_eq!(checks[0].code, "balance");
+        assert_eq!(checks[0].code, CheckCode::Balance);
         assert_eq!(checks[0].says, "0.59 dB between the strongest and the weakest; output rear is the weakest.");
     }
 
@@ -168,7 +180,7 @@ mod tests {
         let mut session = examples::mono_1100();
         session.runs.truncate(1);
         session.runs[0].current_a = Some(Amps::new(30.0).unwrap());
-        session.runs[0].accepted.push(crate::record::session::Accepted { code: "over-unity".into(), reason: "shunt, checked".into() });
+        session.runs[0].accepted.push(crate::record::session::Acceptance { code: "over-unity".into(), reason: "shunt, checked".into() });
         assert!(check_session(&session)[0].settled);
         session.runs[0].valid = false;
         assert!(check_session(&session).is_empty());

@@ -1,17 +1,18 @@
 //! A run against what all the others say: digits that slipped, a supply that sagged too little.
 
-use crate::assess::checks::seen::Seen;
-use crate::assess::checks::{Check, Finding, Severity};
+use crate::assess::checks::places::RunEvidence;
+use crate::assess::checks::thresholds;
+use crate::assess::checks::{Check, Finding};
 use crate::evidence::rungs::{Rung, RungId, rungs};
 use crate::evidence::source_ohm::{self, Sag};
 use crate::kernel::format;
 use crate::kernel::units::{at_least, more_than};
-use crate::predict::known::Known;
+use crate::predict::known::Prior;
 use crate::predict::prediction::{Prediction, predict};
-use crate::record::session::{Mode, Run, Session};
+use crate::record::session::{CheckCode, Mode, ReadingName, Run, Session};
 
 /// Checks every run against the others. `so_far` keeps runs that cannot be true out of what is predicted from.
-pub(super) fn check(session: &Session, seen: &[Seen], so_far: &[Check]) -> Vec<Check> {
+pub(super) fn check(session: &Session, seen: &[RunEvidence], so_far: &[Check]) -> Vec<Check> {
     let sags: Vec<(&str, Sag)> = seen.iter().filter_map(|one| Some((one.run.id.as_str(), source_ohm::sag_of(one.run)?))).collect();
     let slips = Slips::of(session, so_far);
     seen.iter()
@@ -22,22 +23,18 @@ pub(super) fn check(session: &Session, seen: &[Seen], so_far: &[Check]) -> Vec<C
         .collect()
 }
 
-/// A source resistance counts from so many other runs on.
-const ENOUGH: usize = 3;
-
-fn sag_too_small(seen: &Seen, sags: &[(&str, Sag)]) -> Option<Finding> {
-    let (sag_v, amps) = (seen.numbers.sag_v?, seen.numbers.current_a?);
+fn sag_too_small(seen: &RunEvidence, sags: &[(&str, Sag)]) -> Option<Finding> {
+    let (sag_v, amps) = (seen.numbers.sag_v?, seen.numbers.current_a?.get());
     let others: Vec<Sag> = sags.iter().filter(|(id, _)| *id != seen.run.id).map(|(_, sag)| *sag).collect();
-    if others.len() < ENOUGH || sag_v < 0.0 {
+    if (others.len() as f64) < thresholds::SAG_RUNS.get() || sag_v < 0.0 {
         return None;
     }
     let source = source_ohm::fit(&others)?;
     let expected = source.ohm * amps;
-    more_than(expected / 3.0, sag_v).then(|| {
-        Finding::new(
-            "sag-too-small",
-            Severity::Doubt,
-            "It hardly sagged.",
+    more_than(expected * thresholds::SAG.get(), sag_v).then(|| {
+        Finding::past(
+            CheckCode::SagTooSmall,
+            thresholds::SAG,
             format!(
                 "{} V of sag at {} A, where {} mΩ of supply, from {} other runs, give {} V.",
                 format::volts(sag_v),
@@ -46,14 +43,9 @@ fn sag_too_small(seen: &Seen, sags: &[(&str, Sag)]) -> Option<Finding> {
                 others.len(),
                 format::volts(expected)
             ),
-            "A charger may be on, or the voltmeter sits on the bank: move it to the amplifier's terminals.",
         )
     })
 }
-
-/// How far a slipped reading is from what was to be expected, and how near it comes when the point is put right.
-const OFF: f64 = 0.5;
-const NEAR: f64 = 0.15;
 
 /// Nearer than this to what all runs together predict, a reading is none that slipped.
 const PLAIN: f64 = 0.3;
@@ -61,7 +53,7 @@ const PLAIN: f64 = 0.3;
 const FEW: usize = 3;
 
 struct Slips<'a> {
-    known: Known<'a>,
+    known: Prior<'a>,
     rungs: Vec<Rung>,
     /// What all runs together predict, a rung each.
     together: Vec<Option<Prediction>>,
@@ -70,7 +62,7 @@ struct Slips<'a> {
 
 impl<'a> Slips<'a> {
     fn of(session: &'a Session, so_far: &[Check]) -> Self {
-        let (known, rungs) = (Known::of(session, so_far), rungs(session));
+        let (known, rungs) = (Prior::of(session, so_far), rungs(session));
         let together = rungs.iter().map(|rung| predict(&known, rung)).collect();
         let few = session.standing_runs().filter(|run| run.mode == Mode::Certified).count() <= FEW;
         Self { known, rungs, together, few }
@@ -108,31 +100,34 @@ fn read(run: &Run, p: &Prediction) -> impl Iterator<Item = Expected> {
     let rms = (output_w * p.load_ohm).sqrt();
     let outputs = run.outputs.iter().flat_map(move |output| {
         [
-            output.power_w.map(|w| ("power_w", "W", w.get(), output_w)),
-            output.volts_rms.map(|v| ("volts_rms", "V rms", v.get(), rms)),
-            output.volts_peak.map(|v| ("volts_peak", "V peak", v.get(), rms * 2f64.sqrt())),
-            output.volts_pp.map(|v| ("volts_pp", "V peak to peak", v.get(), rms * 8f64.sqrt())),
+            output.power_w.map(|w| (ReadingName::Power, "W", w.get(), output_w)),
+            output.volts_rms.map(|v| (ReadingName::VoltsRms, "V rms", v.get(), rms)),
+            output.volts_peak.map(|v| (ReadingName::VoltsPeak, "V peak", v.get(), rms * 2f64.sqrt())),
+            output.volts_pp.map(|v| (ReadingName::VoltsPeakToPeak, "V peak to peak", v.get(), rms * 8f64.sqrt())),
         ]
     });
     // A burst's mean draw is no part of the prediction.
-    let amps = run.amps().filter(|_| run.mode != Mode::Dynamic).map(|a| ("current_a", "A", a.get(), p.expected.current_a));
-    let volts = run.end_volts().map(|v| ("end_v", "V supply", v.get(), p.expected.end_v));
-    let unstruck = outputs.chain([amps, volts]).flatten().filter(|(name, ..)| !run.is_struck(name));
+    let amps = run.amps().filter(|_| run.mode != Mode::Dynamic).map(|a| (ReadingName::Current, "A", a.get(), p.expected.current_a));
+    let volts = run.end_volts().map(|v| (ReadingName::EndVolts, "V supply", v.get(), p.expected.end_v));
+    let unstruck = outputs.chain([amps, volts]).flatten().filter(|(name, ..)| !run.is_struck(*name));
     unstruck.map(|(_, unit, value, expected)| Expected { unit, value, expected })
 }
 
 fn slip(unit: &str, read: f64, expected: f64) -> Option<Finding> {
-    if !more_than((read - expected).abs(), OFF * expected) {
+    if !more_than((read - expected).abs(), thresholds::SLIP_OFF.get() * expected) {
         return None;
     }
-    let meant =
-        [10.0, 100.0, 0.1, 0.01].into_iter().map(|by| read * by).find(|meant| at_least(NEAR * expected, (meant - expected).abs()))?;
+    let meant = [10.0, 100.0, 0.1, 0.01]
+        .into_iter()
+        .map(|by| read * by)
+        .find(|meant| at_least(thresholds::SLIP_NEAR.get() * expected, (meant - expected).abs()))?;
     let shown = |value: f64| format::with_unit(&format::significant(value, 4), unit);
-    Some(Finding::new(
-        "digit-slip",
-        Severity::Doubt,
-        "A digit may have slipped.",
-        format!("{} was read, where about {} was to be expected.", shown(read), shown(expected)),
-        format!("Did the meter show {}? Then correct the line.", shown(meant)),
-    ))
+    Some(
+        Finding::past(
+            CheckCode::DigitSlip,
+            thresholds::SLIP_OFF,
+            format!("{} was read, where about {} was to be expected.", shown(read), shown(expected)),
+        )
+        .remedy(format!("Did the meter show {}? Then correct the line.", shown(meant))),
+    )
 }

@@ -1,47 +1,38 @@
 //! Checks on runs that bear on one another.
 
-use crate::assess::checks::seen::{Seen, Spoken, spoken};
-use crate::assess::checks::{Check, Finding, Severity};
+use crate::assess::checks::places::{PlaceResult, RunEvidence, results};
+use crate::assess::checks::thresholds;
+use crate::assess::checks::{Check, Finding};
 use crate::kernel::format;
 use crate::kernel::units::{SLACK, more_than};
 use crate::kernel::wiring::{Relation, relation, same_load};
 use crate::record::amplifier::SupplyType;
-use crate::record::session::{Mode, Run, Session};
-
-/// How much more than the load line allows a step may show before it is doubted, and before it is stopped.
-const STEP_SLACK: f64 = 1.05;
-const STEP_STOP: f64 = 1.25;
-/// Points of efficiency that two runs may differ by.
-const EFFICIENCY_POINTS: f64 = 0.05;
-/// Watts of equivalents, larger over smaller.
-const EQUIVALENT_RATIO: f64 = 1.10;
-/// Watts of two runs with the very same amps, larger over smaller.
-const SAME_AMPS_RATIO: f64 = 1.03;
+use crate::record::session::{CheckCode, Mode, Run, Session};
 
 /// Checks every pair there is.
-pub(super) fn check(session: &Session, seen: &[Seen]) -> Vec<Check> {
-    let spoken = spoken(session, seen);
+pub(super) fn check(session: &Session, runs: &[RunEvidence]) -> Vec<Check> {
+    let places = results(session, runs);
     let mut checks = Vec::new();
-    for (high, low) in neighbours(&spoken) {
+    for (high, low) in neighbours(&places) {
         let runs: Vec<&Run> = high.runs.iter().chain(&low.runs).copied().collect();
         let found = [power_step(session, high, low), efficiency_rises(high, low)];
         checks.extend(found.into_iter().flatten().map(|found| found.on(&runs)));
     }
-    for (i, a) in spoken.iter().enumerate() {
-        for b in spoken.iter().skip(i + 1) {
+    for (i, a) in places.iter().enumerate() {
+        for b in places.iter().skip(i + 1) {
             let runs: Vec<&Run> = a.runs.iter().chain(&b.runs).copied().collect();
             let found = [equivalents_disagree(a, b), mode_order(a, b)];
             checks.extend(found.into_iter().flatten().map(|found| found.on(&runs)));
         }
     }
-    for (i, a) in seen.iter().enumerate() {
-        checks.extend(seen.iter().skip(i + 1).filter_map(|b| Some(repeated_reading(a, b)?.on(&[a.run, b.run]))));
+    for (i, a) in runs.iter().enumerate() {
+        checks.extend(runs.iter().skip(i + 1).filter_map(|b| Some(repeated_reading(a, b)?.on(&[a.run, b.run]))));
     }
     checks
 }
 
 /// Adjacent tested loads of one wiring, setting, mode and tone: the higher first.
-fn neighbours<'s, 'a>(spoken: &'s [Spoken<'a>]) -> Vec<(&'s Spoken<'a>, &'s Spoken<'a>)> {
+fn neighbours<'s, 'a>(spoken: &'s [PlaceResult<'a>]) -> Vec<(&'s PlaceResult<'a>, &'s PlaceResult<'a>)> {
     let mut pairs = Vec::new();
     for high in spoken {
         let below = spoken.iter().filter(|low| low.is_beside(high) && low.nominal_ohm.get() < high.nominal_ohm.get());
@@ -51,11 +42,11 @@ fn neighbours<'s, 'a>(spoken: &'s [Spoken<'a>]) -> Vec<(&'s Spoken<'a>, &'s Spok
     pairs
 }
 
-fn ohms(spoken: &Spoken) -> String {
+fn ohms(spoken: &PlaceResult) -> String {
     format::with_unit(&format::ohms(spoken.nominal_ohm.get()), "Ω")
 }
 
-fn power_step(session: &Session, high: &Spoken, low: &Spoken) -> Option<Finding> {
+fn power_step(session: &Session, high: &PlaceResult, low: &PlaceResult) -> Option<Finding> {
     let supply = match (high.end_v, low.end_v) {
         (Some(v1), Some(v2)) => {
             let squared = (v2 / v1).powi(2);
@@ -65,37 +56,33 @@ fn power_step(session: &Session, high: &Spoken, low: &Spoken) -> Option<Finding>
     };
     let loads = high.load_ohm / low.load_ohm;
     let (step, most) = (low.power_w / high.power_w, loads * supply);
-    let severity = match step {
-        step if more_than(step, most * STEP_SLACK * STEP_STOP) => Severity::Stop,
-        step if more_than(step, most * STEP_SLACK) => Severity::Doubt,
-        _ => return None,
-    };
+    let past = [thresholds::STEP_STOP, thresholds::STEP].into_iter().find(|threshold| more_than(step, most * threshold.get()))?;
     let by_supply =
         if (supply - 1.0).abs() > SLACK { format!(", times {} for the supply", format::fixed(supply, 3)) } else { String::new() };
-    Some(Finding::new(
-        "power-step",
-        severity,
-        "More than the load allows.",
-        format!(
-            "From {} to {} the power grew {} ×, from {} to {} W; the loads allow {} ×{by_supply}.",
-            ohms(high),
-            ohms(low),
-            format::fixed(step, 2),
-            format::watts(high.power_w),
-            format::watts(low.power_w),
-            format::fixed(loads, 2),
-        ),
-        format!("Measure the {} load again, and look whether the {} run was cut short.", ohms(low), ohms(high)),
-    ))
+    Some(
+        Finding::past(
+            CheckCode::PowerStep,
+            past,
+            format!(
+                "From {} to {} the power grew {} ×, from {} to {} W; the loads allow {} ×{by_supply}.",
+                ohms(high),
+                ohms(low),
+                format::fixed(step, 2),
+                format::watts(high.power_w),
+                format::watts(low.power_w),
+                format::fixed(loads, 2),
+            ),
+        )
+        .remedy(format!("Measure the {} load again, and look whether the {} run was cut short.", ohms(low), ohms(high))),
+    )
 }
 
-fn efficiency_rises(high: &Spoken, low: &Spoken) -> Option<Finding> {
+fn efficiency_rises(high: &PlaceResult, low: &PlaceResult) -> Option<Finding> {
     let (first, second) = (high.efficiency?, low.efficiency?);
-    more_than(second - first, EFFICIENCY_POINTS).then(|| {
-        Finding::new(
-            "efficiency-rises",
-            Severity::Doubt,
-            "Efficiency rose at the lower load.",
+    more_than(second - first, thresholds::EFFICIENCY_RISE.get()).then(|| {
+        Finding::past(
+            CheckCode::EfficiencyRises,
+            thresholds::EFFICIENCY_RISE,
             format!(
                 "{} % at {}, and {} % at {}: a harder load costs more, not less.",
                 format::percent(first),
@@ -103,20 +90,19 @@ fn efficiency_rises(high: &Spoken, low: &Spoken) -> Option<Finding> {
                 format::percent(second),
                 ohms(low)
             ),
-            "The clamp may have been moved, or read low in one of them: look at the amps of both.",
         )
     })
 }
 
-fn equivalents_disagree(a: &Spoken, b: &Spoken) -> Option<Finding> {
+fn equivalents_disagree(a: &PlaceResult, b: &PlaceResult) -> Option<Finding> {
     if a.mode != b.mode || !a.is_at_tone_of(b) {
         return None;
     }
     (relation((a.wiring, a.nominal_ohm), (b.wiring, b.nominal_ohm)) == Some(Relation::Equivalent)).then_some(())?;
     let watts = (a.power_w / b.power_w).max(b.power_w / a.power_w);
     let points = a.efficiency.zip(b.efficiency).map(|(a, b)| (a - b).abs());
-    let by_watts = more_than(watts, EQUIVALENT_RATIO);
-    if !by_watts && !points.is_some_and(|points| more_than(points, EFFICIENCY_POINTS)) {
+    let by_watts = more_than(watts, thresholds::EQUIVALENT_WATTS.get());
+    if !by_watts && !points.is_some_and(|points| more_than(points, thresholds::EQUIVALENT_EFFICIENCY.get())) {
         return None;
     }
     let apart = match points {
@@ -128,10 +114,9 @@ fn equivalents_disagree(a: &Spoken, b: &Spoken) -> Option<Finding> {
             format::fixed(100.0 * (watts - 1.0), 0)
         ),
     };
-    Some(Finding::new(
-        "equivalents-disagree",
-        Severity::Doubt,
-        "Equivalents disagree.",
+    Some(Finding::past(
+        CheckCode::EquivalentsDisagree,
+        thresholds::EQUIVALENT_WATTS,
         format!(
             "{} into {} and {} into {} ask the same of every channel, yet {apart}.",
             a.wiring.words(),
@@ -139,11 +124,10 @@ fn equivalents_disagree(a: &Spoken, b: &Spoken) -> Option<Finding> {
             b.wiring.words(),
             ohms(b)
         ),
-        "Look at the loads and at the wiring of both: one of them was not what it is called.",
     ))
 }
 
-fn mode_order(a: &Spoken, b: &Spoken) -> Option<Finding> {
+fn mode_order(a: &PlaceResult, b: &PlaceResult) -> Option<Finding> {
     if a.wiring != b.wiring || !a.is_at_tone_of(b) || !same_load(a.nominal_ohm.get(), b.nominal_ohm.get()) {
         return None;
     }
@@ -153,11 +137,10 @@ fn mode_order(a: &Spoken, b: &Spoken) -> Option<Finding> {
         _ => return None,
     };
     let allowed = certified.expanded_w.hypot(other.expanded_w);
-    more_than(certified.power_w - other.power_w, allowed).then(|| {
-        Finding::new(
-            "mode-order",
-            Severity::Doubt,
-            "Less than the clean run.",
+    more_than(certified.power_w - other.power_w, allowed * thresholds::ORDER.get()).then(|| {
+        Finding::past(
+            CheckCode::ModeOrder,
+            thresholds::ORDER,
             format!(
                 "{} W {} against {} W certified at {}: {} W less, and the meters explain {} W.",
                 format::watts(other.power_w),
@@ -167,23 +150,21 @@ fn mode_order(a: &Spoken, b: &Spoken) -> Option<Finding> {
                 format::watts(certified.power_w - other.power_w),
                 format::watts(allowed),
             ),
-            "Was the drive really raised? The supply may have been lower, or the amplifier hot: look at the volts of both.",
         )
     })
 }
 
-fn repeated_reading(a: &Seen, b: &Seen) -> Option<Finding> {
+fn repeated_reading(a: &RunEvidence, b: &RunEvidence) -> Option<Finding> {
     let (first, second) = (a.run.amps()?.get(), b.run.amps()?.get());
     if first.to_bits() != second.to_bits() {
         return None;
     }
-    let watts = |seen: &Seen| Some(seen.numbers.total.as_ref().ok()?.total_w);
+    let watts = |seen: &RunEvidence| Some(seen.numbers.total.as_ref().ok()?.total_w);
     let (p1, p2) = (watts(a)?, watts(b)?);
-    more_than((p1 / p2).max(p2 / p1), SAME_AMPS_RATIO).then(|| {
-        Finding::new(
-            "repeated-reading",
-            Severity::Doubt,
-            "The same amps twice.",
+    more_than((p1 / p2).max(p2 / p1), thresholds::SAME_AMPS_WATTS.get()).then(|| {
+        Finding::past(
+            CheckCode::RepeatedReading,
+            thresholds::SAME_AMPS_WATTS,
             format!(
                 "{} A at {} and at {}, to the last digit, for {} and {} W.",
                 format::as_read(first),
@@ -192,7 +173,6 @@ fn repeated_reading(a: &Seen, b: &Seen) -> Option<Finding> {
                 format::watts(p1),
                 format::watts(p2)
             ),
-            "The clamp may have held its reading, or a line was copied: read the amps of one of them again.",
         )
     })
 }

@@ -1,103 +1,89 @@
 //! Checks on one run by itself.
 
-use crate::assess::checks::seen::Seen;
-use crate::assess::checks::{Check, Finding, Severity};
+use crate::assess::checks::places::RunEvidence;
+use crate::assess::checks::thresholds::{self, Threshold};
+use crate::assess::checks::{Check, Finding};
 use crate::evidence::uncertainty::{self, half_width};
 use crate::kernel::format;
-use crate::kernel::units::more_than;
+use crate::kernel::units::{PowerDecibels, more_than};
 use crate::record::amplifier::Class;
 use crate::record::bench::{Meter, Quantity};
-use crate::record::session::{Method, Mode, OutputReading, Run, SecondReading, Session};
+use crate::record::session::{CheckCode, Method, Mode, OutputReading, ReadingName, Run, SecondReading, Session};
 
-type Rule = fn(&Session, &Seen) -> Option<Finding>;
+type Rule = fn(&Session, &RunEvidence) -> Option<Finding>;
 
 /// In the order they are shown.
 const RULES: [Rule; 10] =
     [over_unity, distortion_over_limit, load_mismatch, class_ceiling, voltage_rose, meters_disagree, fuse, hot, balance, no_supply_volts];
 
 /// Checks one run by itself.
-pub(super) fn check(session: &Session, seen: &Seen) -> Vec<Check> {
+pub(super) fn check(session: &Session, seen: &RunEvidence) -> Vec<Check> {
     RULES.iter().filter_map(|rule| rule(session, seen)).map(|found| found.on(&[seen.run])).collect()
 }
 
-fn over_unity(_: &Session, seen: &Seen) -> Option<Finding> {
-    let ratio = seen.numbers.efficiency.filter(|ratio| more_than(*ratio, 1.0))?;
+fn over_unity(_: &Session, seen: &RunEvidence) -> Option<Finding> {
+    let ratio = seen.numbers.efficiency.filter(|ratio| more_than(*ratio, thresholds::MOST_EFFICIENCY.get()))?;
     let says = match (&seen.numbers.total, seen.numbers.input_w) {
         (Ok(total), Some(input)) => format!(
             "{} W out of {} W in is an efficiency of {} %, which cannot be.",
             format::watts(total.total_w),
-            format::watts(input),
+            format::watts(input.get()),
             format::percent(ratio)
         ),
         _ => format!("An efficiency of {} % cannot be.", format::percent(ratio)),
     };
-    Some(Finding::new(
-        "over-unity",
-        Severity::Stop,
-        "More out than in.",
-        says,
-        "Look at the clamp's zero, range and direction, then at the watts and the load. Strike the amps and the watts stand, without an efficiency.",
-    ))
+    Some(Finding::past(CheckCode::OverUnity, thresholds::MOST_EFFICIENCY, says))
 }
 
-/// Efficiency above which a class does not go: π/4 for a class B stage, and what no class D amplifier has shown.
-fn ceiling(class: Class) -> Option<f64> {
+/// Efficiency above which a class does not go.
+fn ceiling(class: Class) -> Option<Threshold> {
     match class {
-        Class::AB => Some(0.785),
-        Class::D => Some(0.95),
+        Class::AB => Some(thresholds::CEILING_AB),
+        Class::D => Some(thresholds::CEILING_D),
         Class::GH | Class::Other => None,
     }
 }
 
-fn class_ceiling(session: &Session, seen: &Seen) -> Option<Finding> {
+fn class_ceiling(session: &Session, seen: &RunEvidence) -> Option<Finding> {
     let ceiling = ceiling(session.amplifier.class)?;
-    let ratio = seen.numbers.efficiency.filter(|ratio| more_than(*ratio, ceiling) && !more_than(*ratio, 1.0))?;
-    Some(Finding::new(
-        "class-ceiling",
-        Severity::Doubt,
-        "More efficient than its class.",
+    let possible = |ratio: &f64| !more_than(*ratio, thresholds::MOST_EFFICIENCY.get());
+    let ratio = seen.numbers.efficiency.filter(|ratio| more_than(*ratio, ceiling.get())).filter(possible)?;
+    Some(Finding::past(
+        CheckCode::ClassCeiling,
+        ceiling,
         format!(
             "{} % is above the {} % that {} can reach.",
             format::percent(ratio),
-            format::as_read(ceiling * 100.0),
+            format::as_read(ceiling.get() * 100.0),
             session.amplifier.class.words()
         ),
-        "The clamp may read low: zero it and turn it round, then repeat the run.",
     ))
 }
 
-fn voltage_rose(_: &Session, seen: &Seen) -> Option<Finding> {
-    let sag = seen.numbers.sag_v.filter(|sag| *sag < 0.0)?;
+fn voltage_rose(_: &Session, seen: &RunEvidence) -> Option<Finding> {
+    let sag = seen.numbers.sag_v.filter(|sag| -*sag > thresholds::RISE.get())?;
     let remedy = if seen.run.charger_on == Some(true) {
         "The charger is on, and lifts the voltage: turn it off, let the bank rest, repeat the run."
     } else {
         "A charger came on, or rest and end were swapped."
     };
-    Some(Finding::new(
-        "voltage-rose",
-        Severity::Doubt,
-        "The supply rose under load.",
-        format!("{} V more at the end than at rest.", format::volts(-sag)),
-        remedy,
-    ))
+    Some(
+        Finding::past(CheckCode::VoltageRose, thresholds::RISE, format!("{} V more at the end than at rest.", format::volts(-sag)))
+            .remedy(remedy),
+    )
 }
 
-fn no_supply_volts(_: &Session, seen: &Seen) -> Option<Finding> {
-    seen.numbers.end_v.is_none().then(|| {
-        Finding::new(
-            "no-supply-volts",
-            Severity::Note,
-            "No supply volts.",
-            "Nothing can be said about the claim's voltage.",
-            "Read the supply at the amplifier's terminals, under load.",
-        )
-    })
+fn no_supply_volts(_: &Session, seen: &RunEvidence) -> Option<Finding> {
+    seen.numbers
+        .end_v
+        .is_none()
+        .then(|| Finding::past(CheckCode::NoSupplyVolts, thresholds::MISSING, "Nothing can be said about the claim's voltage."))
 }
 
-fn load_mismatch(_: &Session, seen: &Seen) -> Option<Finding> {
+fn load_mismatch(_: &Session, seen: &RunEvidence) -> Option<Finding> {
     let run = seen.run;
     let load = run.load().get();
-    if run.is_struck("power_w") || run.is_struck("volts_rms") {
+    if run.is_struck(ReadingName::Power) || run.is_struck(ReadingName::VoltsRms) {
         return None;
     }
     let worst = run
@@ -107,76 +93,67 @@ fn load_mismatch(_: &Session, seen: &Seen) -> Option<Finding> {
             let (watts, volts) = (output.power_w?.get(), output.volts_rms?.get());
             (watts > 0.0 && volts > 0.0).then(|| volts * volts / watts)
         })
-        .map(|seen| (seen, (seen / load).max(load / seen) - 1.0))
+        .map(|seen| (seen, (seen / load).max(load / seen)))
         .max_by(|a, b| a.1.total_cmp(&b.1))?;
-    let severity = match worst.1 {
-        off if more_than(off, 0.20) => Severity::Stop,
-        off if more_than(off, 0.06) => Severity::Doubt,
-        _ => return None,
-    };
-    Some(Finding::new(
-        "load-mismatch",
-        severity,
-        "Watts and volts disagree.",
+    let past = [thresholds::LOAD_STOP, thresholds::LOAD_DOUBT].into_iter().find(|threshold| more_than(worst.1, threshold.get()))?;
+    Some(Finding::past(
+        CheckCode::LoadMismatch,
+        past,
         format!(
             "Together they make a load of {} Ω, and it is {} Ω: {} % apart.",
             format::ohms(worst.0),
             format::ohms(load),
-            format::fixed(100.0 * worst.1, 0)
+            format::fixed(100.0 * (worst.1 - 1.0), 0)
         ),
-        "Look at the load switch and the leads, then strike the reading that is wrong.",
     ))
 }
 
-fn distortion_over_limit(session: &Session, seen: &Seen) -> Option<Finding> {
+fn distortion_over_limit(session: &Session, seen: &RunEvidence) -> Option<Finding> {
     let run = seen.run;
-    if run.mode != Mode::Certified || run.method == Some(Method::Steps) || run.is_struck("thd_ratio") {
+    if run.mode != Mode::Certified || run.method == Some(Method::Steps) || run.is_struck(ReadingName::Distortion) {
         return None;
     }
     let limit = run.limit_ratio.unwrap_or(session.policy.thd_limit_ratio).get();
     let thd = run.thd_ratio.filter(|thd| more_than(thd.get(), limit))?.get();
-    Some(Finding::new(
-        "distortion-over-limit",
-        Severity::Stop,
-        "Past the distortion limit.",
+    Some(Finding::past(
+        CheckCode::DistortionOverLimit,
+        thresholds::DISTORTION,
         format!("{} % distortion is no certified run at a limit of {} %.", format::as_read(thd * 100.0), format::as_read(limit * 100.0)),
-        "Back the level off and read again; this one may be a clipping run.",
     ))
 }
 
-fn balance(_: &Session, seen: &Seen) -> Option<Finding> {
+fn balance(_: &Session, seen: &RunEvidence) -> Option<Finding> {
     let total = seen.numbers.total.as_ref().ok()?;
-    let db = total.balance_db().filter(|db| more_than(*db, 0.5))?;
+    let db = total.balance().map(PowerDecibels::get).filter(|db| more_than(*db, thresholds::BALANCE.get()))?;
     let weakest = total.outputs.iter().enumerate().min_by(|a, b| a.1.power_w.total_cmp(&b.1.power_w))?;
     let name = seen.run.outputs.get(weakest.0).and_then(|output| output.name.clone()).unwrap_or_else(|| (weakest.0 + 1).to_string());
-    Some(Finding::new(
-        "balance",
-        Severity::Note,
-        "Channels differ.",
+    Some(Finding::past(
+        CheckCode::Balance,
+        thresholds::BALANCE,
         format!("{} dB between the strongest and the weakest; output {name} is the weakest.", format::fixed(db, 2)),
-        "Look at the gain of each channel, and at the load on the weakest.",
     ))
 }
 
-fn fuse(session: &Session, seen: &Seen) -> Option<Finding> {
-    let amps = seen.numbers.current_a?;
+fn fuse(session: &Session, seen: &RunEvidence) -> Option<Finding> {
+    let amps = seen.numbers.current_a?.get();
     let fuses = session.amplifier.supply_fuse_a()?;
-    if !more_than(amps, fuses) {
+    if !more_than(amps / fuses, thresholds::FUSES.get()) {
         return None;
     }
-    Some(Finding::new(
-        "fuse",
-        Severity::Doubt,
-        "Past the fuses.",
-        format!(
-            "{} A through {} A of fuse, {} %: {}",
-            format::amps(amps),
-            format::as_read(fuses),
-            format::fixed(100.0 * amps / fuses, 0),
-            blade_fuse(amps / fuses),
-        ),
-        if amps / fuses > BORNE { "Rest before you repeat the run. Never a larger fuse." } else { "Never a larger fuse." },
-    ))
+    Some(
+        Finding::past(
+            CheckCode::Fuse,
+            thresholds::FUSES,
+            format!(
+                "{} A through {} A of fuse, {} %: {}",
+                format::amps(amps),
+                format::as_read(fuses),
+                format::fixed(100.0 * amps / fuses, 0),
+                blade_fuse(amps / fuses),
+            ),
+        )
+        .remedy(if amps / fuses > BORNE { "Rest before you repeat the run. Never a larger fuse." } else { "Never a larger fuse." }),
+    )
 }
 
 /// The multiple of its rating that a blade fuse bears for long.
@@ -198,16 +175,14 @@ pub fn blade_fuse(multiple: f64) -> &'static str {
     }
 }
 
-fn hot(session: &Session, seen: &Seen) -> Option<Finding> {
+fn hot(session: &Session, seen: &RunEvidence) -> Option<Finding> {
     let limit = session.policy.heatsink_stop_c.get();
-    let heatsink = seen.run.temperature_c.filter(|_| !seen.run.is_struck("temperature_c"))?.get();
+    let heatsink = seen.run.temperature_c.filter(|_| !seen.run.is_struck(ReadingName::Temperature))?.get();
     more_than(heatsink, limit).then(|| {
-        Finding::new(
-            "hot",
-            Severity::Doubt,
-            "Heatsink past the stop rule.",
+        Finding::past(
+            CheckCode::Hot,
+            thresholds::HEATSINK,
             format!("{} °C, and runs stop at {} °C.", format::as_read(heatsink), format::as_read(limit)),
-            "Let it cool. A hot amplifier gives less: repeat the run cool before you judge by it.",
         )
     })
 }
@@ -227,7 +202,7 @@ impl Both {
     }
 }
 
-fn meters_disagree(session: &Session, seen: &Seen) -> Option<Finding> {
+fn meters_disagree(session: &Session, seen: &RunEvidence) -> Option<Finding> {
     let run = seen.run;
     let outputs = run.outputs.iter().flat_map(|output| output.also.iter().filter_map(|second| of_output(session, run, output, second)));
     let supply = run.supply_also.iter().filter_map(|second| {
@@ -243,11 +218,11 @@ fn meters_disagree(session: &Session, seen: &Seen) -> Option<Finding> {
         }
     });
     let off = |both: &Both| (both.values[0] - both.values[1]).abs() / both.allowed();
-    let worst = outputs.chain(supply).filter(|both| more_than(off(both), 1.0)).max_by(|a, b| off(a).total_cmp(&off(b)))?;
-    Some(Finding::new(
-        "meters-disagree",
-        Severity::Doubt,
-        "Two meters disagree.",
+    let worst =
+        outputs.chain(supply).filter(|both| more_than(off(both), thresholds::METERS.get())).max_by(|a, b| off(a).total_cmp(&off(b)))?;
+    Some(Finding::past(
+        CheckCode::MetersDisagree,
+        thresholds::METERS,
         format!(
             "{} and {} {} of {}: {} apart, and their limits explain {} at the most.",
             format::as_read(worst.values[0]),
@@ -257,7 +232,6 @@ fn meters_disagree(session: &Session, seen: &Seen) -> Option<Finding> {
             format::with_unit(&format::significant((worst.values[0] - worst.values[1]).abs(), 3), worst.unit),
             format::with_unit(&format::significant(worst.allowed(), 3), worst.unit),
         ),
-        "Check both against a third. A meter that is wrong is struck across the session in one act.",
     ))
 }
 
@@ -272,16 +246,16 @@ fn of_output(session: &Session, run: &Run, own: &OutputReading, second: &SecondR
         let limits = [limits(session, named[0], quantity, values[0], default), limits(session, named[1], quantity, values[1], default)];
         Both { what, unit, values, limits }
     };
-    let unstruck = |name: &str| !run.is_struck(name);
-    if let Some((a, b)) = own.power_w.zip(second.power_w).filter(|_| unstruck("power_w")) {
+    let unstruck = |name: ReadingName| !run.is_struck(name);
+    if let Some((a, b)) = own.power_w.zip(second.power_w).filter(|_| unstruck(ReadingName::Power)) {
         return Some(both("output", "W", Quantity::Power, uncertainty::WATTS, [a.get(), b.get()]));
     }
-    if let Some((a, b)) = own.volts_rms.zip(second.volts_rms).filter(|_| unstruck("volts_rms")) {
+    if let Some((a, b)) = own.volts_rms.zip(second.volts_rms).filter(|_| unstruck(ReadingName::VoltsRms)) {
         return Some(both("output, rms", "V", Quantity::Voltage, uncertainty::VOLTS_RMS, [a.get(), b.get()]));
     }
-    if let Some((a, b)) = own.volts_peak.zip(second.volts_peak).filter(|_| unstruck("volts_peak")) {
+    if let Some((a, b)) = own.volts_peak.zip(second.volts_peak).filter(|_| unstruck(ReadingName::VoltsPeak)) {
         return Some(both("output, peak", "V", Quantity::Voltage, uncertainty::VOLTS_PEAK, [a.get(), b.get()]));
     }
-    let (a, b) = own.volts_pp.zip(second.volts_pp).filter(|_| unstruck("volts_pp"))?;
+    let (a, b) = own.volts_pp.zip(second.volts_pp).filter(|_| unstruck(ReadingName::VoltsPeakToPeak))?;
     Some(both("output, peak to peak", "V", Quantity::Voltage, uncertainty::VOLTS_PEAK, [a.get(), b.get()]))
 }

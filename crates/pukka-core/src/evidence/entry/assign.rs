@@ -1,9 +1,9 @@
 //! Gives each figure of a line its quantity, and says how it was read.
 
 use crate::evidence::entry::number::{Number, Part, Piece, Unit};
-use crate::evidence::entry::{Asked, Choice, Readings, Segment, SegmentKind};
+use crate::evidence::entry::{Choice, EntryContext, Readings, Segment, SegmentKind};
 use crate::kernel::format;
-use crate::kernel::units::{Amps, Celsius, Decibels, QuantityError, Ratio, Volts, VoltsPeak, VoltsPeakToPeak, VoltsRms, Watts};
+use crate::kernel::units::{Amps, Celsius, Level, QuantityError, Ratio, Volts, VoltsPeak, VoltsPeakToPeak, VoltsRms, Watts};
 use crate::record::session::{Cycles, Mode, OutputReading, SecondReading, SupplyReading};
 
 /// A figure that could not be taken.
@@ -70,7 +70,7 @@ pub struct Stretch<'a> {
 }
 
 /// Reads a stretch.
-pub fn assign(stretch: &Stretch, asked: Asked) -> (Vec<Segment>, Readings) {
+pub fn assign(stretch: &Stretch, asked: EntryContext) -> (Vec<Segment>, Readings) {
     let mut readings = Readings::default();
     let mut slots = Slots::of(stretch.pieces, stretch.order);
     let mut segments = Vec::with_capacity(stretch.pieces.len());
@@ -101,14 +101,14 @@ struct Place<'a> {
 }
 
 /// A part whose numbers were all understood.
-struct Taken<'p> {
+struct Token<'p> {
     part: &'p Part,
     value: f64,
     also: Vec<(f64, Option<&'p str>)>,
     last: Option<f64>,
 }
 
-fn take(parts: &[Part], place: &Place, slots: &mut Slots, readings: &mut Readings, asked: Asked) -> Result<String, Refusal> {
+fn take(parts: &[Part], place: &Place, slots: &mut Slots, readings: &mut Readings, asked: EntryContext) -> Result<String, Refusal> {
     let unit = unit_of(parts, slots)?;
     if parts.len() > 1 && !unit.is_output() {
         return Err(Refusal::wrong("Only outputs are joined by a +: there is one supply."));
@@ -124,7 +124,7 @@ fn take(parts: &[Part], place: &Place, slots: &mut Slots, readings: &mut Reading
             }
             Err(refusal) if refusal.kind == SegmentKind::Unclear => return Err(with_choices(refusal, parts, i, unit, place)),
             Err(refusal) if refusal.kind == SegmentKind::Pending && i + 1 == parts.len() => {
-                taken.extend(half_value(part, unit).map(|value| Taken { part, value, also: Vec::new(), last: None }));
+                taken.extend(half_value(part, unit).map(|value| Token { part, value, also: Vec::new(), last: None }));
                 half = Some(refusal);
             }
             Err(refusal) => return Err(refusal),
@@ -139,7 +139,7 @@ fn take(parts: &[Part], place: &Place, slots: &mut Slots, readings: &mut Reading
 }
 
 /// What stands around a number: a name, meters, what other meters say, the last of its cycles.
-fn around<'p>(part: &'p Part, value: f64, unit: Unit, place: &Place, asked: Asked) -> Result<Taken<'p>, Refusal> {
+fn around<'p>(part: &'p Part, value: f64, unit: Unit, place: &Place, asked: EntryContext) -> Result<Token<'p>, Refusal> {
     let pending = |says: &str| if place.last { Refusal::pending(says) } else { Refusal::wrong(says) };
     if let Some(name) = &part.name {
         if !unit.is_output() {
@@ -174,7 +174,7 @@ fn around<'p>(part: &'p Part, value: f64, unit: Unit, place: &Place, asked: Aske
         Some(_) if asked.mode != Mode::Dynamic => return Err(Refusal::wrong("First and last cycle belong to a burst, a dynamic run.")),
         Some(last) => Some(inner(last, unit, place)?),
     };
-    Ok(Taken { part, value, also, last })
+    Ok(Token { part, value, also, last })
 }
 
 /// A number behind a = or a >: it cannot be asked about there, so it is read with its sign as a decimal sign unless that cannot be.
@@ -187,7 +187,7 @@ fn inner(part: &Part, unit: Unit, place: &Place) -> Result<f64, Refusal> {
     }
 }
 
-fn words(taken: &Taken) -> String {
+fn words(taken: &Token) -> String {
     let mut words = format::as_read(taken.value);
     if let Some(name) = &taken.part.name {
         words = format!("{name} {words}");
@@ -292,11 +292,11 @@ fn with_choices(mut refusal: Refusal, parts: &[Part], index: usize, unit: Unit, 
     refusal
 }
 
-fn store(taken: &[Taken], unit: Unit, readings: &mut Readings, asked: Asked) -> Result<(), Refusal> {
+fn store(taken: &[Token], unit: Unit, readings: &mut Readings, asked: EntryContext) -> Result<(), Refusal> {
     if unit.is_output() {
         return store_outputs(taken, unit, readings, asked);
     }
-    let Some(Taken { value, also, .. }) = taken.first() else {
+    let Some(Token { value, also, .. }) = taken.first() else {
         return Ok(());
     };
     let value = *value;
@@ -326,7 +326,7 @@ fn store(taken: &[Taken], unit: Unit, readings: &mut Readings, asked: Asked) -> 
         Unit::Percent => once(&mut readings.thd_ratio, Ratio::new(value / 100.0)?, unit),
         Unit::Efficiency => once(&mut readings.efficiency_ratio, Ratio::new(value / 100.0)?, unit),
         Unit::RestVolts => once(&mut readings.rest_v, Volts::new(value)?, unit),
-        Unit::Level => once(&mut readings.level_db, Decibels::new(value)?, unit),
+        Unit::Level => once(&mut readings.level_db, Level::new(value)?, unit),
         Unit::Seconds => once(&mut readings.seconds, value, unit),
         Unit::Cycles if asked.mode != Mode::Dynamic => Err(Refusal::wrong("Counted cycles belong to a burst, a dynamic run.")),
         Unit::Cycles if value.fract() != 0.0 => Err(Refusal::wrong("Cycles are counted in whole numbers.")),
@@ -343,14 +343,14 @@ fn once<T>(place: &mut Option<T>, value: T, unit: Unit) -> Result<(), Refusal> {
     Ok(())
 }
 
-fn store_outputs(taken: &[Taken], unit: Unit, readings: &mut Readings, asked: Asked) -> Result<(), Refusal> {
+fn store_outputs(taken: &[Token], unit: Unit, readings: &mut Readings, asked: EntryContext) -> Result<(), Refusal> {
     if asked.mode == Mode::Clipping && matches!(unit, Unit::VoltsPeak | Unit::VoltsPeakToPeak) {
         return Err(Refusal::wrong(crate::evidence::NoTotal::PeakOfClipped.to_string()));
     }
     if !readings.outputs.is_empty() || readings.cycles.is_some() {
         return Err(Refusal::wrong("The outputs are there already: join them by a +."));
     }
-    if let [Taken { value, last: Some(last), .. }] = taken {
+    if let [Token { value, last: Some(last), .. }] = taken {
         let end = |value: f64| reading(value, unit, None);
         readings.cycles = Some(Cycles { count: 0, first: end(*value)?, last: end(*last)? });
         return Ok(());
@@ -372,7 +372,7 @@ fn store_outputs(taken: &[Taken], unit: Unit, readings: &mut Readings, asked: As
     Ok(())
 }
 
-fn output(taken: &Taken, unit: Unit, name: String) -> Result<OutputReading, Refusal> {
+fn output(taken: &Token, unit: Unit, name: String) -> Result<OutputReading, Refusal> {
     let mut own = reading(taken.value, unit, Some(name))?;
     own.meter.clone_from(&taken.part.meter);
     for (value, meter) in &taken.also {

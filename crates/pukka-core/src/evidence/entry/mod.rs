@@ -24,7 +24,7 @@ pub use print::print;
 
 use serde::{Deserialize, Serialize};
 
-use crate::kernel::units::{Amps, Celsius, Decibels, Ratio, Volts};
+use crate::kernel::units::{Amps, Celsius, Level, Ratio, Volts};
 use crate::record::bench::Meter;
 use crate::record::session::{Cycles, Hold, LevelStep, Mode, OutputReading, SupplyReading};
 use assign::Stretch;
@@ -88,7 +88,7 @@ pub struct Readings {
     /// Efficiency as read off a meter.
     pub efficiency_ratio: Option<Ratio>,
     /// Level of the generator: the line is one row of level steps.
-    pub level_db: Option<Decibels>,
+    pub level_db: Option<Level>,
     /// First and last of counted cycles.
     pub cycles: Option<Cycles>,
     /// How many cycles were counted.
@@ -153,7 +153,7 @@ pub struct Entry {
 
 /// What the line is typed for.
 #[derive(Debug, Clone, Copy)]
-pub struct Asked<'a> {
+pub struct EntryContext<'a> {
     /// Outputs of the wiring.
     pub outputs: u8,
     /// Mode of the run.
@@ -172,7 +172,7 @@ const SUPPLY: [Unit; 2] = [Unit::SupplyVolts, Unit::Amps];
 
 /// Reads a line.
 #[must_use]
-pub fn read(line: &str, asked: Asked) -> Entry {
+pub fn read(line: &str, asked: EntryContext) -> Entry {
     let length = line.chars().count();
     if length > MOST_CHARS {
         let says = format!("{length} characters are too many for one line: {MOST_CHARS} at most.");

@@ -4,9 +4,9 @@ use super::*;
 use crate::kernel::units::{VoltsPeak, VoltsPeakToPeak, VoltsRms, Watts};
 use crate::record::session::{OutputReading, SecondReading};
 
-const MONO: Asked = Asked { outputs: 1, mode: Mode::Certified, meters: &[] };
-const TWO: Asked = Asked { outputs: 2, mode: Mode::Certified, meters: &[] };
-const BURST: Asked = Asked { outputs: 1, mode: Mode::Dynamic, meters: &[] };
+const MONO: EntryContext = EntryContext { outputs: 1, mode: Mode::Certified, meters: &[] };
+const TWO: EntryContext = EntryContext { outputs: 2, mode: Mode::Certified, meters: &[] };
+const BURST: EntryContext = EntryContext { outputs: 1, mode: Mode::Dynamic, meters: &[] };
 
 fn watts(entry: &Entry) -> Vec<f64> {
     entry.readings.outputs.iter().filter_map(|output| output.power_w).map(Watts::get).collect()
@@ -117,7 +117,7 @@ fn what_is_not_a_reading_says_why() {
     wrong("84w 38vp", "The outputs are there already: join them by a +.");
     wrong("1068 70v", "70 V is too much for supply volts: 60 at most.");
     wrong(&"9".repeat(400), "This is not a number.");
-    let clipping = Asked { outputs: 1, mode: Mode::Clipping, meters: &[] };
+    let clipping = EntryContext { outputs: 1, mode: Mode::Clipping, meters: &[] };
     assert!(says("38vp", clipping).1.starts_with("A flattened top has more power"));
     assert!(says("1+2", MONO).1.ends_with("one output."));
     let long = "1 ".repeat(2_000);
@@ -127,7 +127,7 @@ fn what_is_not_a_reading_says_why() {
 #[test]
 fn a_second_meter_on_the_same_thing() {
     let session = crate::record::session::examples::mono_1100();
-    let asked = Asked { meters: &session.bench.meters, ..MONO };
+    let asked = EntryContext { meters: &session.bench.meters, ..MONO };
     let entry = read("1068w@m1=1059 13.96=13.9v 124.6", asked);
     assert_eq!(entry.not_yet, None);
     let output = &entry.readings.outputs[0];
@@ -172,7 +172,7 @@ fn a_row_of_level_steps() {
     assert_eq!((entry.about, entry.not_yet.as_deref()), (About::Step, None));
     let step = entry.readings.step().unwrap();
     assert_eq!((step.level_db.get(), step.current_a.map(Amps::get), step.thd_ratio.map(Ratio::get)), (-5.0, Some(20.1), Some(0.0002)));
-    assert_eq!(read("−2.125dB 210", MONO).readings.level_db.map(Decibels::get), Some(-2.125));
+    assert_eq!(read("−2.125dB 210", MONO).readings.level_db.map(Level::get), Some(-2.125));
     assert_eq!(read("0db 210", MONO).about, About::Step);
 }
 
@@ -238,7 +238,7 @@ prop_compose! {
     ) -> Readings {
         let cycles = cycles.filter(|_| mode == Mode::Dynamic)
             .map(|(which, first, last, count)| Cycles { count, first: output_of(which, first), last: output_of(which, last) });
-        let level_db = level.filter(|_| cycles.is_none()).map(|tenths| Decibels::new(f64::from(tenths) / 10.0).unwrap());
+        let level_db = level.filter(|_| cycles.is_none()).map(|tenths| Level::new(f64::from(tenths) / 10.0).unwrap());
         let hold = held.filter(|_| level_db.is_none())
             .map(|(outputs, seconds)| Hold { seconds: f64::from(seconds), outputs, end_v: end_v.map(|v| Volts::new(v).unwrap()), current_a: None });
         let mut supply_also = Vec::new();
@@ -267,7 +267,7 @@ proptest! {
         let meters = ["m1", "scope"].map(|id| serde_json::from_value(serde_json::json!({ "id": id, "quantity": "power", "reading_ratio": 0.01, "absolute": 0.0 })).unwrap());
         let line = print(&readings);
         prop_assume!(line.chars().count() <= MOST_CHARS);
-        let entry = read(&line, Asked { outputs: 4, mode, meters: &meters });
+        let entry = read(&line, EntryContext { outputs: 4, mode, meters: &meters });
         prop_assert_eq!(&entry.not_yet, &None, "{}", line);
         prop_assert_eq!(entry.readings, readings, "{}", line);
     }

@@ -7,7 +7,7 @@ use crate::kernel::units::SLACK;
 use crate::kernel::wiring::{Wiring, same_load};
 use crate::kernel::working::{Figure, Working, source};
 use crate::record::bench::LoadResistor;
-use crate::record::bench::network::{self, Kept, Made, Network, Reach};
+use crate::record::bench::network::{self, Catalogue, Construction, Network, Reach};
 
 /// How many builds are listed by nearness, and by fewest parts.
 const LISTED: usize = 12;
@@ -63,7 +63,7 @@ pub struct Build {
 
 /// What an inventory makes of a wanted load.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
-pub struct Found {
+pub struct LoadChoices {
     /// The load wanted, ohms.
     pub wanted_ohm: f64,
     /// Outputs that all get one at once.
@@ -106,7 +106,7 @@ impl Near {
 
 /// What `loads` make of `wanted_ohm` for every output of `wiring` at once, each output alike.
 #[must_use]
-pub fn find(loads: &[LoadResistor], wiring: Wiring, wanted_ohm: f64) -> Found {
+pub fn find(loads: &[LoadResistor], wiring: Wiring, wanted_ohm: f64) -> LoadChoices {
     let outputs = wiring.outputs();
     let (ohms, at_most) = stock(loads, outputs, LoadResistor::ohm);
     let (mut nearest, mut below, mut above): (Vec<Near>, Option<Near>, Option<Near>) = (Vec::new(), None, None);
@@ -148,7 +148,7 @@ pub fn find(loads: &[LoadResistor], wiring: Wiring, wanted_ohm: f64) -> Found {
             kept.largest
         ));
     }
-    Found {
+    LoadChoices {
         wanted_ohm,
         outputs,
         made,
@@ -225,10 +225,10 @@ pub fn way(loads: &[LoadResistor], wiring: Wiring, nominal_ohm: f64, need_w: f64
     found.or(first)
 }
 
-fn tree(kept: &Kept, made: Made) -> Tree {
+fn tree(kept: &Catalogue, made: Construction) -> Tree {
     match made {
-        Made::Resistor(kind) => Tree::Resistor(kind),
-        Made::Joined { series, a, b } => {
+        Construction::Resistor(kind) => Tree::Resistor(kind),
+        Construction::Joined { series, a, b } => {
             let mut parts = Vec::new();
             for at in [a, b] {
                 let Some((_, made)) = kept.get(at) else { continue };
@@ -305,7 +305,7 @@ fn label(loads: &[LoadResistor], kind: usize) -> String {
     loads.get(kind).map_or_else(String::new, |load| format::with_unit(&format::ohms(load.nominal_ohm.get()), "Ω"))
 }
 
-fn build(loads: &[LoadResistor], kept: &Kept, network: Network, wanted_ohm: f64) -> Build {
+fn build(loads: &[LoadResistor], kept: &Catalogue, network: Network, wanted_ohm: f64) -> Build {
     let tree = tree(kept, network.made);
     let (words, true_ohm) = (tree.words(loads, false), tree.true_ohm(loads));
     let mut flat = Vec::new();

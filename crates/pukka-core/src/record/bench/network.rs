@@ -17,7 +17,7 @@ const SAME: f64 = 1e-12;
 
 /// How a network is made.
 #[derive(Debug, Clone, Copy)]
-pub enum Made {
+pub enum Construction {
     /// One resistor of this kind.
     Resistor(usize),
     /// Two networks that were made before.
@@ -39,7 +39,7 @@ pub struct Network {
     /// How many resistors are in it.
     pub parts: usize,
     /// How it is made.
-    pub made: Made,
+    pub made: Construction,
     /// What is in it. In the largest size one network may be shown more than once: of one handful, with the same ohms.
     pub handful: u128,
 }
@@ -52,15 +52,15 @@ struct Group {
 }
 
 /// The networks that were kept, by which others are described.
-pub struct Kept {
-    made: Vec<(f64, Made)>,
+pub struct Catalogue {
+    made: Vec<(f64, Construction)>,
     /// How many resistors the largest networks looked at have.
     pub largest: usize,
 }
 
-impl Kept {
+impl Catalogue {
     /// Ohms of a kept network, and how it is made.
-    pub fn get(&self, at: usize) -> Option<(f64, Made)> {
+    pub fn get(&self, at: usize) -> Option<(f64, Construction)> {
         self.made.get(at).copied()
     }
 }
@@ -80,16 +80,16 @@ impl Reach {
 }
 
 /// Shows `visit` every network within `reach`: `ohms` of each kind, and at most so many of each.
-pub fn every(ohms: &[f64], at_most: &[usize], reach: Reach, mut visit: impl FnMut(Network)) -> Kept {
+pub fn every(ohms: &[f64], at_most: &[usize], reach: Reach, mut visit: impl FnMut(Network)) -> Catalogue {
     let kinds = ohms.len().min(MOST_KINDS);
-    let mut kept = Kept { made: Vec::new(), largest: 1 };
+    let mut kept = Catalogue { made: Vec::new(), largest: 1 };
     let mut sizes: Vec<Vec<Group>> = vec![Vec::new(), Vec::new()];
     for kind in (0..kinds).filter(|kind| at_most[*kind] > 0) {
         let from = kept.made.len();
         let handful = 1 << (BITS * kind);
-        kept.made.push((ohms[kind], Made::Resistor(kind)));
+        kept.made.push((ohms[kind], Construction::Resistor(kind)));
         sizes[1].push(Group { handful, from, to: from + 1 });
-        visit(Network { ohm: ohms[kind], parts: 1, made: Made::Resistor(kind), handful });
+        visit(Network { ohm: ohms[kind], parts: 1, made: Construction::Resistor(kind), handful });
     }
     let largest = largest_size(kinds, at_most, reach);
     for size in 2..=largest {
@@ -152,15 +152,15 @@ fn fits(handful: Handful, kinds: usize, at_most: &[usize]) -> bool {
     (0..kinds).all(|kind| ((handful >> (BITS * kind)) & 0b111) as usize <= at_most[kind])
 }
 
-fn join(made: &[(f64, Made)], a: (usize, usize), b: (usize, usize), mut with: impl FnMut(f64, Made)) {
+fn join(made: &[(f64, Construction)], a: (usize, usize), b: (usize, usize), mut with: impl FnMut(f64, Construction)) {
     for i in a.0..a.1 {
         let x = made[i].0;
         // A handful joined to itself: each unordered pair of its networks once.
         let from = if a.0 == b.0 { i } else { b.0 };
         for (j, (y, _)) in made.iter().enumerate().take(b.1).skip(from) {
             let sum = x + y;
-            with(sum, Made::Joined { series: true, a: i, b: j });
-            with(x * y / sum, Made::Joined { series: false, a: i, b: j });
+            with(sum, Construction::Joined { series: true, a: i, b: j });
+            with(x * y / sum, Construction::Joined { series: false, a: i, b: j });
         }
     }
 }

@@ -212,6 +212,6 @@ mod tests {
     #[test]
     fn the_schema_in_the_documents_is_the_one_of_the_types() {
         let documented: Value = serde_json::from_str(include_str!("../../../../../docs/pukka-session.schema.json")).unwrap();
-        assert_eq!(&documented, schema::schema(), "run cargo xtask types");
+        assert!(&documented == schema::schema(), "run cargo xtask types");
     }
 }

@@ -5,7 +5,7 @@ use serde_json::{Map, Value};
 
 use crate::kernel::format;
 use crate::kernel::problem::{Problem, check_text};
-use crate::kernel::units::{Decibels, VoltsRms};
+use crate::kernel::units::{Drive, VoltsRms};
 use crate::kernel::working::{Figure, Working, source};
 
 /// The three steps, as they were done.
@@ -17,7 +17,7 @@ pub struct Gain {
     /// Output volts at clip onset.
     pub onset_v: Option<VoltsRms>,
     /// Drive added to that.
-    pub extra_drive_db: Option<Decibels>,
+    pub extra_drive_db: Option<Drive>,
     /// Filters are out of the tone's way.
     pub filters_out: bool,
     /// Boost is off.
@@ -75,7 +75,7 @@ pub fn drive_db(from_v: f64, to_v: f64) -> Figure {
         to_v,
         "V",
     );
-    Figure::decibels(20.0 * (to_v / from_v).log10(), working)
+    Figure::decibels(Drive::of(to_v / from_v).map_or(0.0, Drive::get), working)
 }
 
 /// The voltage so many decibels above another: V1·10^(dB/20).
@@ -108,7 +108,7 @@ mod tests {
         let gain = Gain {
             source: Some("47 of 50".into()),
             onset_v: Some(VoltsRms::new(42.4).unwrap()),
-            extra_drive_db: Some(Decibels::new(6.0).unwrap()),
+            extra_drive_db: Some(Drive::new(6.0).unwrap()),
             filters_out: true,
             ..Gain::default()
         };
@@ -116,6 +116,6 @@ mod tests {
             gain.words(),
             "Source clean to 47 of 50, amplifier at clip onset, 42.4\u{202f}V, then 6\u{202f}dB of extra drive, filters out."
         );
-        assert_eq!(Gain { extra_drive_db: Some(Decibels::new(60.0).unwrap()), ..gain }.check()[0].path, "extra_drive_db");
+        assert_eq!(Gain { extra_drive_db: Some(Drive::new(60.0).unwrap()), ..gain }.check()[0].path, "extra_drive_db");
     }
 }

@@ -7,7 +7,7 @@ use crate::kernel::format;
 use crate::kernel::problem::Problem;
 use crate::kernel::wiring::same_load;
 use crate::record::claims::Claim;
-use crate::record::session::{Accepted, Gate, PlannedRung, Run, Session};
+use crate::record::session::{Acceptance, Gate, PlannedRung, ReadingName, Run, Session};
 
 /// What would be done.
 #[derive(Debug, Clone, PartialEq, Default)]
@@ -29,9 +29,9 @@ pub struct Merge {
     /// Runs that were taken back there, or put back.
     pub standing: Vec<(String, bool)>,
     /// Readings that were struck there.
-    pub struck: Vec<(String, String)>,
+    pub struck: Vec<(String, ReadingName)>,
     /// Checks that were accepted there.
-    pub accepted: Vec<(String, Accepted)>,
+    pub accepted: Vec<(String, Acceptance)>,
     /// Runs that cannot be brought together.
     pub refused: Vec<Problem>,
 }
@@ -81,7 +81,7 @@ impl Merge {
             self.standing.push((file.id.clone(), file.valid));
         }
         let struck = file.struck.iter().filter(|name| !here.struck.contains(name));
-        self.struck.extend(struck.map(|name| (file.id.clone(), name.clone())));
+        self.struck.extend(struck.map(|name| (file.id.clone(), *name)));
         let accepted = file.accepted.iter().filter(|one| !here.accepted.contains(one));
         self.accepted.extend(accepted.map(|one| (file.id.clone(), one.clone())));
     }
@@ -147,7 +147,7 @@ mod tests {
         file.claims.push(claim("c9", Wiring::Mono, 8.0, 250.0));
         file.runs.push(run("r99", Wiring::Mono, 8.0, Mode::Certified, 240.0, Some(14.4)));
         file.runs[1].valid = false;
-        file.runs[2].struck.push("current_a".into());
+        file.runs[2].struck.push(ReadingName::Current);
         file.plan.rest_v = Some(Volts::new(14.2).unwrap());
         file.amplifier.model = "Mono 1100 b".into();
         file.plan.rungs = vec![PlannedRung { load_measured_ohm: Some(Ohms::new(3.9).unwrap()), ..here.plan.rungs[0].clone() }];

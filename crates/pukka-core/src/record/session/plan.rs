@@ -5,7 +5,7 @@ use serde_json::{Map, Value};
 
 use crate::kernel::absent::or_default;
 use crate::kernel::problem::{Problem, check_text};
-use crate::kernel::units::{Decibels, Hertz, Ohms, Volts};
+use crate::kernel::units::{Drive, Hertz, Ohms, Volts};
 use crate::kernel::wiring::Wiring;
 use crate::record::amplifier::check_load;
 use crate::record::session::Mode;
@@ -48,7 +48,7 @@ pub struct PlannedRung {
     pub bank: Option<String>,
     /// Drive above clip onset.
     #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub extra_drive_db: Option<Decibels>,
+    pub extra_drive_db: Option<Drive>,
     /// Modes to run; none when the rung is left out.
     #[serde(default = "every_mode")]
     pub modes: Vec<Mode>,

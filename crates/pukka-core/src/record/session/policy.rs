@@ -2,7 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 
-use crate::kernel::units::{Celsius, Decibels, Ratio, Volts};
+use crate::kernel::units::{Celsius, Drive, Ratio, Volts, certain};
 use crate::record::session::Mode;
 
 /// Which of several runs of one kind is used.
@@ -29,9 +29,9 @@ pub struct Policy {
     /// Distortion at which a clipping ramp ends.
     pub clipping_end_thd_ratio: Ratio,
     /// Drive above clip onset for a certified run.
-    pub extra_drive_certified_db: Decibels,
+    pub extra_drive_certified_db: Drive,
     /// Drive above clip onset for a clipping run.
-    pub extra_drive_clipping_db: Decibels,
+    pub extra_drive_clipping_db: Drive,
     /// Rest between runs.
     pub rest_s: f64,
     /// How far the rest voltage may move in the window and count as steady, volts.
@@ -46,11 +46,6 @@ pub struct Policy {
     pub unstated_max_supply_v: Volts,
     /// Part of the supply fuses that a run may not be expected to pass.
     pub fuse_gate_ratio: Ratio,
-}
-
-/// The defaults are constants, inside the bounds of their types.
-fn fixed<T, E: std::fmt::Debug>(value: Result<T, E>) -> T {
-    value.unwrap_or_else(|error| unreachable!("a default of the policy is out of bounds: {error:?}"))
 }
 
 impl Policy {
@@ -68,17 +63,17 @@ impl Default for Policy {
     fn default() -> Self {
         Self {
             repeats: Repeats::Best,
-            thd_limit_ratio: fixed(Ratio::new(0.01)),
-            clipping_end_thd_ratio: fixed(Ratio::new(0.03)),
-            extra_drive_certified_db: fixed(Decibels::new(6.0)),
-            extra_drive_clipping_db: fixed(Decibels::new(10.0)),
+            thd_limit_ratio: certain(Ratio::new(0.01)),
+            clipping_end_thd_ratio: certain(Ratio::new(0.03)),
+            extra_drive_certified_db: certain(Drive::new(6.0)),
+            extra_drive_clipping_db: certain(Drive::new(10.0)),
             rest_s: 60.0,
             rest_move_v: 0.02,
             rest_window_s: 30.0,
-            supply_stop_v: fixed(Volts::new(12.0)),
-            heatsink_stop_c: fixed(Celsius::new(75.0)),
-            unstated_max_supply_v: fixed(Volts::new(15.0)),
-            fuse_gate_ratio: fixed(Ratio::new(1.35)),
+            supply_stop_v: certain(Volts::new(12.0)),
+            heatsink_stop_c: certain(Celsius::new(75.0)),
+            unstated_max_supply_v: certain(Volts::new(15.0)),
+            fuse_gate_ratio: certain(Ratio::new(1.35)),
         }
     }
 }

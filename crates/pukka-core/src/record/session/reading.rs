@@ -4,7 +4,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::kernel::absent::or_default;
 use crate::kernel::problem::Problem;
-use crate::kernel::units::{Amps, Decibels, Ratio, Volts, VoltsPeak, VoltsPeakToPeak, VoltsRms, Watts};
+use crate::kernel::units::{Amps, Level, Ratio, Volts, VoltsPeak, VoltsPeakToPeak, VoltsRms, Watts};
 
 /// What a second meter says of the same output.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, utoipa::ToSchema)]
@@ -66,7 +66,7 @@ impl OutputReading {
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct LevelStep {
     /// Level of the generator.
-    pub level_db: Decibels,
+    pub level_db: Level,
     /// What was read at the outputs.
     pub outputs: Vec<OutputReading>,
     /// Distortion, as a fraction.

@@ -7,11 +7,11 @@ use serde_json::{Map, Value};
 use crate::kernel::absent::{or_default, or_yes, yes};
 use crate::kernel::format;
 use crate::kernel::problem::{Problem, check_text};
-use crate::kernel::units::{Amps, Celsius, Decibels, Hertz, Ohms, Ratio, Volts};
+use crate::kernel::units::{Amps, Celsius, Drive, Hertz, Ohms, Ratio, Volts};
 use crate::kernel::wiring::Wiring;
 use crate::record::amplifier::check_load;
-use crate::record::session::Session;
 use crate::record::session::reading::{Cycles, Hold, LevelStep, OutputReading, SupplyReading, check_rows};
+use crate::record::session::{CheckCode, ReadingName, Session};
 
 /// What a run is after.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize, utoipa::ToSchema)]
@@ -77,11 +77,19 @@ pub struct MeterUse {
 
 /// A check that the reviewer settled by accepting it.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
-pub struct Accepted {
-    /// Which check.
+pub struct Acceptance {
+    /// The check's word, or `incident`. A word of a later version is kept as it came.
     pub code: String,
     /// Why.
     pub reason: String,
+}
+
+impl Acceptance {
+    /// Whether this is what it settles.
+    #[must_use]
+    pub fn is_of(&self, check: CheckCode) -> bool {
+        self.code == check.word()
+    }
 }
 
 /// One run, as read.
@@ -114,7 +122,7 @@ pub struct Run {
     pub limit_ratio: Option<Ratio>,
     /// Drive above clip onset.
     #[serde(default)]
-    pub extra_drive_db: Option<Decibels>,
+    pub extra_drive_db: Option<Drive>,
     /// What was read at the outputs.
     #[serde(default, deserialize_with = "or_default")]
     pub outputs: Vec<OutputReading>,
@@ -162,10 +170,10 @@ pub struct Run {
     pub bank: Option<String>,
     /// Readings kept and shown, but not computed with.
     #[serde(default, deserialize_with = "or_default", skip_serializing_if = "Vec::is_empty")]
-    pub struck: Vec<String>,
+    pub struck: Vec<ReadingName>,
     /// Checks settled by accepting.
     #[serde(default, deserialize_with = "or_default", skip_serializing_if = "Vec::is_empty")]
-    pub accepted: Vec<Accepted>,
+    pub accepted: Vec<Acceptance>,
     /// The run this one corrects.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub supersedes: Option<String>,
@@ -221,20 +229,20 @@ impl Run {
 
     /// Whether a reading was struck.
     #[must_use]
-    pub fn is_struck(&self, reading: &str) -> bool {
-        self.struck.iter().any(|name| name == reading)
+    pub fn is_struck(&self, reading: ReadingName) -> bool {
+        self.struck.contains(&reading)
     }
 
     /// Supply volts under load, unless struck.
     #[must_use]
     pub fn end_volts(&self) -> Option<Volts> {
-        self.end_v.filter(|_| !self.is_struck("end_v"))
+        self.end_v.filter(|_| !self.is_struck(ReadingName::EndVolts))
     }
 
     /// Supply amps, unless struck.
     #[must_use]
     pub fn amps(&self) -> Option<Amps> {
-        self.current_a.filter(|_| !self.is_struck("current_a"))
+        self.current_a.filter(|_| !self.is_struck(ReadingName::Current))
     }
 
     /// Every meter it names, and where.

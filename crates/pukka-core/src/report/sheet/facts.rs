@@ -7,7 +7,6 @@ use crate::evidence::uncertainty as defaults;
 use crate::kernel::format;
 use crate::record::bench::{Meter, Quantity, SupplyKind};
 use crate::record::session::{Method, Mode, Order, Repeats, Run, Session, spoken};
-use crate::report::sheet::rows::reading_words;
 
 /// One thing that was so.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
@@ -189,7 +188,7 @@ pub(super) fn settled(session: &Session, checks: &[Check]) -> Vec<String> {
         format!("{}: {} Accepted: {}.", check.place, check.title, why.trim_end_matches('.'))
     });
     let struck = session.standing_runs().filter(|run| !run.struck.is_empty()).map(|run| {
-        let names: Vec<String> = run.struck.iter().map(|name| reading_words(name).to_owned()).collect();
+        let names: Vec<String> = run.struck.iter().map(|name| name.words().to_owned()).collect();
         format!("{}, {}: {} struck, kept but not computed with.", ohms(run.load_nominal_ohm.get()), run.mode.word(), format::list(&names))
     });
     let back = session.runs.iter().filter(|run| !run.valid).count();

@@ -16,7 +16,7 @@ use crate::report::view::{VerdictView, view};
 
 /// A figure on the sheet, and the number of the note that says how it was made.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
-pub struct Cited {
+pub struct CitedFigure {
     /// The figure.
     pub figure: Figure,
     /// Its note.
@@ -27,14 +27,14 @@ pub struct Cited {
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct ClaimFigures {
     /// Percent of the claim, as read.
-    pub as_read: Option<Cited>,
+    pub as_read: Option<CitedFigure>,
     /// Power at the claim's voltage: one figure, or the two ends of a band.
-    pub at_reference: Vec<Cited>,
+    pub at_reference: Vec<CitedFigure>,
 }
 
 /// A sentence of what there is to tell, with the note of its figure.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
-pub struct Told {
+pub struct Statement {
     /// The sentence.
     pub says: String,
     /// The note.
@@ -57,7 +57,7 @@ pub struct Sheet {
     /// Every run that stands, along the ladder.
     pub rows: Vec<SheetRow>,
     /// What there is to tell.
-    pub told: Vec<Told>,
+    pub told: Vec<Statement>,
     /// How it was measured: limit, tone, method, channels, loads, voltages, meters, order, and so on.
     pub facts: Vec<Fact>,
     /// What was done about checks, readings and runs.
@@ -84,7 +84,7 @@ pub fn sheet(session: &Session) -> Sheet {
         })
         .collect();
     let rows = rows::rows(session, &mut notes);
-    let told = view.tell.iter().map(|tell| Told { says: tell.says.clone(), note: notes.cite(&tell.figure).note }).collect();
+    let told = view.tell.iter().map(|tell| Statement { says: tell.says.clone(), note: notes.cite(&tell.figure).note }).collect();
     let (notes, assumptions) = notes.written();
     Sheet {
         name: session.amplifier.name(),

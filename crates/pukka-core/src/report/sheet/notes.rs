@@ -3,7 +3,7 @@
 use serde::{Deserialize, Serialize};
 
 use crate::kernel::working::{Figure, Input, Working};
-use crate::report::sheet::Cited;
+use crate::report::sheet::CitedFigure;
 
 /// How figures of one kind were made.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
@@ -90,9 +90,9 @@ pub struct Notes {
 
 impl Notes {
     /// Cites a figure: the same working is one note, however often it is cited.
-    pub fn cite(&mut self, figure: &Figure) -> Cited {
+    pub fn cite(&mut self, figure: &Figure) -> CitedFigure {
         let note = self.note(&figure.working, Some(figure));
-        Cited { figure: figure.clone(), note }
+        CitedFigure { figure: figure.clone(), note }
     }
 
     fn note(&mut self, working: &Working, figure: Option<&Figure>) -> usize {

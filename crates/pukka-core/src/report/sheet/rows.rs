@@ -6,7 +6,7 @@ use crate::evidence::figures::{figures, numbers};
 use crate::evidence::rungs::{RungId, runs_along, words};
 use crate::kernel::format;
 use crate::record::session::{Mode, Run, Session};
-use crate::report::sheet::{Cited, Notes};
+use crate::report::sheet::{CitedFigure, Notes};
 
 /// A line of the sheet's table.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
@@ -18,9 +18,9 @@ pub struct SheetRow {
     /// Mode.
     pub mode: Mode,
     /// Total power and its ±.
-    pub power: Option<Cited>,
+    pub power: Option<CitedFigure>,
     /// Percent of the claim.
-    pub of_claim: Option<Cited>,
+    pub of_claim: Option<CitedFigure>,
     /// Distortion.
     pub distortion: String,
     /// Supply at rest.
@@ -30,7 +30,7 @@ pub struct SheetRow {
     /// Supply current.
     pub current: String,
     /// Efficiency.
-    pub efficiency: Option<Cited>,
+    pub efficiency: Option<CitedFigure>,
     /// Heatsink.
     pub temperature: String,
     /// What is to be said of it.
@@ -55,8 +55,8 @@ fn row(session: &Session, run: &Run, notes: &mut Notes) -> SheetRow {
         of_claim: shown.as_ref().and_then(|f| f.against.as_ref()).map(|figure| notes.cite(figure)),
         distortion: unit(run.thd_ratio.map(|thd| format::as_read(thd.get() * 100.0)), "%"),
         rest_v: unit(run.rest_v.map(|v| format::volts(v.get())), "V"),
-        end_v: unit(end_v.map(format::volts), "V"),
-        current: unit(current_a.map(format::amps), "A"),
+        end_v: unit(end_v.map(|v| format::volts(v.get())), "V"),
+        current: unit(current_a.map(|a| format::amps(a.get())), "A"),
         efficiency: shown.and_then(|f| f.efficiency).map(|figure| notes.cite(&figure)),
         temperature: unit(run.temperature_c.map(|c| format::as_read(c.get())), "°C"),
         remark: remarks(run).join("; "),
@@ -65,7 +65,7 @@ fn row(session: &Session, run: &Run, notes: &mut Notes) -> SheetRow {
 
 fn remarks(run: &Run) -> Vec<String> {
     let struck = (!run.struck.is_empty()).then(|| {
-        let names: Vec<String> = run.struck.iter().map(|name| reading_words(name).to_owned()).collect();
+        let names: Vec<String> = run.struck.iter().map(|name| name.words().to_owned()).collect();
         format!("struck: {}", format::list(&names))
     });
     let incident = run.incident.map(|incident| incident.words().to_owned());
@@ -80,20 +80,4 @@ fn remarks(run: &Run) -> Vec<String> {
     .into_iter()
     .flatten()
     .collect()
-}
-
-/// What a struck reading is called.
-pub(super) fn reading_words(name: &str) -> &str {
-    match name {
-        "power_w" => "watts",
-        "volts_rms" => "output volts",
-        "volts_peak" | "volts_pp" => "output peak volts",
-        "outputs" => "outputs",
-        "current_a" => "amps",
-        "end_v" => "supply volts under load",
-        "rest_v" => "supply volts at rest",
-        "thd_ratio" => "distortion",
-        "temperature_c" => "heatsink",
-        other => other,
-    }
 }

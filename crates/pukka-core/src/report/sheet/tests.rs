@@ -1,6 +1,6 @@
 use super::*;
 use crate::record::session::examples::mono_1100;
-use crate::record::session::{Accepted, Mode};
+use crate::record::session::{Acceptance, Mode, ReadingName};
 
 fn said(sheet: &Sheet, what: &str) -> String {
     let found = sheet.facts.iter().find(|fact| fact.what == what).map(|fact| fact.says.clone());
@@ -50,8 +50,8 @@ fn every_figure_cites_a_note_that_goes_down_to_the_readings() {
 #[test]
 fn what_was_settled_and_how() {
     let mut session = mono_1100();
-    session.runs[6].accepted.push(Accepted { code: "fuse".into(), reason: "slow-blow, seen to hold".into() });
-    session.runs[0].struck.push("current_a".into());
+    session.runs[6].accepted.push(Acceptance { code: "fuse".into(), reason: "slow-blow, seen to hold".into() });
+    session.runs[0].struck.push(ReadingName::Current);
     session.runs[1].valid = false;
     let sheet = sheet(&session);
     let said: Vec<String> = sheet.settled.iter().map(|says| says.replace('\u{202f}', " ")).collect();

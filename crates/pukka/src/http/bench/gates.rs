@@ -48,8 +48,8 @@ pub struct ArmedRun {
     pub arming: Arming,
 }
 
-impl From<arming::Armed> for ArmedRun {
-    fn from(armed: arming::Armed) -> Self {
+impl From<arming::ArmingRow> for ArmedRun {
+    fn from(armed: arming::ArmingRow) -> Self {
         Self { at: armed.at, who: armed.who, arming: armed.arming }
     }
 }

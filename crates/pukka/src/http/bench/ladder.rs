@@ -19,7 +19,7 @@ use super::super::error::ProblemBody;
 use super::super::{ApiError, State};
 use super::gates::ArmedRun;
 use super::session::SessionSettings;
-use crate::sessions::Loaded;
+use crate::sessions::LoadedSession;
 
 /// The ladder, with what the bench has to know beside it.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
@@ -85,8 +85,8 @@ pub async fn get(Ask(state): Ask<State>, Path(id): Path<String>) -> Result<Json<
 }
 
 fn shown(
-    row: &Loaded,
-    armed: Option<arming::Armed>,
+    row: &LoadedSession,
+    armed: Option<arming::ArmingRow>,
     bench_name: Option<String>,
     steps: Vec<(Place, StepRow)>,
     this_year: Option<u16>,

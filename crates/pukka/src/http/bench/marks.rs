@@ -7,7 +7,7 @@ use pukka_core::evidence::entry::About;
 use pukka_core::evidence::rungs::RungId;
 use pukka_core::kernel::problem::{Problem, check_text};
 use pukka_core::plan::ladder::{line_of, run_at};
-use pukka_core::record::session::{Run, Session};
+use pukka_core::record::session::{ReadingName, Run, Session};
 use pukka_store::remarks::{self, Kind, Remark};
 use pukka_store::{new_id, runs};
 use serde::{Deserialize, Serialize};
@@ -80,10 +80,6 @@ pub struct HistoryRow {
     pub reason: Option<String>,
 }
 
-/// Readings that can be struck.
-const READINGS: [&str; 9] =
-    ["power_w", "volts_rms", "volts_peak", "volts_pp", "end_v", "current_a", "rest_v", "thd_ratio", "temperature_c"];
-
 fn with_reason(reason: &str) -> Result<(), ApiError> {
     let mut problems = Vec::new();
     check_text(&mut problems, "reason", reason, true, 500);
@@ -142,8 +138,9 @@ pub async fn remark(
     let RemarkToAdd { kind, what, reason } = body.value;
     with_reason(&reason)?;
     let kind = match kind {
-        RemarkKind::Strike if !READINGS.contains(&what.as_str()) => {
-            let says = format!("“{what}” is no reading that can be struck: {}.", READINGS.join(", "));
+        RemarkKind::Strike if !ReadingName::from_word(&what).is_some_and(ReadingName::is_single) => {
+            let names: Vec<&str> = ReadingName::ALL.iter().filter(|name| name.is_single()).map(|name| name.word()).collect();
+            let says = format!("“{what}” is no reading that can be struck: {}.", names.join(", "));
             return Err(ApiError::invalid(vec![Problem::new("what", says)]));
         }
         RemarkKind::Strike => Kind::Strike,

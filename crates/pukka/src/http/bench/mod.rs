@@ -17,10 +17,10 @@ use pukka_core::plan::ladder::find;
 use pukka_core::record::session::Session;
 
 use super::{ApiError, State};
-use crate::sessions::Loaded;
+use crate::sessions::LoadedSession;
 
 /// The session with this id.
-pub async fn session(state: &State, id: &str) -> Result<Arc<Loaded>, ApiError> {
+pub async fn session(state: &State, id: &str) -> Result<Arc<LoadedSession>, ApiError> {
     let (id, sessions) = (id.to_owned(), state.sessions.clone());
     state.records(move |store| sessions.get(store, &id)).await
 }

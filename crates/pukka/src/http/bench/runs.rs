@@ -6,7 +6,7 @@ use axum::Json;
 use axum::extract::{Path, State as Ask};
 use axum::http::StatusCode;
 use pukka_core::assess::checks::{Check, check_run};
-use pukka_core::evidence::entry::{self, About, Asked, Entry, Readings, Segment};
+use pukka_core::evidence::entry::{self, About, Entry, EntryContext, Readings, Segment};
 use pukka_core::evidence::rungs::Rung;
 use pukka_core::evidence::{RunFigures, figures};
 use pukka_core::kernel::problem::{Problem, check_text};
@@ -71,7 +71,7 @@ pub struct RunToLog {
 
 /// A line that was logged.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
-pub struct Logged {
+pub struct LoggedRun {
     /// What it was about.
     pub about: About,
     /// Id of the run or of the row; nothing of the idle draw and the rest voltage.
@@ -104,7 +104,7 @@ pub struct TakeBack {
 }
 
 pub(super) fn understood(session: &Session, rung: &Rung, mode: Mode, line: &str) -> Entry {
-    entry::read(line, Asked { outputs: rung.id.wiring.outputs(), mode, meters: &session.bench.meters })
+    entry::read(line, EntryContext { outputs: rung.id.wiring.outputs(), mode, meters: &session.bench.meters })
 }
 
 /// A line that can be logged, as what it comes to.
@@ -136,20 +136,20 @@ pub async fn preview(Ask(state): Ask<State>, Path(id): Path<String>, body: Body<
 /// Refuses a run that a stop or a doubt about its readings names, with each of them.
 pub(super) fn not_doubted(session: &Session, run: &Run) -> Result<(), ApiError> {
     let doubts = check_run(session, run).into_iter().filter(Check::asks_before_logging);
-    let problems: Vec<Problem> = doubts.map(|check| Problem::new(check.code, format!("{} {}", check.title, check.says))).collect();
+    let problems: Vec<Problem> = doubts.map(|check| Problem::new(check.code.word(), format!("{} {}", check.title, check.says))).collect();
     if problems.is_empty() { Ok(()) } else { Err(ApiError::doubted(&run.place_words(), problems)) }
 }
 
 /// Logs a run.
 #[utoipa::path(post, operation_id = "logRun", path = "/sessions/{id}/runs", params(("id" = String, Path)), request_body = RunToLog,
-    responses((status = 201, body = Logged), (status = 409, body = ProblemBody, content_type = "application/problem+json"),
+    responses((status = 201, body = LoggedRun), (status = 409, body = ProblemBody, content_type = "application/problem+json"),
               (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
 pub async fn log(
     Ask(state): Ask<State>,
     Path(id): Path<String>,
     writing: Writing,
     body: Body<RunToLog>,
-) -> Result<(StatusCode, Json<Logged>), ApiError> {
+) -> Result<(StatusCode, Json<LoggedRun>), ApiError> {
     let (author, at, who) = (writing.author(&body.raw), writing.at(), writing.who().to_owned());
     let RunToLog { rung: key, mode, line, happened, unless_doubted } = body.value;
     let row = super::session(&state, &id).await?;
@@ -167,19 +167,19 @@ pub async fn log(
     let work = move |tx: &pukka_store::Transaction, author: &Author| match (about, step, idle, rest_v) {
         (About::Step, Some(step), ..) => {
             let row = steps::add(tx, author, &id, &place, &step, &line)?;
-            Ok(Logged { about, id: Some(row), next: Some(place), ungated: false })
+            Ok(LoggedRun { about, id: Some(row), next: Some(place), ungated: false })
         }
         (About::Idle, _, Some(idle), _) => {
             sessions::set_idle(tx, author, &id, idle)?;
-            Ok(Logged { about, id: None, next: Some(place), ungated: false })
+            Ok(LoggedRun { about, id: None, next: Some(place), ungated: false })
         }
         (About::Rest, .., Some(volts)) => {
             rests::add(tx, author, &id, volts)?;
-            Ok(Logged { about, id: None, next: Some(place), ungated: false })
+            Ok(LoggedRun { about, id: None, next: Some(place), ungated: false })
         }
         _ => {
-            let runs::Logged { id, ungated, next } = runs::log(tx, author, &id, &run, &line, happened)?;
-            Ok(Logged { about: About::Run, id: Some(id), next, ungated })
+            let runs::LoggedRun { id, ungated, next } = runs::log(tx, author, &id, &run, &line, happened)?;
+            Ok(LoggedRun { about: About::Run, id: Some(id), next, ungated })
         }
     };
     Ok((StatusCode::CREATED, Json(once(&state, author, work).await?)))

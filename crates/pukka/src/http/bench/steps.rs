@@ -15,7 +15,7 @@ use super::super::body::Body;
 use super::super::error::ProblemBody;
 use super::super::writing::Writing;
 use super::super::{ApiError, State};
-use super::runs::{Logged, not_doubted, once};
+use super::runs::{LoggedRun, not_doubted, once};
 
 /// Which rows to finish.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
@@ -35,14 +35,14 @@ pub struct StepsToFinish {
 
 /// Makes a run of the level steps typed for a place.
 #[utoipa::path(post, operation_id = "finishSteps", path = "/sessions/{id}/steps", params(("id" = String, Path)), request_body = StepsToFinish,
-    responses((status = 201, body = Logged), (status = 404, body = ProblemBody, content_type = "application/problem+json"),
+    responses((status = 201, body = LoggedRun), (status = 404, body = ProblemBody, content_type = "application/problem+json"),
               (status = 409, body = ProblemBody, content_type = "application/problem+json")))]
 pub async fn finish(
     Ask(state): Ask<State>,
     Path(id): Path<String>,
     writing: Writing,
     body: Body<StepsToFinish>,
-) -> Result<(StatusCode, Json<Logged>), ApiError> {
+) -> Result<(StatusCode, Json<LoggedRun>), ApiError> {
     let StepsToFinish { rung: key, mode, happened, unless_doubted } = body.value;
     let row = super::session(&state, &id).await?;
     let rung = super::rung(&row.session, &key)?;
@@ -54,8 +54,8 @@ pub async fn finish(
         state.compute(move || not_doubted(&row.session, &stepped)).await??;
     }
     let work = move |tx: &pukka_store::Transaction, author: &pukka_store::Author| {
-        let runs::Logged { id, ungated, next } = runs::log_steps(tx, author, &id, &run, happened)?;
-        Ok(Logged { about: About::Run, id: Some(id), next, ungated })
+        let runs::LoggedRun { id, ungated, next } = runs::log_steps(tx, author, &id, &run, happened)?;
+        Ok(LoggedRun { about: About::Run, id: Some(id), next, ungated })
     };
     Ok((StatusCode::CREATED, Json(once(&state, writing.author(&body.raw), work).await?)))
 }

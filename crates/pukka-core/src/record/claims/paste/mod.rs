@@ -25,7 +25,7 @@ pub struct PastedClaim {
 
 /// What a block of text comes to.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, utoipa::ToSchema)]
-pub struct Pasted {
+pub struct PasteResult {
     /// Claims, in the order of the text.
     pub claims: Vec<PastedClaim>,
     /// Lines that gave nothing.
@@ -49,9 +49,9 @@ pub const MOST_CHARS: usize = 20_000;
 
 /// Reads a block of text; `channels` is how many the amplifier has, when that is known.
 #[must_use]
-pub fn paste(text: &str, channels: Option<u8>) -> Pasted {
+pub fn paste(text: &str, channels: Option<u8>) -> PasteResult {
     let text: String = text.chars().take(MOST_CHARS).collect();
-    let mut pasted = Pasted::default();
+    let mut pasted = PasteResult::default();
     let mut heading = Heading { channels, ..Heading::default() };
     for raw in text.lines() {
         let shown = raw.trim();

@@ -23,7 +23,7 @@ fn short(claim: &Claim) -> String {
     .join(" ")
 }
 
-fn answer(pasted: &Pasted) -> String {
+fn answer(pasted: &PasteResult) -> String {
     if pasted.claims.is_empty() {
         return if pasted.not_understood.is_empty() { "heading" } else { "nothing" }.into();
     }
@@ -89,7 +89,7 @@ fn the_amplifier_says_how_many_channels_when_the_line_does_not() {
 fn a_text_as_long_as_a_book_is_cut_and_nothing_panics() {
     let long = "4 x 90 W at 4 ohms\n".repeat(10_000);
     assert!(paste(&long, None).claims.len() < 2_000);
-    assert_eq!(paste("", None), Pasted::default());
+    assert_eq!(paste("", None), PasteResult::default());
 }
 
 proptest! {

@@ -8,18 +8,18 @@ use crate::kernel::wiring::{Wiring, same_load};
 use crate::record::session::{Mode, Run, Session};
 
 /// A run that stands, and its numbers.
-pub struct Seen<'a> {
+pub struct RunEvidence<'a> {
     pub run: &'a Run,
     pub numbers: RunNumbers,
 }
 
 /// Every run that stands.
-pub fn all(session: &Session) -> Vec<Seen<'_>> {
-    session.standing_runs().map(|run| Seen { run, numbers: numbers(session, run) }).collect()
+pub fn standing(session: &Session) -> Vec<RunEvidence<'_>> {
+    session.standing_runs().map(|run| RunEvidence { run, numbers: numbers(session, run) }).collect()
 }
 
 /// What the policy run of a place says.
-pub struct Spoken<'a> {
+pub struct PlaceResult<'a> {
     pub runs: Vec<&'a Run>,
     pub wiring: Wiring,
     pub setting: Option<&'a str>,
@@ -35,7 +35,7 @@ pub struct Spoken<'a> {
     pub efficiency: Option<f64>,
 }
 
-impl Spoken<'_> {
+impl PlaceResult<'_> {
     /// Wiring, setting, mode and tone are the same: only the load may differ.
     pub fn is_beside(&self, other: &Self) -> bool {
         self.wiring == other.wiring && self.mode == other.mode && self.is_at_tone_of(other)
@@ -48,9 +48,9 @@ impl Spoken<'_> {
 }
 
 /// The policy run of every place that was run.
-pub fn spoken<'a>(session: &Session, seen: &[Seen<'a>]) -> Vec<Spoken<'a>> {
+pub fn results<'a>(session: &Session, runs: &[RunEvidence<'a>]) -> Vec<PlaceResult<'a>> {
     let mut places: Vec<Vec<Usable<'a>>> = Vec::new();
-    for one in seen {
+    for one in runs {
         // What a run that was cut short might have given says nothing of its neighbours.
         let Some(total) = one.numbers.total.as_ref().ok().filter(|_| !one.run.cut_short()) else { continue };
         let usable = Usable { run: one.run, total: total.clone() };
@@ -59,7 +59,7 @@ pub fn spoken<'a>(session: &Session, seen: &[Seen<'a>]) -> Vec<Spoken<'a>> {
             None => places.push(vec![usable]),
         }
     }
-    places.iter().filter_map(|place| speak(session, seen, place)).collect()
+    places.iter().filter_map(|place| speak(session, runs, place)).collect()
 }
 
 fn same_place(a: &Run, b: &Run) -> bool {
@@ -70,12 +70,12 @@ fn same_place(a: &Run, b: &Run) -> bool {
         && same_load(a.load_nominal_ohm.get(), b.load_nominal_ohm.get())
 }
 
-fn speak<'a>(session: &Session, seen: &[Seen<'a>], place: &[Usable<'a>]) -> Option<Spoken<'a>> {
+fn speak<'a>(session: &Session, runs: &[RunEvidence<'a>], place: &[Usable<'a>]) -> Option<PlaceResult<'a>> {
     let chosen = pick(session, place.iter().collect(), false)?;
     let first = *chosen.runs.first()?;
-    let numbers = |run: &Run| seen.iter().find(|one| one.run.id == run.id).map(|one| &one.numbers);
+    let numbers = |run: &Run| runs.iter().find(|one| one.run.id == run.id).map(|one| &one.numbers);
     let efficiencies: Vec<f64> = chosen.runs.iter().filter_map(|run| numbers(run)?.efficiency).collect();
-    Some(Spoken {
+    Some(PlaceResult {
         wiring: first.wiring,
         setting: first.setting.as_deref(),
         mode: first.mode,

@@ -1,0 +1,265 @@
+//! Every check there is, in one table: how grave it is, where it fires, which readings it may strike, what to look at, and where
+//! its threshold is from. The rules in the other files take their thresholds from here; docs/checks.md is written from it.
+
+use crate::assess::checks::thresholds::*;
+use crate::record::session::CheckCode;
+use crate::record::session::ReadingName as Reading;
+
+/// Which runs a check holds against which.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Scope {
+    /// A run by itself.
+    Run,
+    /// Two runs, or two places.
+    Pair,
+    /// A run against all the others.
+    Others,
+    /// A run against a claim it is used for.
+    Claim,
+}
+
+/// A check.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Rule {
+    /// Its code.
+    pub code: CheckCode,
+    /// What it looks at.
+    pub scope: Scope,
+    /// Whether a reading that is wrong would explain it.
+    pub of_readings: bool,
+    /// Where it fires.
+    pub thresholds: &'static [Threshold],
+    /// Readings that it stands on, and that can be kept out of it one by one.
+    pub strikes: &'static [Reading],
+    /// Two or three words.
+    pub title: &'static str,
+    /// What to look at, or to do, where nothing better is known.
+    pub remedy: &'static str,
+    /// Where the threshold is from.
+    pub source: &'static str,
+}
+
+const ENERGY: &str = "conservation of energy";
+const TRIED: &str = "rule of this bench, tried on more than a hundred bench readings";
+const OHM: &str = "P = V²/R";
+const POLICY: &str = "the session's policy";
+const GUM: &str = "JCGM 100 (GUM), expanded uncertainty, k = 2";
+
+/// Every check, in the order of the rules.
+pub const RULES: &[Rule] = &[
+    Rule {
+        code: CheckCode::OverUnity,
+        scope: Scope::Run,
+        of_readings: true,
+        thresholds: &[MOST_EFFICIENCY],
+        strikes: &[Reading::Current],
+        title: "More out than in.",
+        remedy: "Look at the clamp's zero, range and direction, then at the watts and the load. Strike the amps and the watts stand, without an efficiency.",
+        source: ENERGY,
+    },
+    Rule {
+        code: CheckCode::ClassCeiling,
+        scope: Scope::Run,
+        of_readings: true,
+        thresholds: &[CEILING_AB, CEILING_D],
+        strikes: &[Reading::Current],
+        title: "More efficient than its class.",
+        remedy: "The clamp may read low: zero it and turn it round, then repeat the run.",
+        source: "π/4, the limit of a class B stage; class D: rule of this bench",
+    },
+    Rule {
+        code: CheckCode::EfficiencyRises,
+        scope: Scope::Pair,
+        of_readings: true,
+        thresholds: &[EFFICIENCY_RISE],
+        strikes: &[Reading::Current],
+        title: "Efficiency rose at the lower load.",
+        remedy: "The clamp may have been moved, or read low in one of them: look at the amps of both.",
+        source: TRIED,
+    },
+    Rule {
+        code: CheckCode::PowerStep,
+        scope: Scope::Pair,
+        of_readings: true,
+        thresholds: &[STEP, STEP_STOP],
+        strikes: &[],
+        title: "More than the load allows.",
+        remedy: "Measure the lower load again, and look whether the run at the higher one was cut short.",
+        source: OHM,
+    },
+    Rule {
+        code: CheckCode::EquivalentsDisagree,
+        scope: Scope::Pair,
+        of_readings: true,
+        thresholds: &[EQUIVALENT_WATTS, EQUIVALENT_EFFICIENCY],
+        strikes: &[],
+        title: "Equivalents disagree.",
+        remedy: "Look at the loads and at the wiring of both: one of them was not what it is called.",
+        source: "two halves of a bridge each see half of the load",
+    },
+    Rule {
+        code: CheckCode::ModeOrder,
+        scope: Scope::Pair,
+        of_readings: true,
+        thresholds: &[ORDER],
+        strikes: &[],
+        title: "Less than the clean run.",
+        remedy: "Was the drive really raised? The supply may have been lower, or the amplifier hot: look at the volts of both.",
+        source: GUM,
+    },
+    Rule {
+        code: CheckCode::LoadMismatch,
+        scope: Scope::Run,
+        of_readings: true,
+        thresholds: &[LOAD_DOUBT, LOAD_STOP],
+        strikes: &[Reading::Power, Reading::VoltsRms],
+        title: "Watts and volts disagree.",
+        remedy: "Look at the load switch and the leads, then strike the reading that is wrong.",
+        source: OHM,
+    },
+    Rule {
+        code: CheckCode::DigitSlip,
+        scope: Scope::Others,
+        of_readings: true,
+        thresholds: &[SLIP_OFF, SLIP_NEAR],
+        strikes: &[],
+        title: "A digit may have slipped.",
+        remedy: "Look at the meter once more, then correct the line.",
+        source: TRIED,
+    },
+    Rule {
+        code: CheckCode::RepeatedReading,
+        scope: Scope::Pair,
+        of_readings: true,
+        thresholds: &[SAME_AMPS_WATTS],
+        strikes: &[Reading::Current],
+        title: "The same amps twice.",
+        remedy: "The clamp may have held its reading, or a line was copied: read the amps of one of them again.",
+        source: TRIED,
+    },
+    Rule {
+        code: CheckCode::SagTooSmall,
+        scope: Scope::Others,
+        of_readings: true,
+        thresholds: &[SAG, SAG_RUNS],
+        strikes: &[Reading::RestVolts, Reading::EndVolts, Reading::Current],
+        title: "It hardly sagged.",
+        remedy: "A charger may be on, or the voltmeter sits on the bank: move it to the amplifier's terminals.",
+        source: "V = Rsource · I, fitted to the other runs",
+    },
+    Rule {
+        code: CheckCode::VoltageRose,
+        scope: Scope::Run,
+        of_readings: true,
+        thresholds: &[RISE],
+        strikes: &[Reading::RestVolts, Reading::EndVolts],
+        title: "The supply rose under load.",
+        remedy: "A charger came on, or rest and end were swapped.",
+        source: "V = Rsource · I",
+    },
+    Rule {
+        code: CheckCode::NoSupplyVolts,
+        scope: Scope::Run,
+        of_readings: false,
+        thresholds: &[MISSING],
+        strikes: &[],
+        title: "No supply volts.",
+        remedy: "Read the supply at the amplifier's terminals, under load.",
+        source: "power follows the supply",
+    },
+    Rule {
+        code: CheckCode::OutOfWindow,
+        scope: Scope::Claim,
+        of_readings: false,
+        thresholds: &[WINDOW],
+        strikes: &[],
+        title: "Away from the claim's voltage.",
+        remedy: "Start so that it ends at the claim's.",
+        source: TRIED,
+    },
+    Rule {
+        code: CheckCode::BenchLimited,
+        scope: Scope::Claim,
+        of_readings: false,
+        thresholds: &[UNDER, SUPPLY_LIMIT],
+        strikes: &[],
+        title: "The bench held it back.",
+        remedy: "Nothing is proved against the amplifier so: use a stronger supply, or shorter and thicker leads.",
+        source: TRIED,
+    },
+    Rule {
+        code: CheckCode::MetersDisagree,
+        scope: Scope::Run,
+        of_readings: true,
+        thresholds: &[METERS],
+        strikes: &[],
+        title: "Two meters disagree.",
+        remedy: "Check both against a third. A meter that is wrong is struck across the session in one act.",
+        source: GUM,
+    },
+    Rule {
+        code: CheckCode::DistortionOverLimit,
+        scope: Scope::Run,
+        of_readings: false,
+        thresholds: &[DISTORTION],
+        strikes: &[Reading::Distortion],
+        title: "Past the distortion limit.",
+        remedy: "Back the level off and read again; this one may be a clipping run.",
+        source: POLICY,
+    },
+    Rule {
+        code: CheckCode::Balance,
+        scope: Scope::Run,
+        of_readings: false,
+        thresholds: &[BALANCE],
+        strikes: &[],
+        title: "Channels differ.",
+        remedy: "Look at the gain of each channel, and at the load on the weakest.",
+        source: TRIED,
+    },
+    Rule {
+        code: CheckCode::Fuse,
+        scope: Scope::Run,
+        of_readings: false,
+        thresholds: &[FUSES],
+        strikes: &[],
+        title: "Past the fuses.",
+        remedy: "Never a larger fuse.",
+        source: "ISO 8820-3, operating time limits of blade fuses",
+    },
+    Rule {
+        code: CheckCode::Hot,
+        scope: Scope::Run,
+        of_readings: false,
+        thresholds: &[HEATSINK],
+        strikes: &[Reading::Temperature],
+        title: "Heatsink past the stop rule.",
+        remedy: "Let it cool. A hot amplifier gives less: repeat the run cool before you judge by it.",
+        source: POLICY,
+    },
+];
+
+/// The row of a check.
+#[must_use]
+pub fn rule(code: CheckCode) -> &'static Rule {
+    // A code without a row would be a fault of this table; a test asks for each. The first row is a stand-in that never shows.
+    RULES.iter().find(|rule| rule.code == code).unwrap_or(&RULES[0])
+}
+
+/// The table as Markdown, for docs/checks.md.
+#[must_use]
+pub fn markdown() -> String {
+    let mut text = String::from("| check | fires | looks at | may strike | source |\n|---|---|---|---|---|\n");
+    for rule in RULES {
+        let fires: Vec<String> = rule.thresholds.iter().map(Threshold::words).collect();
+        let strikes: Vec<&str> = rule.strikes.iter().map(|name| name.words()).collect();
+        let looks_at = match rule.scope {
+            Scope::Run => "a run",
+            Scope::Pair => "two runs",
+            Scope::Others => "a run against all others",
+            Scope::Claim => "a run against its claim",
+        };
+        text += &format!("| `{}` | {} | {looks_at} | {} | {} |\n", rule.code, fires.join("; "), strikes.join(", "), rule.source);
+    }
+    text
+}
