@@ -11,6 +11,7 @@ const STEPS: &[M] = &[
     M::up(include_str!("../migrations/03_at_the_bench.sql")),
     M::up(include_str!("../migrations/04_in_and_out.sql")),
     M::up(include_str!("../migrations/05_redo.sql")),
+    M::up(include_str!("../migrations/06_versions.sql")),
 ];
 
 /// Brings a database up to date.

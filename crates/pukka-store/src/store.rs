@@ -1,17 +1,23 @@
 //! The database: one writer on its own thread, a small pool of readers.
 
+use std::collections::BTreeSet;
 use std::panic::{AssertUnwindSafe, catch_unwind};
 use std::path::{Path, PathBuf};
-use std::sync::atomic::{AtomicU64, Ordering};
-use std::sync::{Arc, Condvar, Mutex, mpsc};
+use std::sync::mpsc::{self, RecvTimeoutError};
+use std::sync::{Arc, Condvar, Mutex};
 use std::thread::JoinHandle;
 use std::time::Duration;
 
-use rusqlite::{Connection, OpenFlags, Transaction, TransactionBehavior};
+use jiff::Timestamp;
+use rusqlite::{Connection, OpenFlags, TransactionBehavior};
 
 use crate::files::Files;
 use crate::lock::FolderLock;
-use crate::{StoreError, arming, migrations, summaries};
+use crate::read::session::{SessionCache, SessionRow};
+use crate::read::summaries;
+use crate::rows::arming;
+use crate::write::{WriteTx, idempotency};
+use crate::{StoreError, migrations};
 
 /// Who writes, from which tab, when.
 #[derive(Debug, Clone)]
@@ -21,7 +27,7 @@ pub struct Author {
     /// The browser tab, for its own undo.
     pub tab: String,
     /// Now.
-    pub at: jiff::Timestamp,
+    pub at: Timestamp,
     /// Idempotency key and the hash of the request it was sent with.
     pub key: Option<(String, String)>,
     /// Acts of one batch are taken back at once.
@@ -36,7 +42,8 @@ impl Author {
     }
 }
 
-type Job = Box<dyn FnOnce(&mut Connection) + Send>;
+/// A write. Answers which amplifiers' summaries it leaves to be made.
+type Job = Box<dyn FnOnce(&mut Connection, &SessionCache) -> BTreeSet<String> + Send>;
 
 /// Settings of a live connection that durability rests on.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -58,7 +65,7 @@ pub struct Store {
     thread: Option<JoinHandle<()>>,
     readers: Mutex<Vec<Connection>>,
     reader_back: Condvar,
-    writes: Arc<AtomicU64>,
+    cache: Arc<SessionCache>,
     path: PathBuf,
     files: Files,
     _lock: FolderLock,
@@ -82,16 +89,17 @@ impl Store {
         prepare(&connection)?;
         migrations::migrate(&mut connection)?;
         let tx = connection.transaction_with_behavior(TransactionBehavior::Immediate)?;
-        summaries::refresh_stale(&tx)?;
+        summaries::freshen_all(&tx)?;
         arming::disarm_all(&tx)?;
+        idempotency::prune(&tx, Timestamp::now())?;
         tx.commit()?;
         let (writer, jobs) = mpsc::channel::<Job>();
+        let cache = Arc::new(SessionCache::default());
         let thread = std::thread::Builder::new()
             .name("pukka-writer".into())
-            .spawn(move || {
-                for job in jobs {
-                    job(&mut connection);
-                }
+            .spawn({
+                let cache = Arc::clone(&cache);
+                move || write_on(connection, &jobs, &cache)
             })
             .map_err(|why| StoreError::Folder { folder: folder.display().to_string(), why })?;
         let readers = (0..READERS).map(|_| reader(&path)).collect::<Result<_, _>>()?;
@@ -100,8 +108,8 @@ impl Store {
             thread: Some(thread),
             readers: Mutex::new(readers),
             reader_back: Condvar::new(),
-            writes: Arc::default(),
             files: Files::in_folder(folder),
+            cache,
             path,
             _lock: lock,
         })
@@ -111,23 +119,21 @@ impl Store {
     ///
     /// # Errors
     /// What `work` says; the transaction is rolled back then.
-    pub fn write<T: Send + 'static>(
-        &self,
-        work: impl FnOnce(&Transaction) -> Result<T, StoreError> + Send + 'static,
-    ) -> Result<T, StoreError> {
+    pub fn write<T: Send + 'static>(&self, work: impl FnOnce(&WriteTx) -> Result<T, StoreError> + Send + 'static) -> Result<T, StoreError> {
         let (answer, reply) = mpsc::sync_channel(1);
-        let writes = Arc::clone(&self.writes);
-        let job: Job = Box::new(move |connection| {
+        let job: Job = Box::new(move |connection, cache| {
             let done = catch_unwind(AssertUnwindSafe(|| {
-                let tx = connection.transaction_with_behavior(TransactionBehavior::Immediate)?;
+                let tx = WriteTx::new(connection.transaction_with_behavior(TransactionBehavior::Immediate)?, cache);
                 let value = work(&tx)?;
-                tx.commit()?;
-                // Counted before it is answered: whoever has the answer finds the records changed.
-                writes.fetch_add(1, Ordering::SeqCst);
-                Ok(value)
+                Ok((value, tx.commit()?))
             }));
+            let (value, touched) = match done.unwrap_or(Err(StoreError::Broken)) {
+                Ok((value, touched)) => (Ok(value), touched),
+                Err(error) => (Err(error), BTreeSet::new()),
+            };
             // The other side may be gone; the commit stands all the same.
-            let _ = answer.send(done.unwrap_or(Err(StoreError::Broken)));
+            let _ = answer.send(value);
+            touched
         });
         self.writer.as_ref().ok_or(StoreError::Broken)?.send(job).map_err(|_| StoreError::Broken)?;
         reply.recv().map_err(|_| StoreError::Broken)?
@@ -159,10 +165,12 @@ impl Store {
         }
     }
 
-    /// How many writes there were since the records were opened: what was read at one count is still so at the same count.
-    #[must_use]
-    pub fn writes(&self) -> u64 {
-        self.writes.load(Ordering::SeqCst)
+    /// The session with this id, whole, as the records are now. Blocks.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`] when there is none.
+    pub fn session(&self, id: &str) -> Result<Arc<SessionRow>, StoreError> {
+        self.read(|tx| self.cache.get(tx, id))
     }
 
     /// Settings of the writer's own connection, as they are now.
@@ -192,6 +200,26 @@ impl Drop for Store {
         if let Some(thread) = self.thread.take() {
             // A writer that panicked has been reported by its own panic message.
             let _ = thread.join();
+        }
+    }
+}
+
+/// How long nothing is written before summaries are made that writes left outdated.
+const AT_REST: Duration = Duration::from_millis(40);
+
+/// Writes one job after another; in between, when nothing waits, makes summaries.
+fn write_on(mut connection: Connection, jobs: &mpsc::Receiver<Job>, cache: &SessionCache) {
+    let mut outdated: BTreeSet<String> = BTreeSet::new();
+    loop {
+        let job = if outdated.is_empty() { jobs.recv().map_err(|_| RecvTimeoutError::Disconnected) } else { jobs.recv_timeout(AT_REST) };
+        match job {
+            Ok(job) => outdated.extend(job(&mut connection, cache)),
+            Err(RecvTimeoutError::Disconnected) => return,
+            Err(RecvTimeoutError::Timeout) => {
+                let Some(amplifier_id) = outdated.pop_first() else { continue };
+                // One that cannot be made stays outdated: whoever asks for it is told why.
+                let _ = catch_unwind(AssertUnwindSafe(|| summaries::freshen(&connection, &amplifier_id)));
+            }
         }
     }
 }

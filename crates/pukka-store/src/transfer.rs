@@ -5,12 +5,15 @@ use std::collections::BTreeMap;
 use pukka_core::record::session::merge::Merge;
 use pukka_core::record::session::{GateCode, Run, Session};
 use pukka_core::report::settled::SettledVerdict;
-use rusqlite::{Connection, OptionalExtension, Transaction};
+use rusqlite::{Connection, OptionalExtension};
 use serde::{Deserialize, Serialize};
 
-use crate::acts::{self, Change, Entity};
-use crate::remarks::{self, Remark};
-use crate::{Author, StoreError, amplifiers, arming, claims, gates, lives, new_id, rungs, runs, sessions, settled, summaries};
+use crate::read::session;
+use crate::rows::remarks::Remark;
+use crate::rows::{arming, lives, settled};
+use crate::write::journal::{self, Change, Entity};
+use crate::write::{WriteTx, amplifiers, claims, gates, remarks, rungs, runs, sessions};
+use crate::{Author, StoreError, new_id};
 
 /// What an amplifier's newest session is as a file, and what lies beside it.
 #[derive(Debug, Clone, PartialEq)]
@@ -70,7 +73,7 @@ impl Ids {
 
 /// The newest session of an amplifier as a file, its id here, and how its ids are known in files.
 fn named(tx: &Connection, amplifier_id: &str) -> Result<(Session, String, Ids), StoreError> {
-    let row = sessions::newest(tx, amplifier_id)?;
+    let row = session::newest(tx, amplifier_id)?;
     let ids = Ids::of(tx, &row.id, amplifier_id)?;
     let mut file = row.session;
     file.id = Some(file_id(tx, &row.id)?);
@@ -204,14 +207,14 @@ fn namesakes(tx: &Connection, file: &Session) -> Result<Vec<String>, StoreError>
 ///
 /// # Errors
 /// [`StoreError`]; [`StoreError::Refused`] when it would overwrite readings.
-pub fn take_in(tx: &Transaction, author: &Author, incoming: &Outgoing) -> Result<String, StoreError> {
+pub fn take_in(tx: &WriteTx, author: &Author, incoming: &Outgoing) -> Result<String, StoreError> {
     match arrival(tx, &incoming.file)? {
         Arrival::Same { amplifier_id } => Ok(amplifier_id),
         Arrival::New { .. } => {
             let name = incoming.file.amplifier.name();
             let amplifier_id = insert(tx, author, &incoming.file, None, false)?;
             let change = Change::of(Entity::Amplifier, &amplifier_id, &amplifier_id, 1, format!("imported {name}"));
-            acts::record(tx, author, &change, None, Some(&incoming.file.amplifier))?;
+            journal::record(tx, author, &change, None, Some(&incoming.file.amplifier))?;
             beside(tx, &amplifier_id, incoming)?;
             Ok(amplifier_id)
         }
@@ -220,7 +223,7 @@ pub fn take_in(tx: &Transaction, author: &Author, incoming: &Outgoing) -> Result
                 return Err(StoreError::Refused { says: problem.says.clone() });
             }
             bring(tx, author, &amplifier_id, &incoming.file, *merge)?;
-            summaries::refresh(tx, &amplifier_id)?;
+            tx.touched(&amplifier_id);
             beside(tx, &amplifier_id, incoming)?;
             Ok(amplifier_id)
         }
@@ -228,7 +231,7 @@ pub fn take_in(tx: &Transaction, author: &Author, incoming: &Outgoing) -> Result
 }
 
 /// Ramps and the settled verdict that came along, as far as they are not here.
-fn beside(tx: &Transaction, amplifier_id: &str, incoming: &Outgoing) -> Result<(), StoreError> {
+fn beside(tx: &WriteTx, amplifier_id: &str, incoming: &Outgoing) -> Result<(), StoreError> {
     let session_id = amplifiers::get(tx, amplifier_id)?.session_id;
     let ids = Ids::of(tx, &session_id, amplifier_id)?;
     for ramp in &incoming.ramps {
@@ -242,7 +245,7 @@ fn beside(tx: &Transaction, amplifier_id: &str, incoming: &Outgoing) -> Result<(
             settled.session.id = None;
             each_id(&mut settled, |id| *id = ids.own(id).unwrap_or_else(|| id.clone()));
             settled::keep(tx, &session_id, &kept.at, &kept.who, &settled)?;
-            summaries::refresh(tx, amplifier_id)?;
+            tx.touched(amplifier_id);
         }
     }
     Ok(())
@@ -254,7 +257,7 @@ fn beside(tx: &Transaction, amplifier_id: &str, incoming: &Outgoing) -> Result<(
 /// # Errors
 /// [`StoreError`].
 pub fn insert(
-    tx: &Transaction,
+    tx: &WriteTx,
     author: &Author,
     file: &Session,
     bench_profile_id: Option<&str>,
@@ -279,19 +282,19 @@ pub fn insert(
     if cautions_read {
         sessions::read_cautions(tx, author, &session_id)?;
     }
-    summaries::refresh(tx, &amplifier_id)?;
+    tx.touched(&amplifier_id);
     Ok(amplifier_id)
 }
 
 /// Notes by which id a file knows a record.
-fn name(tx: &Transaction, table: &str, id: &str, file_id: Option<&str>) -> Result<(), StoreError> {
+fn name(tx: &WriteTx, table: &str, id: &str, file_id: Option<&str>) -> Result<(), StoreError> {
     tx.prepare_cached(&format!("UPDATE {table} SET file_id = ? WHERE id = ?"))?.execute((file_id, id))?;
     Ok(())
 }
 
 /// `known` are runs that are here already, by the file's ids.
 fn insert_runs(
-    tx: &Transaction,
+    tx: &WriteTx,
     author: &Author,
     session_id: &str,
     list: &[Run],
@@ -315,7 +318,7 @@ fn insert_runs(
 }
 
 /// Brings what is new or changed in a file to the amplifier it belongs to.
-fn bring(tx: &Transaction, author: &Author, amplifier_id: &str, file: &Session, merge: Merge) -> Result<(), StoreError> {
+fn bring(tx: &WriteTx, author: &Author, amplifier_id: &str, file: &Session, merge: Merge) -> Result<(), StoreError> {
     arming::none_of(tx, amplifier_id)?;
     tx.pragma_update(None, "defer_foreign_keys", true)?;
     let row = amplifiers::get(tx, amplifier_id)?;
@@ -345,7 +348,7 @@ fn bring(tx: &Transaction, author: &Author, amplifier_id: &str, file: &Session, 
     let made = insert_runs(tx, author, &session_id, &merge.runs_new, &known)?;
     for (run, id) in merge.runs_new.iter().zip(made) {
         let says = format!("imported {}", run.place_words());
-        acts::record(tx, author, &Change::of(Entity::Run, &id, amplifier_id, 1, says), None, Some(&run.id))?;
+        journal::record(tx, author, &Change::of(Entity::Run, &id, amplifier_id, 1, says), None, Some(&run.id))?;
     }
     for (id, stands) in &merge.standing {
         if *stands {

@@ -7,15 +7,17 @@ use pukka_core::record::amplifier::Amplifier;
 use pukka_core::record::bench::BenchProfile;
 use pukka_core::record::claims::Claim;
 use pukka_core::record::session::PlannedRung;
-use rusqlite::{Connection, Row, Transaction};
+use rusqlite::{Connection, Row};
 use serde::de::DeserializeOwned;
 use serde::{Deserialize, Serialize};
 
-use crate::acts::Entity;
-use crate::codec::Table;
-use crate::photos::{self, Photo};
-use crate::sessions::{self, Settings};
-use crate::{Author, StoreError, amplifiers, arming, benches, claims, gates, remarks, rests, rungs, runs, settled, steps, summaries};
+use crate::rows::codec::Table;
+use crate::rows::photos::{self, Photo};
+use crate::rows::sessions::{self, Settings};
+use crate::rows::{amplifiers, arming, claims, gates, remarks, rests, rungs, runs, settled, steps};
+use crate::write::journal::Entity;
+use crate::write::{WriteTx, benches};
+use crate::{Author, StoreError};
 
 /// Which act of a tab is meant.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
@@ -129,7 +131,7 @@ pub fn next(tx: &Connection, tab: &str, at_bench_of: Option<&str>) -> Result<Nex
 /// # Errors
 /// [`StoreError::NothingToUndo`]; [`StoreError::NotNext`] when another act than the one wanted comes next;
 /// [`StoreError::Conflict`] when somebody changed the same record since.
-pub fn undo(tx: &Transaction, author: &Author, wanted: &ExpectedAct) -> Result<Undone, StoreError> {
+pub fn undo(tx: &WriteTx, author: &Author, wanted: &ExpectedAct) -> Result<Undone, StoreError> {
     turn(tx, author, wanted, STANDING, StoreError::NothingToUndo, |tx, act| {
         bring(tx, author, act, Way::Back)?;
         enter(tx, author, act, act.id, "took back")
@@ -140,7 +142,7 @@ pub fn undo(tx: &Transaction, author: &Author, wanted: &ExpectedAct) -> Result<U
 ///
 /// # Errors
 /// [`StoreError::NothingToRedo`]; else as [`undo`].
-pub fn redo(tx: &Transaction, author: &Author, wanted: &ExpectedAct) -> Result<Undone, StoreError> {
+pub fn redo(tx: &WriteTx, author: &Author, wanted: &ExpectedAct) -> Result<Undone, StoreError> {
     turn(tx, author, wanted, TAKEN_BACK, StoreError::NothingToRedo, |tx, act| {
         bring(tx, author, act, Way::Forth)?;
         enter(tx, author, act, act.undone_by.unwrap_or(act.id), "did again")
@@ -148,12 +150,12 @@ pub fn redo(tx: &Transaction, author: &Author, wanted: &ExpectedAct) -> Result<U
 }
 
 fn turn(
-    tx: &Transaction,
+    tx: &WriteTx,
     author: &Author,
     wanted: &ExpectedAct,
     sql: &str,
     nothing: StoreError,
-    each: impl Fn(&Transaction, &Act) -> Result<(), StoreError>,
+    each: impl Fn(&WriteTx, &Act) -> Result<(), StoreError>,
 ) -> Result<Undone, StoreError> {
     let acts = grouped(select(tx, sql, &author.tab, wanted.at_bench_of.as_deref())?).into_iter().next().ok_or(nothing)?;
     let [newest, ..] = acts.as_slice() else { return Err(StoreError::Broken) };
@@ -167,12 +169,12 @@ fn turn(
     }
     let on_shelf = amplifiers::TABLE.revision(tx, &newest.amplifier_id).is_ok();
     if on_shelf {
-        summaries::refresh(tx, &newest.amplifier_id)?;
+        tx.touched(&newest.amplifier_id);
     }
     Ok(Undone { says: said(&acts), amplifier_id: newest.amplifier_id.clone(), on_shelf })
 }
 
-fn enter(tx: &Transaction, author: &Author, act: &Act, undoes: i64, word: &str) -> Result<(), StoreError> {
+fn enter(tx: &WriteTx, author: &Author, act: &Act, undoes: i64, word: &str) -> Result<(), StoreError> {
     tx.prepare_cached(
         "INSERT INTO act (at, who, tab, entity, entity_id, amplifier_id, says, before, after, undoes)
          SELECT ?1, ?2, ?3, entity, entity_id, amplifier_id, ?4 || ': ' || says, after, before, ?5 FROM act WHERE id = ?6",
@@ -232,7 +234,7 @@ enum Way {
     Forth,
 }
 
-fn bring(tx: &Transaction, author: &Author, act: &Act, way: Way) -> Result<(), StoreError> {
+fn bring(tx: &WriteTx, author: &Author, act: &Act, way: Way) -> Result<(), StoreError> {
     let id = act.entity_id.as_str();
     let now = author.at.to_string();
     let to = if way == Way::Back { &act.before } else { &act.after };
@@ -274,7 +276,7 @@ fn bring(tx: &Transaction, author: &Author, act: &Act, way: Way) -> Result<(), S
 }
 
 fn record<T: DeserializeOwned>(
-    tx: &Transaction,
+    tx: &WriteTx,
     author: &Author,
     act: &Act,
     way: Way,
@@ -301,14 +303,14 @@ fn record<T: DeserializeOwned>(
 }
 
 /// Refuses to change a record under a later act on it that still stands, whoever did it; returns the record's revision.
-fn nothing_since(tx: &Transaction, act: &Act, table: &Table) -> Result<i64, StoreError> {
+fn nothing_since(tx: &WriteTx, act: &Act, table: &Table) -> Result<i64, StoreError> {
     let have = table.revision(tx, &act.entity_id)?;
     nothing_since_of(tx, act, table)?;
     Ok(have)
 }
 
 /// The same, of a record that may be deleted. Revisions alone do not tell: undoing the later acts raised them.
-fn nothing_since_of(tx: &Transaction, act: &Act, table: &Table) -> Result<(), StoreError> {
+fn nothing_since_of(tx: &WriteTx, act: &Act, table: &Table) -> Result<(), StoreError> {
     let later: bool = tx
         .prepare_cached(
             "SELECT EXISTS (SELECT 1 FROM act a WHERE a.entity = ?1 AND a.entity_id = ?2 AND a.id > ?3 AND a.undoes IS NULL

@@ -57,7 +57,7 @@ impl Bench {
         Self { store: Store::open(folder.path()).unwrap(), session, folder }
     }
 
-    fn write<T: Send + 'static>(&self, work: impl FnOnce(&pukka_store::Transaction, &str) -> Result<T, StoreError> + Send + 'static) -> T {
+    fn write<T: Send + 'static>(&self, work: impl FnOnce(&pukka_store::WriteTx, &str) -> Result<T, StoreError> + Send + 'static) -> T {
         let id = self.session.clone();
         self.store.write(move |tx| work(tx, &id)).unwrap()
     }

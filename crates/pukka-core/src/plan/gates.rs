@@ -157,12 +157,18 @@ pub fn mark_ungated(session: &mut Session, past: &[(String, Vec<GateCode>)]) {
         .iter()
         .filter_map(|(id, codes)| {
             let run = session.run(id)?;
-            codes.iter().any(|code| !opened_for(session, *code, run)).then(|| id.clone())
+            is_ungated(session, run, codes).then(|| id.clone())
         })
         .collect();
     for run in &mut session.runs {
         run.ungated = ungated.contains(&run.id);
     }
+}
+
+/// Whether a run that was logged past these gates still lacks a full reason for one of them.
+#[must_use]
+pub fn is_ungated(session: &Session, run: &Run, past: &[GateCode]) -> bool {
+    past.iter().any(|code| !opened_for(session, *code, run))
 }
 
 fn opened_for(session: &Session, code: GateCode, run: &Run) -> bool {

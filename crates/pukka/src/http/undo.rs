@@ -2,7 +2,7 @@
 
 use axum::Json;
 use axum::extract::{Query, State as Ask};
-use pukka_store::{Author, StoreError, Transaction, undo};
+use pukka_store::{Author, StoreError, WriteTx, undo};
 use serde::{Deserialize, Serialize};
 
 use super::bench::runs::once;
@@ -96,12 +96,12 @@ pub async fn redo(Ask(state): Ask<State>, writing: Writing, body: Body<ActWanted
     turn(state, writing, body, undo::redo).await
 }
 
-type Turn = fn(&Transaction, &Author, &undo::ExpectedAct) -> Result<undo::Undone, StoreError>;
+type Turn = fn(&WriteTx, &Author, &undo::ExpectedAct) -> Result<undo::Undone, StoreError>;
 
 async fn turn(state: State, writing: Writing, body: Body<ActWanted>, way: Turn) -> Result<Json<UndoneView>, ApiError> {
     let author = writing.author(&body.raw);
     let ActWanted { act, bench_of } = body.value;
-    let work = move |tx: &Transaction, author: &Author| way(tx, author, &undo::ExpectedAct { act, at_bench_of: bench_of });
+    let work = move |tx: &WriteTx, author: &Author| way(tx, author, &undo::ExpectedAct { act, at_bench_of: bench_of });
     let undo::Undone { says, amplifier_id, on_shelf } = once(&state, author, work).await?;
     Ok(Json(UndoneView { says, amplifier_id, on_shelf }))
 }

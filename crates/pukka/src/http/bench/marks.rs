@@ -170,7 +170,7 @@ pub async fn strike_meter(
         return Err(ApiError::not_found("meter", &meter));
     }
     let reason = body.value.reason;
-    let work = move |tx: &pukka_store::Transaction, author: &pukka_store::Author| runs::strike_meter(tx, author, &id, &meter, &reason);
+    let work = move |tx: &pukka_store::WriteTx, author: &pukka_store::Author| runs::strike_meter(tx, author, &id, &meter, &reason);
     let runs = once(&state, writing.author(&body.raw), work).await?;
     Ok(Json(Touched { runs }))
 }

@@ -164,7 +164,7 @@ pub async fn log(
         let (row, run) = (Arc::clone(&row), run.clone());
         state.compute(move || not_doubted(&row.session, &run)).await??;
     }
-    let work = move |tx: &pukka_store::Transaction, author: &Author| match (about, step, idle, rest_v) {
+    let work = move |tx: &pukka_store::WriteTx, author: &Author| match (about, step, idle, rest_v) {
         (About::Step, Some(step), ..) => {
             let row = steps::add(tx, author, &id, &place, &step, &line)?;
             Ok(LoggedRun { about, id: Some(row), next: Some(place), ungated: false })
@@ -189,7 +189,7 @@ pub async fn log(
 pub async fn once<T: Serialize + serde::de::DeserializeOwned + Send + 'static>(
     state: &State,
     mut author: Author,
-    work: impl FnOnce(&pukka_store::Transaction, &Author) -> Result<T, StoreError> + Send + 'static,
+    work: impl FnOnce(&pukka_store::WriteTx, &Author) -> Result<T, StoreError> + Send + 'static,
 ) -> Result<T, ApiError> {
     let keyed = Author { key: author.key.take(), ..author.clone() };
     state.records(move |store| store.write(move |tx| idempotency::once(tx, &keyed, |tx| work(tx, &author)))).await

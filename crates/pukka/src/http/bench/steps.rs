@@ -53,7 +53,7 @@ pub async fn finish(
         let (row, stepped) = (Arc::clone(&row), runs::of_steps(&run, rows));
         state.compute(move || not_doubted(&row.session, &stepped)).await??;
     }
-    let work = move |tx: &pukka_store::Transaction, author: &pukka_store::Author| {
+    let work = move |tx: &pukka_store::WriteTx, author: &pukka_store::Author| {
         let runs::LoggedRun { id, ungated, next } = runs::log_steps(tx, author, &id, &run, happened)?;
         Ok(LoggedRun { about: About::Run, id: Some(id), next, ungated })
     };

@@ -2,35 +2,9 @@
 
 use jiff::Timestamp;
 use pukka_core::evidence::rest::RestReading;
-use pukka_core::kernel::units::Volts;
 use rusqlite::{Connection, Transaction};
-use serde_json::{Value, json};
 
-use crate::acts::{self, Change, Entity};
-use crate::{Author, StoreError, sessions};
-
-/// Keeps a rest voltage.
-///
-/// # Errors
-/// [`StoreError`].
-pub fn add(tx: &Transaction, author: &Author, session_id: &str, volts: Volts) -> Result<(), StoreError> {
-    let amplifier_id = sessions::amplifier_of(tx, session_id)?;
-    tx.prepare_cached("INSERT INTO rest_reading (session_id, at, who, volts) VALUES (?, ?, ?, ?)")?.execute((
-        session_id,
-        author.at.to_string(),
-        &author.who,
-        volts.get(),
-    ))?;
-    let id = tx.last_insert_rowid().to_string();
-    let says = format!("read {} V at rest", pukka_core::kernel::format::volts(volts.get()));
-    acts::record(
-        tx,
-        author,
-        &Change::of(Entity::RestReading, &id, &amplifier_id, 1, says),
-        None::<&Value>,
-        Some(&json!({ "volts": volts })),
-    )
-}
+use crate::StoreError;
 
 /// The newest rest voltages of a session, the oldest of them first: more than a rest needs.
 ///

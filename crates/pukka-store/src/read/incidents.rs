@@ -1,11 +1,14 @@
 //! What went wrong, across all amplifiers: the newest first.
 
+use pukka_core::record::session::Incident;
 use rusqlite::Connection;
+
+use crate::StoreError;
+use crate::read::session;
+
 use serde::{Deserialize, Serialize};
 
-use crate::{StoreError, sessions};
 use pukka_core::evidence::halt::{CODE, says};
-use pukka_core::record::session::Incident;
 
 /// One incident.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
@@ -45,7 +48,7 @@ pub fn list(tx: &Connection) -> Result<Vec<IncidentRow>, StoreError> {
     let ids: Vec<String> = statement.query_map([], |row| row.get(0))?.collect::<Result<_, _>>()?;
     let mut rows = Vec::new();
     for id in ids {
-        let row = sessions::load(tx, &id)?;
+        let row = session::load(tx, &id)?;
         for run in row.session.standing_runs() {
             let Some(incident) = run.incident else { continue };
             rows.push(IncidentRow {

@@ -1,10 +1,12 @@
 //! A write that is sent twice is done once.
 
-use rusqlite::{Connection, OptionalExtension, Transaction};
+use jiff::{SignedDuration, Timestamp};
+use rusqlite::{Connection, OptionalExtension};
 use serde::Serialize;
 use serde::de::DeserializeOwned;
 use sha2::{Digest, Sha256};
 
+use crate::write::WriteTx;
 use crate::{Author, StoreError};
 
 /// Hash of a request, by which a key that is used for another one is told apart.
@@ -23,9 +25,9 @@ pub fn fingerprint(parts: &[&[u8]]) -> String {
 /// # Errors
 /// [`StoreError::KeyReused`] when the key came with another request; else what `work` says.
 pub fn once<T: Serialize + DeserializeOwned>(
-    tx: &Transaction,
+    tx: &WriteTx,
     author: &Author,
-    work: impl FnOnce(&Transaction) -> Result<T, StoreError>,
+    work: impl FnOnce(&WriteTx) -> Result<T, StoreError>,
 ) -> Result<T, StoreError> {
     let Some((key, sha256)) = &author.key else {
         return work(tx);
@@ -46,6 +48,16 @@ pub fn once<T: Serialize + DeserializeOwned>(
 }
 
 /// No answer is empty: JSON has at least two characters.
+/// Drops the keys of writes that are older than anything still on its way.
+pub(crate) fn prune(tx: &Connection, now: Timestamp) -> Result<(), StoreError> {
+    let oldest = now.checked_sub(KEPT).unwrap_or(Timestamp::MIN);
+    tx.prepare_cached("DELETE FROM idempotency WHERE at < ?")?.execute([oldest.to_string()])?;
+    Ok(())
+}
+
+/// How long the key of a write is kept: 30 days.
+const KEPT: SignedDuration = SignedDuration::from_hours(30 * 24);
+
 const GIVEN_UP: &str = "";
 
 /// The answer that was given under a key. When there is none the key is given up: a request that is still on its way under it
@@ -53,7 +65,7 @@ const GIVEN_UP: &str = "";
 ///
 /// # Errors
 /// [`StoreError`].
-pub fn answer_or_give_up(tx: &Transaction, author: &Author, key: &str) -> Result<Option<String>, StoreError> {
+pub fn answer_or_give_up(tx: &WriteTx, author: &Author, key: &str) -> Result<Option<String>, StoreError> {
     match find(tx, key)? {
         Some((_, response)) => Ok(Some(response).filter(|response| response != GIVEN_UP)),
         None => {
@@ -63,7 +75,7 @@ pub fn answer_or_give_up(tx: &Transaction, author: &Author, key: &str) -> Result
     }
 }
 
-fn keep(tx: &Transaction, author: &Author, key: &str, sha256: &str, response: &str) -> Result<(), StoreError> {
+fn keep(tx: &WriteTx, author: &Author, key: &str, sha256: &str, response: &str) -> Result<(), StoreError> {
     tx.prepare_cached("INSERT INTO idempotency (key, at, request_sha256, response) VALUES (?, ?, ?, ?)")?.execute((
         key,
         author.at.to_string(),

@@ -3,9 +3,8 @@
 use pukka_core::record::session::PlannedRung;
 use rusqlite::{Connection, Transaction};
 
-use crate::acts::{self, Change, Entity};
-use crate::codec::{Kind, Table, stamps_of_change, stamps_of_new, text};
-use crate::{Author, StoreError, arming, new_id, sessions, summaries};
+use crate::rows::codec::{Kind, Table, stamps_of_change, stamps_of_new, text};
+use crate::{Author, StoreError, new_id};
 
 pub(crate) const TABLE: Table = Table {
     name: "rung",
@@ -33,7 +32,7 @@ pub fn list(tx: &Connection, session_id: &str) -> Result<Vec<(PlannedRung, i64)>
     Ok(rows(tx, session_id)?.into_iter().map(|(_, revision, rung)| (rung, revision)).collect())
 }
 
-fn rows(tx: &Connection, session_id: &str) -> Result<Vec<(String, i64, PlannedRung)>, StoreError> {
+pub(crate) fn rows(tx: &Connection, session_id: &str) -> Result<Vec<(String, i64, PlannedRung)>, StoreError> {
     let sql =
         format!("SELECT id, revision, {} FROM rung WHERE session_id = ? AND deleted_at IS NULL ORDER BY created_at, id", TABLE.list());
     let mut statement = tx.prepare_cached(&sql)?;
@@ -45,46 +44,12 @@ fn rows(tx: &Connection, session_id: &str) -> Result<Vec<(String, i64, PlannedRu
     Ok(rungs)
 }
 
-/// Sets a rung: `old` is the one it was known as; a rung that nobody set yet has revision 0.
-///
-/// # Errors
-/// [`StoreError::Conflict`] when it was changed since `revision`.
-pub fn save(
-    tx: &Transaction,
-    author: &Author,
-    session_id: &str,
-    old: &PlannedRung,
-    revision: i64,
-    new: &PlannedRung,
-) -> Result<(), StoreError> {
-    let amplifier_id = sessions::amplifier_of(tx, session_id)?;
-    arming::none_in(tx, session_id)?;
-    let known = rows(tx, session_id)?.into_iter().find(|(_, _, rung)| same(rung, old));
-    let have = known.as_ref().map_or(0, |(_, revision, _)| *revision);
-    if have != revision {
-        return Err(StoreError::Conflict { what: TABLE.what, wanted: revision, have });
-    }
-    let says = format!("set the {} Ω rung", pukka_core::kernel::format::ohms(new.load_ohm.get()));
-    match known {
-        Some((id, _, before)) => {
-            put(tx, author, &id, revision + 1, new)?;
-            acts::record(tx, author, &Change::of(Entity::Rung, &id, &amplifier_id, revision + 1, says), Some(&before), Some(new))?;
-        }
-        None => {
-            let id = insert(tx, author, session_id, new)?;
-            acts::record(tx, author, &Change::of(Entity::Rung, &id, &amplifier_id, 1, says), None, Some(new))?;
-        }
-    }
-    sessions::touch(tx, author, session_id)?;
-    summaries::refresh(tx, &amplifier_id)
-}
-
 /// The revision of a rung as it was set; 0 when nobody set it yet.
 pub(crate) fn revision_of(tx: &Connection, session_id: &str, like: &PlannedRung) -> Result<i64, StoreError> {
     Ok(rows(tx, session_id)?.into_iter().find(|(_, _, rung)| same(rung, like)).map_or(0, |(_, revision, _)| revision))
 }
 
-fn same(a: &PlannedRung, b: &PlannedRung) -> bool {
+pub(crate) fn same(a: &PlannedRung, b: &PlannedRung) -> bool {
     a.wiring == b.wiring
         && a.setting == b.setting
         && pukka_core::kernel::wiring::same_load(a.load_ohm.get(), b.load_ohm.get())

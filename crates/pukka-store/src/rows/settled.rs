@@ -2,10 +2,8 @@
 
 use pukka_core::report::settled::SettledVerdict;
 use rusqlite::{Connection, OptionalExtension, Transaction};
-use serde_json::json;
 
-use crate::acts::{self, Change, Entity};
-use crate::{Author, StoreError, new_id, sessions, summaries};
+use crate::{StoreError, new_id};
 
 /// A settled verdict as it is kept.
 #[derive(Debug, Clone, PartialEq)]
@@ -20,22 +18,7 @@ pub struct SettledRow {
     pub settled: SettledVerdict,
 }
 
-const WHAT: &str = "settled verdict";
-
-/// Settles the verdict of a session as it stands.
-///
-/// # Errors
-/// [`StoreError::NotFound`] when there is no such session.
-pub fn settle(tx: &Transaction, author: &Author, session_id: &str) -> Result<String, StoreError> {
-    let row = sessions::load(tx, session_id)?;
-    let settled = SettledVerdict::now(&row.session);
-    let says = format!("settled the verdict: {}", settled.judgement.overall.word());
-    let id = keep(tx, session_id, &author.at.to_string(), &author.who, &settled)?;
-    acts::record(tx, author, &Change::of(Entity::Settled, &id, &row.amplifier_id, 1, says), None, Some(&json!({ "id": id })))?;
-    sessions::touch(tx, author, session_id)?;
-    summaries::refresh(tx, &row.amplifier_id)?;
-    Ok(id)
-}
+pub(crate) const WHAT: &str = "settled verdict";
 
 /// Keeps a snapshot, one made now or one that came in a file.
 pub(crate) fn keep(tx: &Transaction, session_id: &str, at: &str, who: &str, settled: &SettledVerdict) -> Result<String, StoreError> {

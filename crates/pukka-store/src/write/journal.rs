@@ -1,7 +1,8 @@
 //! The journal: what was done, by whom, in which tab. Undo and redo ([`crate::undo`]) are entries of their own.
 
-use rusqlite::Transaction;
 use serde::Serialize;
+
+use crate::write::WriteTx;
 
 use crate::{Author, StoreError};
 
@@ -83,7 +84,7 @@ impl<'a> Change<'a> {
 
 /// Writes an act down: nothing before is a creation, nothing after a deletion.
 pub(crate) fn record<T: Serialize>(
-    tx: &Transaction,
+    tx: &WriteTx,
     author: &Author,
     change: &Change,
     before: Option<&T>,

@@ -1,9 +1,10 @@
 //! Records to columns and back: a column has the name of the field it holds, so that both stay one thing.
 
 use rusqlite::types::Value as Sql;
-use rusqlite::{Connection, OptionalExtension, Row, params_from_iter};
 use serde::Serialize;
 use serde::de::DeserializeOwned;
+
+use rusqlite::{Connection, OptionalExtension, Row, params_from_iter};
 use serde_json::{Map, Number, Value};
 
 use crate::{Author, StoreError};

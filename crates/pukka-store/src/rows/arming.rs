@@ -1,12 +1,10 @@
 //! Arming runs: what their gates were judged on is written down, and cannot be changed while one is armed.
 
-use pukka_core::evidence::halt::halt;
-use pukka_core::plan::arm::{Arming, arm as judge};
-use pukka_core::plan::ladder::{Place, find};
+use pukka_core::plan::arm::Arming;
 use rusqlite::{Connection, OptionalExtension, Transaction};
 use serde::{Deserialize, Serialize};
 
-use crate::{Author, StoreError, sessions};
+use crate::{Author, StoreError};
 
 /// A run that is armed now.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
@@ -17,29 +15,6 @@ pub struct ArmingRow {
     pub who: String,
     /// Which, and what it was judged on.
     pub arming: Arming,
-}
-
-/// Arms a run, in place of one that was armed before.
-///
-/// # Errors
-/// [`StoreError::Gated`] with the gates that are still shut.
-pub fn arm(tx: &Transaction, author: &Author, session_id: &str, place: &Place) -> Result<ArmingRow, StoreError> {
-    sessions::amplifier_of(tx, session_id)?;
-    let session = sessions::load(tx, session_id)?.session;
-    if let Some(halt) = halt(&session) {
-        return Err(StoreError::Halted { says: halt.says });
-    }
-    let rung = find(&session, &place.rung).ok_or_else(|| StoreError::NotFound { what: "rung", id: place.rung.clone() })?;
-    let arming = judge(&session, &rung, place.mode).map_err(|gates| StoreError::Gated { gates })?;
-    disarm(tx, author, session_id, "another run was armed")?;
-    let body = serde_json::to_string(&arming).map_err(|why| StoreError::Unreadable { what: "arming", why })?;
-    tx.prepare_cached("INSERT INTO arming (session_id, at, who, body) VALUES (?, ?, ?, ?)")?.execute((
-        session_id,
-        author.at.to_string(),
-        &author.who,
-        body,
-    ))?;
-    Ok(ArmingRow { at: author.at.to_string(), who: author.who.clone(), arming })
 }
 
 /// The run that is armed in a session.

@@ -4,10 +4,8 @@ use pukka_core::plan::ladder::Place;
 use pukka_core::record::session::{LevelStep, Mode};
 use rusqlite::{Connection, Transaction};
 use serde::{Deserialize, Serialize};
-use serde_json::{Value, json};
 
-use crate::acts::{self, Change, Entity};
-use crate::{Author, StoreError, new_id, sessions};
+use crate::StoreError;
 
 /// A row that was typed and is in no run yet.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
@@ -18,32 +16,6 @@ pub struct StepRow {
     pub step: LevelStep,
     /// The line it was typed as.
     pub entry: String,
-}
-
-/// Keeps a row. A second one at the same level takes the place of the first, which stays in the records.
-///
-/// # Errors
-/// [`StoreError`].
-pub fn add(
-    tx: &Transaction,
-    author: &Author,
-    session_id: &str,
-    place: &Place,
-    step: &LevelStep,
-    entry: &str,
-) -> Result<String, StoreError> {
-    let amplifier_id = sessions::amplifier_of(tx, session_id)?;
-    for old in list(tx, session_id, place)?.iter().filter(|old| (old.step.level_db.get() - step.level_db.get()).abs() < 1e-9) {
-        set_dropped(tx, &old.id, Some(&author.at.to_string()))?;
-    }
-    let id = new_id();
-    let body = serde_json::to_string(step).map_err(|why| StoreError::Unreadable { what: "step", why })?;
-    tx.prepare_cached("INSERT INTO step_row (id, session_id, rung, mode, at, who, entry, body) VALUES (?, ?, ?, ?, ?, ?, ?, ?)")?
-        .execute((&id, session_id, &place.rung, place.mode.word(), author.at.to_string(), &author.who, entry, body))?;
-    let says = format!("logged the step at {} dB", pukka_core::kernel::format::as_read(step.level_db.get()));
-    acts::record(tx, author, &Change::of(Entity::Step, &id, &amplifier_id, 1, says), None::<&Value>, Some(&json!({ "entry": entry })))?;
-    sessions::touch(tx, author, session_id)?;
-    Ok(id)
 }
 
 /// Rows of a place that are in no run yet, lowest level first.

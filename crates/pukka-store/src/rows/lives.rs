@@ -4,7 +4,6 @@ use pukka_core::kernel::units::Level;
 use pukka_core::live::Round;
 use pukka_core::plan::ladder::Place;
 use rusqlite::{Connection, OptionalExtension, Transaction};
-
 use serde::{Deserialize, Serialize};
 
 use crate::{Author, StoreError, new_id};

@@ -1,0 +1,157 @@
+//! A session, loaded whole for the core to compute with; what was loaded is known until its version changes.
+
+use std::collections::HashMap;
+
+use pukka_core::plan::gates::{is_ungated, mark_ungated};
+
+use crate::StoreError;
+use crate::rows::sessions::TABLE;
+
+use std::sync::{Arc, Mutex, PoisonError};
+
+use pukka_core::record::session::{FORMAT, GateCode, Plan, Run, Session, VERSION};
+use rusqlite::{Connection, OptionalExtension};
+use serde_json::{Map, Value};
+
+use crate::rows::{amplifiers, claims, gates, rungs, runs};
+
+/// A session as it is kept, whole.
+#[derive(Debug, Clone, PartialEq)]
+pub struct SessionRow {
+    /// Its id.
+    pub id: String,
+    /// Its amplifier.
+    pub amplifier_id: String,
+    /// Its revision.
+    pub revision: i64,
+    /// The bench profile it stands on.
+    pub bench_profile_id: Option<String>,
+    /// When the cautions were read, if they were.
+    pub cautions_read_at: Option<String>,
+    /// Codes of the cautions that were ticked.
+    pub ticked: Vec<String>,
+    /// Everything the core computes with.
+    pub session: Session,
+    /// Revisions of its rungs, in the order of `session.plan.rungs`.
+    pub rung_revisions: Vec<i64>,
+}
+
+impl SessionRow {
+    /// The same, with one more run that went past these gates.
+    pub(crate) fn with_run(&self, run: &Run, past: &[GateCode]) -> Self {
+        let mut row = self.clone();
+        let ungated = is_ungated(&row.session, run, past);
+        row.session.runs.push(Run { valid: true, ungated, ..run.clone() });
+        row
+    }
+}
+
+/// The session with this id, whole.
+///
+/// # Errors
+/// [`StoreError::NotFound`] when there is none, or it or its amplifier was deleted.
+pub fn load(tx: &Connection, id: &str) -> Result<SessionRow, StoreError> {
+    let not_found = || StoreError::NotFound { what: TABLE.what, id: id.to_owned() };
+    let sql = format!(
+        "SELECT amplifier_id, cautions_read_at, revision, bench_profile_id, ticked, {} FROM session WHERE id = ? AND deleted_at IS NULL",
+        TABLE.list()
+    );
+    let mut statement = tx.prepare_cached(&sql)?;
+    let mut found = statement.query([id])?;
+    let row = found.next()?.ok_or_else(not_found)?;
+    let amplifier_id: String = row.get(0)?;
+    let cautions_read_at: Option<String> = row.get(1)?;
+    let ticked: String = row.get(4)?;
+    let ticked = serde_json::from_str(&ticked).map_err(|why| StoreError::Unreadable { what: TABLE.what, why })?;
+    let (revision, bench_profile_id) = (row.get(2)?, row.get(3)?);
+    let mut fields = TABLE.fields(row, 5)?;
+    let amplifier = amplifiers::get(tx, &amplifier_id).map_err(|_| not_found())?.amplifier;
+    let (planned, rung_revisions) = rungs::list(tx, id)?.into_iter().unzip();
+    let plan = Plan { order: take(&mut fields, "run_order")?, rest_v: take(&mut fields, "rest_v")?, rungs: planned };
+    let (runs, past) = runs::list(tx, id)?;
+    let mut session = Session {
+        format: FORMAT.into(),
+        version: VERSION,
+        id: None,
+        amplifier,
+        claims: claims::list(tx, &amplifier_id)?.into_iter().map(|row| row.claim).collect(),
+        bench: take(&mut fields, "bench")?,
+        policy: take(&mut fields, "policy")?,
+        idle: take(&mut fields, "idle")?,
+        gain: take(&mut fields, "gain")?,
+        plan,
+        runs,
+        gates: gates::list(tx, id)?,
+        extra: fields,
+    };
+    mark_ungated(&mut session, &past);
+    let id = id.to_owned();
+    Ok(SessionRow { id, amplifier_id, revision, bench_profile_id, cautions_read_at, ticked, session, rung_revisions })
+}
+
+fn take<T: serde::de::DeserializeOwned>(fields: &mut Map<String, Value>, name: &str) -> Result<T, StoreError> {
+    serde_json::from_value(fields.remove(name).unwrap_or_default()).map_err(|why| StoreError::Unreadable { what: TABLE.what, why })
+}
+
+/// The newest session of an amplifier.
+///
+/// # Errors
+/// [`StoreError::NotFound`] when there is no such amplifier.
+pub fn newest(tx: &Connection, amplifier_id: &str) -> Result<SessionRow, StoreError> {
+    let id = amplifiers::get(tx, amplifier_id)?.session_id;
+    load(tx, &id)
+}
+
+/// The version of a session that was not deleted, nor its amplifier.
+///
+/// # Errors
+/// [`StoreError::NotFound`] when there is none.
+pub fn version(tx: &Connection, id: &str) -> Result<i64, StoreError> {
+    tx.prepare_cached(
+        "SELECT s.version FROM session s JOIN amplifier a ON a.id = s.amplifier_id
+         WHERE s.id = ? AND s.deleted_at IS NULL AND a.deleted_at IS NULL",
+    )?
+    .query_row([id], |row| row.get(0))
+    .optional()?
+    .ok_or_else(|| StoreError::NotFound { what: TABLE.what, id: id.to_owned() })
+}
+
+/// More are rarely open at once, in all tabs together.
+const MOST_KNOWN: usize = 64;
+
+/// Sessions as they were loaded, each with its version.
+#[derive(Debug, Default)]
+pub struct SessionCache {
+    known: Mutex<HashMap<String, (i64, Arc<SessionRow>)>>,
+}
+
+impl SessionCache {
+    /// The session with this id, as the records are now.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`] when there is none.
+    pub fn get(&self, tx: &Connection, id: &str) -> Result<Arc<SessionRow>, StoreError> {
+        let now = version(tx, id)?;
+        let known = self.known.lock().unwrap_or_else(PoisonError::into_inner).get(id).cloned();
+        match known {
+            Some((at, row)) if at == now => Ok(row),
+            _ => Ok(self.keep(now, load(tx, id)?)),
+        }
+    }
+
+    /// Keeps a session as a write leaves it.
+    pub(crate) fn put(&self, tx: &Connection, row: SessionRow) -> Result<Arc<SessionRow>, StoreError> {
+        debug_assert_eq!(load(tx, &row.id)?, row, "what is known is what would be loaded");
+        Ok(self.keep(version(tx, &row.id)?, row))
+    }
+
+    fn keep(&self, version: i64, row: SessionRow) -> Arc<SessionRow> {
+        let row = Arc::new(row);
+        let mut known = self.known.lock().unwrap_or_else(PoisonError::into_inner);
+        if known.len() >= MOST_KNOWN && !known.contains_key(&row.id) {
+            known.clear();
+        }
+        known.insert(row.id.clone(), (version, Arc::clone(&row)));
+        row
+    }
+}

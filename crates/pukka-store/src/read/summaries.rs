@@ -1,0 +1,74 @@
+//! One line a session for the shelf, made by the core. A write leaves it outdated; it is made anew when the records are at rest,
+//! or by whoever asks for it before.
+
+use pukka_core::RULES_VERSION;
+
+use crate::StoreError;
+use crate::rows::settled;
+
+use pukka_core::report::summary::{Summary, summary};
+use rusqlite::{Connection, OptionalExtension, Transaction};
+
+use crate::read::session::{self, SessionRow};
+
+/// The summary of a session.
+///
+/// # Errors
+/// [`StoreError::NotFound`] when there is no such session.
+pub fn get(tx: &Connection, session_id: &str) -> Result<Summary, StoreError> {
+    let body: Option<String> = tx
+        .prepare_cached("SELECT body FROM summary WHERE session_id = ? AND fresh AND rules_version = ?")?
+        .query_row((session_id, RULES_VERSION), |row| row.get(0))
+        .optional()?;
+    body.map_or_else(|| made(tx, &session::load(tx, session_id)?), |body| parsed(&body))
+}
+
+/// A summary as it was kept.
+pub(crate) fn parsed(body: &str) -> Result<Summary, StoreError> {
+    serde_json::from_str(body).map_err(|why| StoreError::Unreadable { what: "summary", why })
+}
+
+/// The summary of a session, made now.
+fn made(tx: &Connection, row: &SessionRow) -> Result<Summary, StoreError> {
+    let mut summary = summary(&row.session);
+    if let Some(kept) = settled::newest(tx, &row.id)? {
+        summary.settle(kept.settled.changes(&row.session).is_empty());
+    }
+    Ok(summary)
+}
+
+/// Marks the summaries of an amplifier outdated.
+pub(crate) fn outdate(tx: &Transaction, amplifier_id: &str) -> Result<(), StoreError> {
+    tx.prepare_cached("UPDATE summary SET fresh = 0 WHERE session_id IN (SELECT id FROM session WHERE amplifier_id = ?)")?
+        .execute([amplifier_id])?;
+    Ok(())
+}
+
+/// Makes the summary of an amplifier's newest session, unless it is gone.
+pub(crate) fn freshen(tx: &Connection, amplifier_id: &str) -> Result<(), StoreError> {
+    match session::newest(tx, amplifier_id) {
+        Ok(row) => keep(tx, &row),
+        Err(StoreError::NotFound { .. }) => Ok(()),
+        Err(other) => Err(other),
+    }
+}
+
+/// Makes every summary that is outdated, or of other rules, or not there.
+pub(crate) fn freshen_all(tx: &Transaction) -> Result<(), StoreError> {
+    let mut statement = tx.prepare(
+        "SELECT DISTINCT a.id FROM amplifier a JOIN session s ON s.amplifier_id = a.id LEFT JOIN summary y ON y.session_id = s.id
+         WHERE a.deleted_at IS NULL AND s.deleted_at IS NULL AND (y.session_id IS NULL OR NOT y.fresh OR y.rules_version <> ?)",
+    )?;
+    let outdated: Vec<String> = statement.query_map([RULES_VERSION], |row| row.get(0))?.collect::<Result<_, _>>()?;
+    outdated.iter().try_for_each(|id| freshen(tx, id))
+}
+
+fn keep(tx: &Connection, row: &SessionRow) -> Result<(), StoreError> {
+    let body = serde_json::to_string(&made(tx, row)?).map_err(|why| StoreError::Unreadable { what: "summary", why })?;
+    tx.prepare_cached(
+        "INSERT INTO summary (session_id, rules_version, body, fresh) VALUES (?1, ?2, ?3, 1)
+         ON CONFLICT (session_id) DO UPDATE SET rules_version = ?2, body = ?3, fresh = 1",
+    )?
+    .execute((&row.id, RULES_VERSION, body))?;
+    Ok(())
+}

@@ -1,0 +1,82 @@
+//! Amplifiers: each with a session of its own from the start.
+
+use pukka_core::record::amplifier::Amplifier;
+use rusqlite::{Connection, Transaction};
+use serde::{Deserialize, Serialize};
+
+use crate::rows::codec::{Kind, Table, stamps_of_change, stamps_of_new};
+use crate::{Author, StoreError, new_id};
+
+pub(crate) const TABLE: Table = Table {
+    name: "amplifier",
+    what: "amplifier",
+    columns: &[
+        ("make", Kind::Text),
+        ("model", Kind::Text),
+        ("class", Kind::Text),
+        ("purpose", Kind::Text),
+        ("supply_type", Kind::Text),
+        ("channels", Kind::Int),
+        ("fuses_a", Kind::Json),
+        ("recommended_fuse_a", Kind::Real),
+        ("output_fuses_a", Kind::Json),
+        ("max_supply_v", Kind::Real),
+        ("topology", Kind::Text),
+        ("floors", Kind::Json),
+        ("price", Kind::Json),
+        ("provenance", Kind::Text),
+        ("serial", Kind::Text),
+        ("year", Kind::Int),
+        ("inputs", Kind::Json),
+        ("controls", Kind::Json),
+        ("terminals", Kind::Json),
+        ("size", Kind::Json),
+        ("weight_kg", Kind::Real),
+        ("accessories", Kind::Json),
+        ("condition", Kind::Json),
+        ("loan", Kind::Json),
+        ("inside", Kind::Json),
+        ("notes", Kind::Text),
+    ],
+};
+
+/// An amplifier as it is kept.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+pub struct AmplifierRow {
+    /// Its id.
+    pub id: String,
+    /// Its revision.
+    pub revision: i64,
+    /// The record.
+    pub amplifier: Amplifier,
+    /// Its session in hand: the newest.
+    pub session_id: String,
+}
+
+/// Keeps the record alone, without a session and without an act.
+pub(crate) fn insert_bare(tx: &Transaction, author: &Author, amplifier: &Amplifier) -> Result<String, StoreError> {
+    let id = new_id();
+    TABLE.insert(tx, &stamps_of_new(&id, author), amplifier)?;
+    Ok(id)
+}
+
+/// The amplifier with this id.
+///
+/// # Errors
+/// [`StoreError::NotFound`] when there is none, or it was deleted.
+pub fn get(tx: &Connection, id: &str) -> Result<AmplifierRow, StoreError> {
+    let sql = format!(
+        "SELECT revision, (SELECT s.id FROM session s WHERE s.amplifier_id = amplifier.id AND s.deleted_at IS NULL
+                           ORDER BY s.created_at DESC, s.id DESC LIMIT 1), {}
+         FROM amplifier WHERE id = ? AND deleted_at IS NULL",
+        TABLE.list()
+    );
+    let mut statement = tx.prepare_cached(&sql)?;
+    let mut rows = statement.query([id])?;
+    let row = rows.next()?.ok_or_else(|| StoreError::NotFound { what: TABLE.what, id: id.to_owned() })?;
+    Ok(AmplifierRow { id: id.to_owned(), revision: row.get(0)?, session_id: row.get(1)?, amplifier: TABLE.record(row, 2)? })
+}
+
+pub(crate) fn put(tx: &Transaction, author: &Author, id: &str, revision: i64, amplifier: &Amplifier) -> Result<(), StoreError> {
+    TABLE.update(tx, id, &stamps_of_change(revision, author), amplifier)
+}

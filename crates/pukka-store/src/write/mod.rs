@@ -1,0 +1,20 @@
+//! Writes: what is guarded, what the journal notes, and which summaries a commit leaves to be made anew.
+
+pub mod amplifiers;
+pub mod arming;
+pub mod benches;
+pub mod claims;
+pub mod gates;
+pub mod idempotency;
+pub(crate) mod journal;
+pub mod photos;
+pub mod remarks;
+pub mod rests;
+pub mod rungs;
+pub mod runs;
+pub mod sessions;
+pub mod settled;
+pub mod steps;
+mod tx;
+
+pub use tx::WriteTx;

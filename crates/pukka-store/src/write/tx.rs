@@ -1,0 +1,63 @@
+//! A write transaction: SQL, the sessions that are known, and the amplifiers it touched.
+
+use std::cell::RefCell;
+use std::collections::BTreeSet;
+use std::ops::Deref;
+use std::sync::Arc;
+
+use rusqlite::Transaction;
+
+use crate::StoreError;
+use crate::read::summaries;
+
+use crate::read::session::{SessionCache, SessionRow};
+
+/// One write: all of it is kept, or nothing.
+#[derive(Debug)]
+pub struct WriteTx<'c> {
+    tx: Transaction<'c>,
+    cache: &'c SessionCache,
+    touched: RefCell<BTreeSet<String>>,
+}
+
+impl<'c> WriteTx<'c> {
+    pub(crate) fn new(tx: Transaction<'c>, cache: &'c SessionCache) -> Self {
+        Self { tx, cache, touched: RefCell::default() }
+    }
+
+    /// The session with this id, whole, as this write sees it.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`] when there is none.
+    pub fn session(&self, id: &str) -> Result<Arc<SessionRow>, StoreError> {
+        self.cache.get(&self.tx, id)
+    }
+
+    /// Keeps a session as it is after this write, so that nobody has to load it.
+    pub(crate) fn know(&self, row: SessionRow) -> Result<Arc<SessionRow>, StoreError> {
+        self.cache.put(&self.tx, row)
+    }
+
+    /// Notes that an amplifier's line on the shelf has to be made anew.
+    pub(crate) fn touched(&self, amplifier_id: &str) {
+        self.touched.borrow_mut().insert(amplifier_id.to_owned());
+    }
+
+    /// Commits, and answers which amplifiers' summaries are left to be made.
+    pub(crate) fn commit(self) -> Result<BTreeSet<String>, StoreError> {
+        let touched = self.touched.into_inner();
+        for amplifier_id in &touched {
+            summaries::outdate(&self.tx, amplifier_id)?;
+        }
+        self.tx.commit()?;
+        Ok(touched)
+    }
+}
+
+impl<'c> Deref for WriteTx<'c> {
+    type Target = Transaction<'c>;
+
+    fn deref(&self) -> &Transaction<'c> {
+        &self.tx
+    }
+}
