@@ -9,6 +9,7 @@ pub mod gates;
 pub mod links;
 pub mod lives;
 pub mod photos;
+mod readings;
 pub mod remarks;
 pub mod rests;
 pub mod rungs;
@@ -16,3 +17,5 @@ pub mod runs;
 pub mod sessions;
 pub mod settled;
 pub mod steps;
+#[cfg(test)]
+mod whole;

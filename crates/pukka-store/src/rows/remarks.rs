@@ -74,19 +74,20 @@ pub(crate) fn set_standing(tx: &Transaction, author: &Author, run_id: &str, rema
 /// [`StoreError`].
 pub fn list(tx: &Connection, run_id: &str) -> Result<Vec<Row>, StoreError> {
     let mut statement = tx.prepare_cached("SELECT at, who, kind, what, reason, stands FROM run_remark WHERE run_id = ? ORDER BY seq")?;
-    let rows = statement.query_map([run_id], |row| {
-        let kind: String = row.get(2)?;
-        let remark =
-            Remark { kind: if kind == Kind::Strike.word() { Kind::Strike } else { Kind::Accept }, what: row.get(3)?, reason: row.get(4)? };
-        Ok(Row { at: row.get(0)?, who: row.get(1)?, remark, stands: row.get(5)? })
-    })?;
+    let rows = statement.query_map([run_id], of_row)?;
     Ok(rows.collect::<Result<_, _>>()?)
 }
 
-/// Puts what was remarked into a run as it is computed with.
-pub(crate) fn apply(tx: &Connection, run: &mut Run) -> Result<(), StoreError> {
-    for Row { remark, stands, .. } in list(tx, &run.id)? {
-        let Remark { kind, what, reason } = remark;
+/// Puts what was remarked into the runs of a session, as they are computed with.
+pub(crate) fn apply(tx: &Connection, session_id: &str, runs: &mut [Run]) -> Result<(), StoreError> {
+    let mut statement = tx.prepare_cached(
+        "SELECT m.at, m.who, m.kind, m.what, m.reason, m.stands, m.run_id
+         FROM run JOIN run_remark m ON m.run_id = run.id WHERE run.session_id = ? ORDER BY m.seq",
+    )?;
+    let remarks = statement.query_map([session_id], |row| Ok((row.get::<_, String>(6)?, of_row(row)?)))?;
+    for remark in remarks {
+        let (run_id, Row { remark: Remark { kind, what, reason }, stands, .. }) = remark?;
+        let Some(run) = runs.iter_mut().find(|run| run.id == run_id) else { continue };
         match kind {
             Kind::Strike => {
                 // A name that this version does not know strikes nothing it computes with.
@@ -101,6 +102,12 @@ pub(crate) fn apply(tx: &Connection, run: &mut Run) -> Result<(), StoreError> {
         }
     }
     Ok(())
+}
+
+fn of_row(row: &rusqlite::Row) -> Result<Row, rusqlite::Error> {
+    let kind: String = row.get(2)?;
+    let kind = if kind == Kind::Strike.word() { Kind::Strike } else { Kind::Accept };
+    Ok(Row { at: row.get(0)?, who: row.get(1)?, remark: Remark { kind, what: row.get(3)?, reason: row.get(4)? }, stands: row.get(5)? })
 }
 
 /// When a run was taken back, or put back.

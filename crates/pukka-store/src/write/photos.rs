@@ -23,6 +23,21 @@ pub fn create(tx: &WriteTx, author: &Author, amplifier_id: &str, photo: &Photo) 
     get(tx, &id)
 }
 
+/// Adds those photos that an amplifier has not yet, as far as there is room for them.
+///
+/// # Errors
+/// [`StoreError::NotFound`] when there is no such amplifier.
+pub fn create_missing(tx: &WriteTx, author: &Author, amplifier_id: &str, photos: &[Photo]) -> Result<(), StoreError> {
+    let mut known: Vec<String> = list(tx, amplifier_id)?.into_iter().map(|row| row.photo.sha256).collect();
+    for photo in photos {
+        if known.len() < MOST && !known.contains(&photo.sha256) {
+            create(tx, author, amplifier_id, photo)?;
+            known.push(photo.sha256.clone());
+        }
+    }
+    Ok(())
+}
+
 /// Changes what a photo is said to show.
 ///
 /// # Errors

@@ -240,23 +240,25 @@ pub async fn import(
     Ok(Json(state.records(work).await?))
 }
 
+/// Takes an amplifier in, all of it or nothing: its photos are staged as files first, then one write keeps every row.
 fn take_in(store: &Store, author: &Author, one: &Arriving) -> Result<String, StoreError> {
     let Some(incoming) = one.incoming() else { return Err(StoreError::Broken) };
-    let (by, beside) = (author.clone(), author.clone());
-    let amplifier_id = store.write(move |tx| transfer::take_in(tx, &by, &incoming))?;
-    let id = amplifier_id.clone();
-    let known: Vec<String> = store.read(|tx| photos::list(tx, &id))?.into_iter().map(|row| row.photo.sha256).collect();
-    for photo in one.photos.iter().take(photos::MOST.saturating_sub(known.len())) {
+    let mut staged = Vec::new();
+    for photo in one.photos.iter().take(photos::MOST) {
         // One that is no picture is left out: the readings are what matters.
         let Ok(kept) = as_it_is_or_anew(&photo.bytes) else { continue };
-        let sha256 = store.files().keep_photo(&kept.jpeg)?;
-        if known.contains(&sha256) {
-            continue;
-        }
-        let bytes = kept.jpeg.len() as u64;
-        let record = Photo { sha256, width_px: kept.width_px, height_px: kept.height_px, bytes, caption: photo.caption.clone() };
-        let (by, id) = (beside.clone(), amplifier_id.clone());
-        store.write(move |tx| photos::create(tx, &by, &id, &record))?;
+        staged.push(Photo {
+            sha256: store.files().keep_photo(&kept.jpeg)?,
+            width_px: kept.width_px,
+            height_px: kept.height_px,
+            bytes: kept.jpeg.len() as u64,
+            caption: photo.caption.clone(),
+        });
     }
-    Ok(amplifier_id)
+    let by = author.clone();
+    store.write(move |tx| {
+        let amplifier_id = transfer::take_in(tx, &by, &incoming)?;
+        photos::create_missing(tx, &by, &amplifier_id, &staged)?;
+        Ok(amplifier_id)
+    })
 }
