@@ -1,7 +1,7 @@
 import { QueryClientProvider } from "@tanstack/react-query";
 import { lazy, type ComponentType } from "react";
 import { createBrowserRouter, RouterProvider } from "react-router";
-import { queryClient } from "./api/queries";
+import { queryClient } from "./api/query-client";
 import { AmplifierLayout } from "./features/amplifier-layout";
 import { Broken, BrokenFrame } from "./ui/broken";
 import { Frame } from "./ui/frame";

@@ -267,3 +267,19 @@ fn a_line_that_is_still_typed_is_checked_among_the_others() {
     typed.load_measured_ohm = Some(Ohms::new(4.0).unwrap());
     assert!(check_run(&session, &session.runs[0]).is_empty());
 }
+
+#[test]
+fn the_checks_of_one_run_are_those_that_name_it() {
+    let mut session = ordinary();
+    session.claims = vec![examples::claim("c1", Wiring::Mono, 4.0, 300.0)];
+    session.runs[1].current_a = session.runs[0].current_a;
+    session.runs[3].current_a = Some(Amps::new(499.0).unwrap());
+    session.runs[5].end_v = Some(Volts::new(14.55).unwrap());
+    session.runs[0].end_v = Some(Volts::new(13.2).unwrap());
+    let all = check_session(&session);
+    assert!(all.len() > 5, "{all:#?}");
+    for run in &session.runs {
+        let named: Vec<&Check> = all.iter().filter(|check| check.runs.contains(&run.id)).collect();
+        assert_eq!(check_run(&session, run).iter().collect::<Vec<_>>(), named, "{}", run.id);
+    }
+}

@@ -77,7 +77,7 @@ async fn a_key_stops_a_ramp_also_from_inside_a_dialog() {
         b.see_no("Live: 4 Ω, certified").await?;
         let live = server.get("/api/live")?["live"].clone();
         anyhow::ensure!(live["ended"]["why"]["kind"] == "key", "{live}");
-        let level: Value = ureq::post(&format!("{}/api/instruments/generator/try", server.url))
+        let level: Value = ureq::post(&format!("{}/api/instruments/generator/trials", server.url))
             .send_json(json!({ "line": "OUTP?" }))?
             .body_mut()
             .read_json()?;

@@ -17,6 +17,7 @@ mod write;
 
 pub use error::StoreError;
 pub use files::Files;
+pub use read::page::After;
 pub use read::{incidents, summaries};
 pub use rows::{links, lives};
 /// A connection inside a read or a write; only the store's own functions speak SQL to it.

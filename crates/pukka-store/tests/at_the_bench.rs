@@ -208,14 +208,14 @@ fn incidents_of_all_amplifiers_the_newest_first() {
     other.amplifier.model = "Mono 500".into();
     other.runs[8].incident = Some(Incident::Died);
     bench.store.write(move |tx| transfer::insert(tx, &author(), &other, None, true)).unwrap();
-    let rows = bench.store.read(incidents::list).unwrap();
+    let rows = bench.store.read(|tx| incidents::list(tx, None, 500)).unwrap().0;
     assert_eq!(
         rows.iter().map(|row| (row.amplifier.as_str(), row.incident)).collect::<Vec<_>>(),
         [("Tolland & Pike Mono 500", Incident::Died), ("Tolland & Pike Mono 1100", Incident::Protection)]
     );
     let run = rows[1].run_id.clone();
     bench.write(move |tx, id| remarks::add(tx, &author(), id, &run, &remark(Kind::Accept, "incident")));
-    assert_eq!(bench.store.read(incidents::list).unwrap()[1].seen_to.as_deref(), Some("looked again"));
+    assert_eq!(bench.store.read(|tx| incidents::list(tx, None, 500)).unwrap().0[1].seen_to.as_deref(), Some("looked again"));
     assert!(matches!(
         bench.store.write({
             let id = bench.session.clone();

@@ -51,7 +51,7 @@ impl Shelf {
     }
 
     fn count(&self) -> usize {
-        self.store.read(amplifiers::shelf).unwrap().len()
+        self.store.read(amplifiers::whole_shelf).unwrap().len()
     }
 }
 

@@ -70,7 +70,7 @@ fn a_read_that_panics_gives_its_reader_back() {
         let broken = bench.store.read(|_| -> Result<(), StoreError> { panic!("a fault of the program") });
         assert!(matches!(broken, Err(StoreError::ReadBroken)));
     }
-    assert!(bench.store.read(amplifiers::shelf).is_ok());
+    assert!(bench.store.read(amplifiers::whole_shelf).is_ok());
 }
 
 #[test]
@@ -116,7 +116,7 @@ fn a_write_that_panics_saves_nothing_and_the_next_one_works() {
     });
     assert!(matches!(result, Err(StoreError::Broken)));
     bench.store.write(|tx| amplifiers::create(tx, &author("t"), &mono_1100().amplifier)).unwrap();
-    assert_eq!(bench.store.read(amplifiers::shelf).unwrap().len(), 1);
+    assert_eq!(bench.store.read(amplifiers::whole_shelf).unwrap().len(), 1);
 }
 
 #[test]
@@ -170,7 +170,7 @@ fn undo_takes_back_the_last_act_of_its_own_tab_whatever_it_was() {
     bench.store.write(move |tx| claims::create(tx, &author("a"), &amplifier_id, &line)).unwrap();
     let amplifier_id = id.clone();
     bench.store.write(move |tx| amplifiers::delete(tx, &author("b"), &amplifier_id, 1)).unwrap();
-    assert!(bench.store.read(amplifiers::shelf).unwrap().is_empty());
+    assert!(bench.store.read(amplifiers::whole_shelf).unwrap().is_empty());
 
     let undone = bench.undo("b").unwrap();
     assert_eq!((undone.says.as_str(), undone.on_shelf), ("deleted Tolland & Pike Mono 1100", true));
@@ -266,7 +266,7 @@ fn a_write_that_is_sent_twice_is_done_once() {
     };
     let first = add("k1", b"x").unwrap();
     assert_eq!(add("k1", b"x").unwrap(), first);
-    assert_eq!(bench.store.read(amplifiers::shelf).unwrap().len(), 1);
+    assert_eq!(bench.store.read(amplifiers::whole_shelf).unwrap().len(), 1);
     assert!(matches!(add("k1", b"y"), Err(StoreError::KeyReused)));
     assert_ne!(add("k2", b"x").unwrap().id, first.id);
     assert_ne!(idempotency::fingerprint(&[b"ab", b"c"]), idempotency::fingerprint(&[b"a", b"bc"]));
@@ -278,7 +278,7 @@ fn the_shelf_reads_summaries_and_they_follow_every_write() {
     let mut file = mono_1100();
     file.runs.clear();
     let (id, session_id) = bench.import(&file);
-    let state = || bench.store.read(amplifiers::shelf).unwrap()[0].summary.state.clone();
+    let state = || bench.store.read(amplifiers::whole_shelf).unwrap()[0].summary.state.clone();
     assert_eq!(state(), "claims in, nothing run");
     let mut opened = gate(GateCode::Fuses, 1.0);
     opened.mode = None;
@@ -305,7 +305,7 @@ fn summaries_of_older_rules_are_made_anew_at_the_start() {
     drop(store);
     rusqlite::Connection::open(path).unwrap().execute("UPDATE summary SET rules_version = 0, body = '{}'", []).unwrap();
     let store = Store::open(folder.path()).unwrap();
-    assert_eq!(store.read(amplifiers::shelf).unwrap()[0].summary.overall_word.as_deref(), Some("Pukka"));
+    assert_eq!(store.read(amplifiers::whole_shelf).unwrap()[0].summary.overall_word.as_deref(), Some("Pukka"));
 }
 
 #[test]

@@ -16,7 +16,7 @@ pub fn shelf() -> anyhow::Result<()> {
     let (running, _) = Running::serve(folder.path())?;
     let zip = zipped()?;
     let start = Instant::now();
-    let sent = ureq::post(&format!("{}/api/imports/preview", running.url)).content_type("application/octet-stream").send(&zip)?;
+    let sent = ureq::post(&format!("{}/api/imports/previews", running.url)).content_type("application/octet-stream").send(&zip)?;
     anyhow::ensure!(sent.status() == 200, "the preview failed");
     println!(
         "import, preview    {:>9.2} s   ({AMPLIFIERS} amplifiers × 30 runs, {:.1} MB of zip)",

@@ -51,7 +51,7 @@ pub fn bench_of_the_demo() -> anyhow::Result<BenchProfile> {
 /// # Errors
 /// When the store cannot be written to.
 pub fn fill(store: &Store, clock: Clock) -> anyhow::Result<()> {
-    if !store.read(amplifiers::shelf)?.is_empty() {
+    if !store.read(amplifiers::whole_shelf)?.is_empty() {
         return Ok(());
     }
     let mut files = sessions_of_the_demo()?;

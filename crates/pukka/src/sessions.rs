@@ -7,6 +7,7 @@ use std::sync::{Arc, Mutex, OnceLock, PoisonError};
 
 use pukka_core::assess::checks::check_session;
 use pukka_core::evidence::check::Check;
+use pukka_core::report::sheet::{Sheet, sheet_with};
 use pukka_core::report::view::{VerdictView, view};
 use pukka_store::sessions::SessionRow;
 use pukka_store::{Store, StoreError};
@@ -17,6 +18,7 @@ pub struct LoadedSession {
     row: Arc<SessionRow>,
     checks: OnceLock<Vec<Check>>,
     verdict: OnceLock<VerdictView>,
+    sheet: OnceLock<Sheet>,
 }
 
 impl LoadedSession {
@@ -28,6 +30,11 @@ impl LoadedSession {
     /// The verdict as people read it. Computes the first time it is asked.
     pub fn verdict(&self) -> &VerdictView {
         self.verdict.get_or_init(|| view(&self.row.session))
+    }
+
+    /// The result sheet. Computes the first time it is asked.
+    pub fn sheet(&self) -> &Sheet {
+        self.sheet.get_or_init(|| sheet_with(&self.row.session, self.verdict().clone()))
     }
 }
 
@@ -63,7 +70,7 @@ impl Sessions {
         if kept.len() >= MOST_KEPT && !kept.contains_key(id) {
             kept.clear();
         }
-        let loaded = Arc::new(LoadedSession { row, checks: OnceLock::new(), verdict: OnceLock::new() });
+        let loaded = Arc::new(LoadedSession { row, checks: OnceLock::new(), verdict: OnceLock::new(), sheet: OnceLock::new() });
         kept.insert(id.to_owned(), Arc::clone(&loaded));
         Ok(loaded)
     }

@@ -60,7 +60,7 @@ impl Hand {
     }
 
     fn undo(&self) -> Value {
-        self.bench.post("/api/undo", &json!({})).json()["says"].clone()
+        self.bench.post("/api/undos", &json!({})).json()["says"].clone()
     }
 }
 
@@ -111,7 +111,7 @@ fn a_stop_is_settled_by_striking_by_accepting_or_by_correcting() {
     hand.undo();
 
     let correct = |line: &str, reason: &str| {
-        hand.bench.post(&hand.at(&format!("runs/{}/correct", id.as_str().unwrap())), &json!({ "line": line, "reason": reason }))
+        hand.bench.post(&hand.at(&format!("runs/{}/corrections", id.as_str().unwrap())), &json!({ "line": line, "reason": reason }))
     };
     assert_eq!(correct("447 14.38 x", "misread").refusal().2, ["line"]);
     assert_eq!(correct("447 14.38 41.2", "").refusal().2, ["reason"]);
@@ -136,7 +136,7 @@ fn a_meter_found_wrong_is_struck_across_the_session_in_one_act() {
     let hand = Hand::new();
     let both = hand.log("certified", "447w@watts=441w@scope 14.38v 41.2a")["id"].clone();
     let alone = hand.log_at("mono@2@40", "certified", "771w@watts 14.19v 77a")["id"].clone();
-    let strike = |meter: &str| hand.bench.post(&hand.at(&format!("meters/{meter}/strike")), &json!({ "reason": "reads 1.4 % high" }));
+    let strike = |meter: &str| hand.bench.post(&hand.at(&format!("meters/{meter}/strikes")), &json!({ "reason": "reads 1.4 % high" }));
     assert_eq!(strike("nobody").status, 404);
     assert_eq!(strike("watts").json()["runs"], 2);
     let shown = hand.ladder()["ladder"]["rungs"].clone();
@@ -198,13 +198,13 @@ fn an_incident_stops_the_plan_until_it_is_seen_to() {
     assert_ne!(view["ladder"]["next"], Value::Null);
     assert_eq!(view["ladder"]["logged"], 0, "what happened is no reading");
     assert_eq!(arm().refusal().1, "halted");
-    let log = hand.bench.get("/api/incidents").json();
+    let log = hand.bench.get("/api/incidents").json()["incidents"].clone();
     assert_eq!((&log[0]["amplifier"], &log[0]["note"]), (&json!("Tolland & Pike Mono 1100"), &json!("clicked off after 8 s")));
     let run = view["halt"]["run"].clone();
     assert_eq!(hand.remark(&run, "accept", "incident", "thermal; cooled to 40 °C").status, 204);
     assert!(hand.ladder()["halt"].is_null());
     assert_eq!(arm().status, 200);
-    assert_eq!(hand.bench.get("/api/incidents").json()[0]["seen_to"], "thermal; cooled to 40 °C");
+    assert_eq!(hand.bench.get("/api/incidents").json()["incidents"][0]["seen_to"], "thermal; cooled to 40 °C");
     let mut died = body.clone();
     died["incident"] = json!("died");
     hand.bench.post(&hand.at("incidents"), &died);

@@ -62,7 +62,7 @@ fn every_figure_of_an_amplifier() {
         body.as_object_mut().unwrap().remove(missing);
         let answer = bench.post("/api/amplifiers", &body);
         assert_eq!(answer.refusal().0, 422);
-        assert_eq!(answer.json()["title"], format!("{missing} is missing."));
+        assert_eq!(answer.json()["detail"], format!("{missing} is missing."));
     }
     assert_eq!(bench.get("/api/amplifiers").json()["amplifiers"], json!([]), "nothing was half-written");
 }
@@ -185,7 +185,7 @@ fn what_is_not_there_is_404_and_what_is_no_json_is_said() {
     assert_eq!(bench.send("PUT", "/api/claims/none", &claim(4.0, 1.0).to_string(), &match1).refusal().0, 404);
     assert_eq!(bench.send("DELETE", "/api/claims/none", "", &match1).refusal().0, 404);
     assert_eq!(bench.post("/api/amplifiers/nobody/claims", &claim(4.0, 1.0)).refusal().0, 404);
-    assert_eq!(bench.post(&format!("/api/sessions/{session}/runs/none/take-back"), &json!({ "reason": "x" })).refusal().0, 404);
+    assert_eq!(bench.post(&format!("/api/sessions/{session}/runs/none/withdrawal"), &json!({ "reason": "x" })).refusal().0, 404);
     assert_eq!(bench.post("/api/sessions/none/ticks", &json!({ "code": "loads", "ticked": true })).refusal().0, 404);
     assert_eq!(
         bench
@@ -197,8 +197,8 @@ fn what_is_not_there_is_404_and_what_is_no_json_is_said() {
             .0,
         404
     );
-    assert_eq!(bench.post("/api/undo", &json!({})).status, 200);
-    assert_eq!(bench.send("POST", "/api/undo", "{}", &[("x-pukka-tab", "other")]).refusal(), (409, "nothing-to-undo".into(), vec![]));
+    assert_eq!(bench.post("/api/undos", &json!({})).status, 200);
+    assert_eq!(bench.send("POST", "/api/undos", "{}", &[("x-pukka-tab", "other")]).refusal(), (409, "nothing-to-undo".into(), vec![]));
     assert_eq!(bench.send("PATCH", "/api/amplifiers", "", &[]).refusal().0, 405);
     assert_eq!(bench.get("/api/nowhere").refusal(), (404, "not-found".into(), vec![]));
     assert_eq!(bench.send("POST", "/api/amplifiers", &mono().to_string(), &[("content-type", "text/plain")]).refusal().0, 415);

@@ -42,7 +42,7 @@ fn a_bench_is_kept_and_a_new_amplifier_stands_on_it() {
     assert_eq!(change("1").json()["revision"], 2);
     assert_eq!(change("1").refusal().1, "changed-elsewhere");
     assert!(ladder(&bench, &session)["ladder"]["rungs"][0]["expected"]["load_bank"].is_null(), "a session not begun follows");
-    assert_eq!(bench.post("/api/undo", &json!({})).json()["says"], "changed the bench Ferry Lane");
+    assert_eq!(bench.post("/api/undos", &json!({})).json()["says"], "changed the bench Ferry Lane");
     assert_eq!(bench.send("DELETE", &format!("/api/benches/{id}"), "", &[("if-match", "3")]).status, 204);
     assert_eq!(bench.get("/api/benches").json()["benches"], json!([]));
     assert_eq!(ladder(&bench, &session)["bench_name"], Value::Null, "and its sessions keep what they have");
@@ -169,7 +169,7 @@ fn photos_are_encoded_anew_and_rubbish_stays_out() {
     for (bytes, status) in [(b"<svg/>".as_slice(), 415), (b"".as_slice(), 415), (&png.get_ref()[..30], 422)] {
         assert_eq!(send(bytes).status(), status);
     }
-    assert_eq!(bench.send("PUT", &path, r#"{"caption":"terminals"}"#, &[("if-match", "1")]).json()["caption"], "terminals");
+    assert_eq!(bench.send("PATCH", &path, r#"{"caption":"terminals"}"#, &[("if-match", "1")]).json()["caption"], "terminals");
     assert_eq!(bench.send("DELETE", &path, "", &[("if-match", "1")]).refusal().0, 412);
     assert_eq!(bench.send("DELETE", &path, "", &[("if-match", "2")]).status, 204);
     assert_eq!(bench.get(&path).refusal().0, 404);
@@ -189,12 +189,12 @@ fn the_verdict_uses_the_source_that_was_marked() {
     };
     let manual = bench.get(&format!("/api/amplifiers/{id}")).json()["claims"][0]["id"].as_str().unwrap().to_owned();
     assert_eq!(used(), [true, false]);
-    assert_eq!(bench.post(&format!("/api/claims/{box_line}/use"), &json!({ "instead_of": [manual] })).status, 204);
+    assert_eq!(bench.post(&format!("/api/claims/{box_line}/choice"), &json!({ "instead_of": [manual] })).status, 204);
     assert_eq!(used(), [false, true]);
-    assert_eq!(bench.post("/api/undo", &json!({})).json()["says"], "changed a claim (2 at once)");
+    assert_eq!(bench.post("/api/undos", &json!({})).json()["says"], "changed a claim (2 at once)");
     assert_eq!(used(), [true, false]);
     let (_, _) = bench.amplifier(|_| {}, &[]);
-    assert_eq!(bench.post(&format!("/api/claims/{box_line}/use"), &json!({ "instead_of": ["none"] })).refusal().0, 404);
+    assert_eq!(bench.post(&format!("/api/claims/{box_line}/choice"), &json!({ "instead_of": ["none"] })).refusal().0, 404);
 }
 
 #[test]

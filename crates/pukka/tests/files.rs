@@ -86,7 +86,7 @@ fn send(bench: &Bench, path: &str, body: &str) -> common::Answer {
 fn what_a_file_would_do_is_said_and_then_done() {
     let bench = Bench::start();
     let file = documented().to_string();
-    let preview = send(&bench, "/api/imports/preview", &file).json();
+    let preview = send(&bench, "/api/imports/previews", &file).json();
     assert_eq!(
         (preview["entries"][0]["what"].as_str(), preview["entries"][0]["name"].as_str()),
         (Some("added"), Some("Quillmoor Mono 300"))
@@ -94,17 +94,17 @@ fn what_a_file_would_do_is_said_and_then_done() {
     assert!(ids(&bench).is_empty());
     let done = send(&bench, "/api/imports", &file).json();
     let id = done["amplifier_id"].as_str().unwrap().to_owned();
-    assert_eq!(send(&bench, "/api/imports/preview", &file).json()["entries"][0]["what"], "same");
+    assert_eq!(send(&bench, "/api/imports/previews", &file).json()["entries"][0]["what"], "same");
     // More of it: a run that is new, and one that would overwrite a reading.
     let mut more: Value = serde_json::from_str(&bench.get(&format!("/api/amplifiers/{id}/file")).text).unwrap();
     let mut run = more["runs"][0].clone();
     run["id"] = json!("r2");
     run["mode"] = json!("clipping");
     more["runs"].as_array_mut().unwrap().push(run);
-    let changed = send(&bench, "/api/imports/preview", &more.to_string()).json();
+    let changed = send(&bench, "/api/imports/previews", &more.to_string()).json();
     assert_eq!((changed["entries"][0]["what"].as_str(), &changed["entries"][0]["brings"]), (Some("changed"), &json!(["one more run"])));
     more["runs"][0]["outputs"][0]["volts_rms"] = json!(30.0);
-    let refused = send(&bench, "/api/imports/preview", &more.to_string()).json();
+    let refused = send(&bench, "/api/imports/previews", &more.to_string()).json();
     assert_eq!(
         (refused["entries"][0]["what"].as_str(), refused["entries"][0]["problems"][0]["path"].as_str()),
         (Some("refused"), Some("runs[0]"))
@@ -116,9 +116,9 @@ fn what_a_file_would_do_is_said_and_then_done() {
 #[test]
 fn what_is_no_session_file_is_named_for_what_it_is() {
     let bench = Bench::start();
-    assert_eq!(send(&bench, "/api/imports/preview", "a,b\n1,2").refusal().1, "not-a-session-file");
-    assert_eq!(send(&bench, "/api/imports/preview", "PK\u{3}\u{4}").refusal().1, "damaged-file");
-    let broken = send(&bench, "/api/imports/preview", "{\"format\": \"pukka-session\", ").json();
+    assert_eq!(send(&bench, "/api/imports/previews", "a,b\n1,2").refusal().1, "not-a-session-file");
+    assert_eq!(send(&bench, "/api/imports/previews", "PK\u{3}\u{4}").refusal().1, "damaged-file");
+    let broken = send(&bench, "/api/imports/previews", "{\"format\": \"pukka-session\", ").json();
     assert_eq!(broken["entries"][0]["what"], "refused");
     assert!(broken["entries"][0]["problems"][0]["says"].as_str().unwrap().contains("ends too soon"), "{broken}");
     assert_eq!(bench.get("/api/amplifiers/nothing/file").refusal().0, 404);

@@ -46,7 +46,7 @@ fn a_preview_is_what_the_log_will_be() {
     let (_, session) = bench.amplifier(|_| {}, &[(4.0, 450.0)]);
     let preview = bench
         .post(
-            &format!("/api/sessions/{session}/preview"),
+            &format!("/api/sessions/{session}/previews"),
             &json!({ "rung": "mono@4@40", "mode": "certified", "line": "447 14.38 41.2", "seq": 7 }),
         )
         .json();
@@ -118,8 +118,8 @@ fn a_gated_run_asks_before_it_starts_and_stays_out_when_it_did_not() {
     assert_eq!(bench.post(&runs, &burst).json()["ungated"], false);
     let certified = json!({ "rung": "mono@0.67@40", "mode": "certified", "line": "1400 13.7" });
     assert_eq!(bench.post(&runs, &certified).refusal().0, 409, "another mode is another gate");
-    assert_eq!(bench.post("/api/undo", &json!({})).json()["says"], "logged 0.67\u{202f}Ω, dynamic");
-    assert_eq!(bench.post("/api/undo", &json!({})).json()["says"], "opened a gate at 0.67 Ω");
+    assert_eq!(bench.post("/api/undos", &json!({})).json()["says"], "logged 0.67\u{202f}Ω, dynamic");
+    assert_eq!(bench.post("/api/undos", &json!({})).json()["says"], "opened a gate at 0.67 Ω");
     assert_eq!(verdict()["ungated"], 1, "a gate shut again keeps its run out again");
 }
 
@@ -143,12 +143,12 @@ fn a_run_taken_back_leaves_the_verdict_and_comes_back_by_undo() {
     let id = log(&bench, &session, "mono@4@40", "certified", "460 14.4 41.2")["id"].as_str().unwrap().to_owned();
     let outcome = || bench.get(&format!("/api/sessions/{session}/verdict")).json()["view"]["rows"][0]["outcome"].clone();
     assert_eq!(outcome(), "holds");
-    let path = format!("/api/sessions/{session}/runs/{id}/take-back");
+    let path = format!("/api/sessions/{session}/runs/{id}/withdrawal");
     assert_eq!(bench.post(&path, &json!({ "reason": "" })).refusal().2, ["reason"]);
     assert_eq!(bench.post(&path, &json!({ "reason": "wrong load switch" })).status, 204);
     assert_eq!(outcome(), "not-tested");
     assert_eq!(bench.get(&format!("/api/sessions/{session}/runs/{id}")).status, 200, "its readings stay to be seen");
-    assert_eq!(bench.post("/api/undo", &json!({})).json()["says"], "took back a certified run");
+    assert_eq!(bench.post("/api/undos", &json!({})).json()["says"], "took back a certified run");
     assert_eq!(outcome(), "holds");
 }
 
@@ -168,8 +168,8 @@ fn two_tabs_on_one_amplifier() {
     let claim_path = format!("/api/claims/{}", claim_row["id"].as_str().unwrap());
     assert_eq!(bench.send("DELETE", &claim_path, "", &[("x-pukka-tab", "a"), ("if-match", "1")]).status, 204);
     assert_eq!(bench.send("PUT", &claim_path, &claim(4.0, 460.0).to_string(), &[("x-pukka-tab", "b"), ("if-match", "1")]).refusal().0, 404);
-    assert_eq!(bench.send("POST", "/api/undo", "{}", &[("x-pukka-tab", "b")]).refusal().1, "nothing-to-undo", "each tab has its own");
-    assert_eq!(bench.send("POST", "/api/undo", "{}", &[("x-pukka-tab", "a")]).json()["says"], "removed a claim");
+    assert_eq!(bench.send("POST", "/api/undos", "{}", &[("x-pukka-tab", "b")]).refusal().1, "nothing-to-undo", "each tab has its own");
+    assert_eq!(bench.send("POST", "/api/undos", "{}", &[("x-pukka-tab", "a")]).json()["says"], "removed a claim");
     assert_eq!(bench.get(&amplifier).json()["claims"][0]["claim"], claim_row["claim"]);
 }
 
@@ -178,7 +178,7 @@ fn the_description_and_the_front_end_are_served_with_their_policy() {
     let bench = Bench::start();
     let described = bench.get("/api/openapi.json").json();
     let paths = described["paths"].as_object().unwrap();
-    assert!(paths.contains_key("/api/sessions/{id}/preview") && paths.contains_key("/api/undo"), "{paths:?}");
+    assert!(paths.contains_key("/api/sessions/{id}/previews") && paths.contains_key("/api/undos"), "{paths:?}");
     assert_eq!(described["info"]["license"]["name"], "MIT OR Apache-2.0");
     let response = common::agent().get(&bench.url).call().unwrap();
     let policy = response.headers()["content-security-policy"].to_str().unwrap().to_owned();
@@ -192,7 +192,7 @@ fn a_pasted_spec_table_is_read_first_and_added_only_when_approved() {
     let bench = Bench::start();
     let (id, _) = bench.amplifier(|body| body["floors"] = json!([]), &[]);
     let text = "Continuous power (14.4 V, 1 % THD)\n4 Ω: 450 W\n2 Ω: 780 W\nMax power 2,400 W\nColour: black";
-    let pasted = bench.post(&format!("/api/amplifiers/{id}/paste"), &json!({ "text": text })).json();
+    let pasted = bench.post(&format!("/api/amplifiers/{id}/spec-tables"), &json!({ "text": text })).json();
     let watts: Vec<f64> = pasted["claims"].as_array().unwrap().iter().map(|claim| claim["power_w"].as_f64().unwrap()).collect();
     assert_eq!(watts, [450.0, 780.0, 2_400.0]);
     assert_eq!(pasted["claims"][1]["text"], "2 Ω: 780 W");
@@ -209,18 +209,19 @@ fn a_pasted_spec_table_is_read_first_and_added_only_when_approved() {
     assert_eq!(bench.post(&place, &json!({ "claims": [] })).refusal().2, ["claims"]);
     assert_eq!(bench.post(&place, &json!({ "claims": lines })).status, 201);
     assert_eq!(claims(), 3);
-    assert_eq!(bench.post("/api/undo", &json!({})).json()["says"], "added a claim (3 at once)");
+    assert_eq!(bench.post("/api/undos", &json!({})).json()["says"], "added a claim (3 at once)");
     assert_eq!(claims(), 0);
     let long = "x".repeat(20_001);
-    assert_eq!(bench.post(&format!("/api/amplifiers/{id}/paste"), &json!({ "text": long })).refusal().2, ["text"]);
+    assert_eq!(bench.post(&format!("/api/amplifiers/{id}/spec-tables"), &json!({ "text": long })).refusal().2, ["text"]);
 }
 
 #[test]
 fn a_claim_is_sense_checked_as_it_is_typed() {
     let bench = Bench::start();
     let (id, _) = bench.amplifier(|_| {}, &[(4.0, 450.0)]);
-    let check =
-        |line: Value, replaces: Value| bench.post(&format!("/api/amplifiers/{id}/sense"), &json!({ "claim": line, "replaces": replaces }));
+    let check = |line: Value, replaces: Value| {
+        bench.post(&format!("/api/amplifiers/{id}/sense-checks"), &json!({ "claim": line, "replaces": replaces }))
+    };
     let doubled = check(claim(2.0, 950.0), Value::Null).json();
     assert_eq!(doubled["view"]["found"][0]["code"], "load-line", "450 W into 4 Ω is 900 W into 2 Ω at most");
     assert_eq!(doubled["view"]["found"][0]["claims"][0], "draft");

@@ -43,9 +43,9 @@ fn a_key_answers_the_same_for_every_kind_of_write() {
         || bench.send("PUT", &format!("/api/claims/{}", row["id"].as_str().unwrap()), &claim(4.0, 460.0).to_string(), &key("change"));
     assert_eq!(change().json()["revision"], 2);
     assert_eq!(change().json()["revision"], 2, "sent again, it is not a conflict");
-    assert_eq!(bench.send("POST", "/api/undo", "{}", &key("undo")).json()["says"], "changed a claim");
+    assert_eq!(bench.send("POST", "/api/undos", "{}", &key("undo")).json()["says"], "changed a claim");
     assert_eq!(
-        bench.send("POST", "/api/undo", "{}", &key("undo")).json()["says"],
+        bench.send("POST", "/api/undos", "{}", &key("undo")).json()["says"],
         "changed a claim",
         "undo pressed twice by a slip is once"
     );
@@ -109,7 +109,7 @@ fn answers_are_compressed_and_pages_are_asked_for_anew() {
 fn a_preview_of_anything_answers_and_changes_nothing() {
     let bench = Bench::start();
     let (_, session) = bench.amplifier(|_| {}, &[(4.0, 450.0)]);
-    let path = format!("/api/sessions/{session}/preview");
+    let path = format!("/api/sessions/{session}/previews");
     for line in ["", " ", "#", "447", "447 14.", "1,068", "x", "1+2+3", "0", "447 14 41 %", "\u{202f}", "9999999999999999999999"] {
         let answer = bench.post(&path, &json!({ "rung": "mono@4@40", "mode": "clipping", "line": line, "seq": 1 }));
         assert_eq!(answer.status, 200, "{line}: {}", answer.text);

@@ -221,7 +221,7 @@ fn a_link_says_what_is_wrong_with_it_and_its_lines_can_be_tried() {
     assert_eq!(put("voltmeter", "nowhere".into(), &peer::profile()).refusal().2, ["address"]);
     assert_eq!(put("voltmeter", nobody.to_string(), "name = 1").refusal().2, ["profile.line 1"]);
     assert_eq!(put("toaster", nobody.to_string(), &peer::profile()).status, 404);
-    let tried = |role: &str, line: &str| bench.post(&format!("/api/instruments/{role}/try"), &json!({ "line": line })).json();
+    let tried = |role: &str, line: &str| bench.post(&format!("/api/instruments/{role}/trials"), &json!({ "line": line })).json();
     assert!(tried("voltmeter", "*IDN?")["fault"].as_str().unwrap().starts_with("is not connected"));
     let peers = Peers::start();
     peers.link(&bench, &[]);

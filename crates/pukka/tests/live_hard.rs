@@ -146,7 +146,7 @@ fn a_clock_that_jumps_back_confuses_nothing() {
         ladder["ladder"]["rungs"][0]["cells"][0]["runs"].as_array().unwrap().clone()
     };
     assert_eq!(runs().len(), 3, "all are there");
-    let undone = program.post("/api/undo", &json!({}));
+    let undone = program.post("/api/undos", &json!({}));
     assert!(
         undone["says"].as_str().unwrap().starts_with("logged 4\u{202f}Ω"),
         "the last act is the last one done, whatever its time: {undone}"

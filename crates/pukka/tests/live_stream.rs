@@ -105,7 +105,7 @@ fn the_stand_in_bench_is_in_the_demo_and_nowhere_else() {
         demo.get("/api/instruments").json()["links"].as_array().unwrap().iter().all(|link| link["state"]["kind"] == "ready")
     });
     let read =
-        || demo.post("/api/instruments/voltmeter/try", &json!({ "line": "MEAS:VOLT?" })).json()["reply"].as_str().unwrap().to_owned();
+        || demo.post("/api/instruments/voltmeter/trials", &json!({ "line": "MEAS:VOLT?" })).json()["reply"].as_str().unwrap().to_owned();
     assert!(read().parse::<f64>().unwrap() > 13.0);
     assert_eq!(put(json!({ "fault": "voltmeter,GARBAGE" })).status, 204);
     assert_eq!(read(), "#?!");

@@ -52,21 +52,21 @@ fn what_comes_next_is_said_before_and_after_and_can_be_done_again() {
     let (undo, redo) = hand.acts("");
     assert_eq!(undo[..3], ["logged 4\u{202f}Ω, certified", "logged 4\u{202f}Ω, certified", "added a claim"]);
     assert!(redo.is_empty());
-    assert_eq!(hand.bench.post("/api/redo", &json!({})).refusal().1, "nothing-to-redo");
+    assert_eq!(hand.bench.post("/api/redos", &json!({})).refusal().1, "nothing-to-redo");
 
-    assert_eq!(hand.bench.post("/api/undo", &json!({})).json()["says"], "logged 4\u{202f}Ω, certified");
-    assert_eq!(hand.bench.post("/api/undo", &json!({})).json()["says"], "logged 4\u{202f}Ω, certified");
+    assert_eq!(hand.bench.post("/api/undos", &json!({})).json()["says"], "logged 4\u{202f}Ω, certified");
+    assert_eq!(hand.bench.post("/api/undos", &json!({})).json()["says"], "logged 4\u{202f}Ω, certified");
     assert_eq!((hand.logged(), hand.acts("").1.len()), (0, 2));
-    assert_eq!(hand.bench.post("/api/redo", &json!({})).json()["says"], "logged 4\u{202f}Ω, certified");
+    assert_eq!(hand.bench.post("/api/redos", &json!({})).json()["says"], "logged 4\u{202f}Ω, certified");
     assert_eq!((hand.logged(), hand.acts("").1.len()), (1, 1));
     // And back, and forth, as often as one likes.
-    hand.bench.post("/api/undo", &json!({}));
-    hand.bench.post("/api/redo", &json!({}));
-    hand.bench.post("/api/redo", &json!({}));
+    hand.bench.post("/api/undos", &json!({}));
+    hand.bench.post("/api/redos", &json!({}));
+    hand.bench.post("/api/redos", &json!({}));
     let verdict = hand.bench.get(&format!("/api/sessions/{}/ladder", hand.session)).json();
     assert_eq!(verdict["ladder"]["rungs"][0]["cells"][0]["runs"].as_array().unwrap().len(), 2);
     // Something new ends what can be done again.
-    hand.bench.post("/api/undo", &json!({}));
+    hand.bench.post("/api/undos", &json!({}));
     hand.log("450 14.3 41");
     assert!(hand.acts("").1.is_empty());
 }
@@ -77,7 +77,7 @@ fn an_act_that_is_not_the_next_is_not_taken_back() {
     hand.log("440 14.3 41");
     let shown = hand.bench.send("GET", "/api/acts", "", &[("x-pukka-tab", "a")]).json()["undo"][0]["act"].clone();
     hand.log("447 14.3 41");
-    let refused = hand.bench.post("/api/undo", &json!({ "act": shown })).refusal();
+    let refused = hand.bench.post("/api/undos", &json!({ "act": shown })).refusal();
     assert_eq!((refused.0, refused.1.as_str()), (409, "not-next"));
     assert_eq!(hand.logged(), 1);
 }
@@ -90,10 +90,10 @@ fn at_the_bench_undo_leaves_claims_alone() {
     assert_eq!(added.status, 201);
     let (undo, _) = hand.acts(&format!("?bench_of={}", hand.amplifier));
     assert_eq!(undo, ["logged 4\u{202f}Ω, certified"]);
-    assert_eq!(hand.bench.post("/api/undo", &hand.at_bench()).json()["says"], "logged 4\u{202f}Ω, certified");
-    assert_eq!(hand.bench.post("/api/undo", &hand.at_bench()).refusal().1, "nothing-to-undo");
+    assert_eq!(hand.bench.post("/api/undos", &hand.at_bench()).json()["says"], "logged 4\u{202f}Ω, certified");
+    assert_eq!(hand.bench.post("/api/undos", &hand.at_bench()).refusal().1, "nothing-to-undo");
     assert_eq!((hand.logged(), hand.claims()), (0, 3));
-    assert_eq!(hand.bench.post("/api/redo", &hand.at_bench()).json()["says"], "logged 4\u{202f}Ω, certified");
+    assert_eq!(hand.bench.post("/api/redos", &hand.at_bench()).json()["says"], "logged 4\u{202f}Ω, certified");
     assert_eq!((hand.logged(), hand.claims()), (1, 3));
 }
 
@@ -114,7 +114,7 @@ fn every_kind_of_act_goes_back_and_forth() {
     hand.log("-5db 210 14.3 20 0.02%");
     hand.log("-4db 240 14.3 23 4%");
     post(&format!("/api/sessions/{session}/steps"), json!({ "rung": "mono@4@40", "mode": "certified" }));
-    post(&format!("/api/sessions/{session}/runs/{run}/take-back"), json!({ "reason": "wrong load" }));
+    post(&format!("/api/sessions/{session}/runs/{run}/withdrawal"), json!({ "reason": "wrong load" }));
     post(&format!("/api/sessions/{session}/settled"), json!({}));
     let seen = || {
         let ladder = hand.bench.get(&format!("/api/sessions/{session}/ladder")).json();
@@ -130,7 +130,7 @@ fn every_kind_of_act_goes_back_and_forth() {
     };
     let after = seen();
     let mut undone = Vec::new();
-    while let Some(says) = hand.bench.post("/api/undo", &json!({})).json()["says"].as_str() {
+    while let Some(says) = hand.bench.post("/api/undos", &json!({})).json()["says"].as_str() {
         undone.push(says.to_owned());
         if says.starts_with("logged 4\u{202f}Ω, certified") && undone.len() >= 8 {
             break;
@@ -138,7 +138,7 @@ fn every_kind_of_act_goes_back_and_forth() {
     }
     assert_eq!(hand.logged(), 0);
     for said in undone.iter().rev() {
-        assert_eq!(hand.bench.post("/api/redo", &json!({})).json()["says"].as_str(), Some(said.as_str()));
+        assert_eq!(hand.bench.post("/api/redos", &json!({})).json()["says"].as_str(), Some(said.as_str()));
     }
     assert_eq!(seen(), after);
 }
@@ -152,11 +152,11 @@ fn a_deletion_goes_back_and_forth_and_not_over_what_another_tab_did() {
     let id = claim["id"].as_str().unwrap();
     let deleted = hand.bench.send("DELETE", &format!("/api/claims/{id}"), "", &[("x-pukka-tab", "a"), ("if-match", "\"1\"")]);
     assert_eq!((deleted.status, hand.claims()), (204, 1));
-    hand.bench.post("/api/undo", &json!({}));
+    hand.bench.post("/api/undos", &json!({}));
     assert_eq!(hand.claims(), 2);
-    hand.bench.post("/api/redo", &json!({}));
+    hand.bench.post("/api/redos", &json!({}));
     assert_eq!(hand.claims(), 1);
-    hand.bench.post("/api/undo", &json!({}));
+    hand.bench.post("/api/undos", &json!({}));
     // Another tab changes it: the deletion is not done again over that.
     let mut changed = claim["claim"].clone();
     changed["power_w"] = json!(460.0);
@@ -168,7 +168,7 @@ fn a_deletion_goes_back_and_forth_and_not_over_what_another_tab_did() {
         &[("x-pukka-tab", "b"), ("if-match", &format!("\"{revision}\""))],
     );
     assert_eq!(edited.status, 200, "{}", edited.text);
-    assert_eq!(hand.bench.post("/api/redo", &json!({})).refusal().1, "changed-elsewhere");
+    assert_eq!(hand.bench.post("/api/redos", &json!({})).refusal().1, "changed-elsewhere");
     assert_eq!(hand.claims(), 2);
 }
 

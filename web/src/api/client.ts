@@ -19,6 +19,16 @@ export class Refusal extends Error {
   }
 }
 
+/** What the program says of why it refused, or that it said nothing that can be read. */
+async function refusalOf(response: Response): Promise<Refusal> {
+  const body = (await response.json().catch(() => null)) as Partial<Schemas["ProblemBody"]> | null;
+  const says = body?.detail ?? `The program answered ${String(response.status)}.`;
+  return new Refusal(response.status, body?.code ?? "unknown", says, body?.problems ?? []);
+}
+
+/** What an error says: a refusal of the program is one of ours. */
+export const wordsOf = (error: unknown) => (error instanceof Error ? error.message : "The program gave no answer that can be read.");
+
 /** Undo belongs to a tab: the tab says which one it is. */
 function tabId(): string {
   const known = sessionStorage.getItem("pukka-tab");
@@ -43,8 +53,9 @@ const middleware: Middleware = {
     if (kindOf(schemaPath) === "keyed" && !request.headers.has(ASKS_ITSELF)) pending.add(keyOf(request));
     return request;
   },
-  onResponse({ request }) {
+  async onResponse({ request, response }) {
     pending.remove(keyOf(request));
+    if (!response.ok) throw await refusalOf(response);
   },
   async onError({ request, schemaPath, error }) {
     // Who left the page, or typed on, asks for nothing more.
@@ -67,14 +78,10 @@ export const ASKS_ITSELF = "X-Pukka-Asks-Itself";
 export const api = createClient<paths>({ baseUrl: "" });
 api.use(middleware);
 
-/** The data of an answer, or its refusal thrown. */
-export async function data<T>(asked: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {
-  const { data, error, response } = await asked;
-  if (response.ok) return data as T;
-  const body = error as Partial<Schemas["ProblemBody"]> | undefined;
-  const says = body?.title ?? `The program answered ${String(response.status)}.`;
-  throw new Refusal(response.status, body?.code ?? "unknown", says, body?.problems ?? []);
+/** The data of an answer. A refusal is thrown before it gets here. */
+export async function data<T>(asked: Promise<{ data?: T }>): Promise<T> {
+  return (await asked).data as T;
 }
 
-/** Headers of a write that changes a record of this revision. */
-export const atRevision = (revision: number) => ({ headers: { "If-Match": `"${String(revision)}"` } });
+/** The header of a write that changes a record of this revision. */
+export const atRevision = (revision: number) => ({ "If-Match": `"${String(revision)}"` });

@@ -1,77 +1,92 @@
-import { QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { api, data } from "./client";
+import { type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import createQueries from "openapi-react-query";
+import { api, data, type Schemas } from "./client";
 
-export const queryClient = new QueryClient({
-  defaultOptions: { queries: { retry: 1, staleTime: 2_000 } },
-});
+/**
+ * Every question a page asks. What is known is kept under the method, the path and what was asked with it, so that a write can
+ * name the records it changed.
+ */
+export const queries = createQueries(api);
 
-export const useShelf = () => useQuery({ queryKey: ["shelf"], queryFn: () => data(api.GET("/api/amplifiers")) });
+/** The shelf, page after page, as one list. */
+export const useShelf = () => useQuery({ queryKey: ["get", "/api/amplifiers"], queryFn: wholeShelf });
 
-export const useAmplifier = (id: string) =>
-  useQuery({
-    queryKey: ["amplifier", id],
-    queryFn: () => data(api.GET("/api/amplifiers/{id}", { params: { path: { id } } })),
-  });
+async function wholeShelf() {
+  const amplifiers: Schemas["ShelfItem"][] = [];
+  for (let after: string | null | undefined = undefined; ;) {
+    const page: Schemas["Shelf"] = await data(api.GET("/api/amplifiers", { params: { query: { limit: 1_000, after } } }));
+    amplifiers.push(...page.amplifiers);
+    after = page.next;
+    if (!after) return { amplifiers };
+  }
+}
 
-export const useBenches = () => useQuery({ queryKey: ["benches"], queryFn: () => data(api.GET("/api/benches")) });
+const ofId = (id: string | undefined) => ({ params: { path: { id: id ?? "" } } });
+
+export const useAmplifier = (id: string) => queries.useQuery("get", "/api/amplifiers/{id}", ofId(id));
+
+export const useBenches = () => queries.useQuery("get", "/api/benches");
 
 /** The links change by themselves: a meter is switched on, a cable falls out. */
-export const useInstruments = () =>
-  useQuery({ queryKey: ["instruments"], queryFn: () => data(api.GET("/api/instruments")), refetchInterval: 2_000 });
+export const useInstruments = () => queries.useQuery("get", "/api/instruments", {}, { refetchInterval: 2_000 });
 
-export const usePhotos = (amplifierId: string) =>
-  useQuery({
-    queryKey: ["photos", amplifierId],
-    queryFn: () => data(api.GET("/api/amplifiers/{id}/photos", { params: { path: { id: amplifierId } } })),
-  });
-
-const ofSession = (id: string | undefined) => ({ params: { path: { id: id ?? "" } } });
+export const usePhotos = (amplifierId: string) => queries.useQuery("get", "/api/amplifiers/{id}/photos", ofId(amplifierId));
 
 export const useLadder = (sessionId: string | undefined) =>
-  useQuery({
-    queryKey: ["ladder", sessionId],
-    enabled: sessionId !== undefined,
-    queryFn: () => data(api.GET("/api/sessions/{id}/ladder", ofSession(sessionId))),
-  });
+  queries.useQuery("get", "/api/sessions/{id}/ladder", ofId(sessionId), { enabled: sessionId !== undefined });
 
 export const useVerdict = (sessionId: string | undefined) =>
-  useQuery({
-    queryKey: ["verdict", sessionId],
-    enabled: sessionId !== undefined,
-    queryFn: () => data(api.GET("/api/sessions/{id}/verdict", ofSession(sessionId))),
-  });
+  queries.useQuery("get", "/api/sessions/{id}/verdict", ofId(sessionId), { enabled: sessionId !== undefined });
 
 /** Whether the next run may start changes by itself: time passes, the supply recovers. */
 export const useRest = (sessionId: string, asked = true) =>
-  useQuery({
-    queryKey: ["rest", sessionId],
-    enabled: asked,
-    queryFn: () => data(api.GET("/api/sessions/{id}/rest", ofSession(sessionId))),
-    refetchInterval: 2_000,
-  });
+  queries.useQuery("get", "/api/sessions/{id}/rest", ofId(sessionId), { enabled: asked, refetchInterval: 2_000 });
 
-export const useAbout = () => useQuery({ queryKey: ["about"], staleTime: Infinity, queryFn: () => data(api.GET("/api/about")) });
+export const useAbout = () => queries.useQuery("get", "/api/about", {}, { staleTime: Infinity });
 
 /** Leaving out one reading after another takes a while: it is asked for where checks fired. */
 export const useSuspicion = (sessionId: string, asked: boolean) =>
-  useQuery({
-    queryKey: ["suspicion", sessionId],
-    enabled: asked,
-    queryFn: () => data(api.GET("/api/sessions/{id}/suspicion", ofSession(sessionId))),
-  });
+  queries.useQuery("get", "/api/sessions/{id}/suspicion", ofId(sessionId), { enabled: asked });
 
 export const useRun = (sessionId: string, runId: string | undefined) =>
-  useQuery({
-    queryKey: ["run", sessionId, runId],
-    enabled: runId !== undefined,
-    queryFn: () => data(api.GET("/api/sessions/{id}/runs/{run}", { params: { path: { id: sessionId, run: runId ?? "" } } })),
-  });
+  queries.useQuery(
+    "get",
+    "/api/sessions/{id}/runs/{run}",
+    { params: { path: { id: sessionId, run: runId ?? "" } } },
+    { enabled: runId !== undefined },
+  );
+
+/** Lists in which a record of any amplifier shows. */
+const LISTS = new Set(["/api/amplifiers", "/api/incidents", "/api/acts"]);
+
+type Key = readonly [method: string, path: string, init?: { params?: { path?: Record<string, string> } }];
 
 /**
- * A write: when it is done everything shown is asked for anew, since a claim or a run changes all of it. The page goes on
- * at once and does not wait for that.
+ * Asks anew for what is shown of some records, and of the lists they stand in. A session is its amplifier's: what was done in it
+ * shows on both.
  */
-export function useWrite<In, Out>(write: (input: In) => Promise<Out>) {
+export function refresh(client: QueryClient, ids: readonly string[]) {
+  const changed = new Set(ids);
+  for (const [, amplifier] of client.getQueriesData<Schemas["AmplifierView"]>({ queryKey: ["get", "/api/amplifiers/{id}"] })) {
+    if (amplifier && changed.has(amplifier.session_id)) changed.add(amplifier.id);
+    else if (amplifier && changed.has(amplifier.id)) changed.add(amplifier.session_id);
+  }
+  return client.invalidateQueries({
+    predicate: ({ queryKey }) => {
+      const [, path, init] = queryKey as unknown as Key;
+      return LISTS.has(path) || Object.values(init?.params?.path ?? {}).some((id) => changed.has(id));
+    },
+  });
+}
+
+/**
+ * A write. When it is done, what is shown of the records it changed is asked for anew; of everything, where it does not say which.
+ * The page goes on at once and does not wait for that.
+ */
+export function useWrite<In, Out>(write: (input: In) => Promise<Out>, changes?: readonly string[]) {
   const client = useQueryClient();
-  return useMutation({ mutationFn: write, onSuccess: () => void client.invalidateQueries() });
+  return useMutation({
+    mutationFn: write,
+    onSuccess: () => void (changes ? refresh(client, changes) : client.invalidateQueries()),
+  });
 }

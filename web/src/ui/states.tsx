@@ -1,3 +1,4 @@
+import { wordsOf } from "@/api/client";
 import type { ReactNode } from "react";
 import { Link } from "react-router";
 import { buttonClass } from "./button";
@@ -12,11 +13,11 @@ export function Loading() {
 }
 
 /** When something could not be had: what, and what to do. */
-export function Failed({ error, retry }: { error: Error; retry?: () => void }) {
+export function Failed({ error, retry }: { error: unknown; retry?: () => void }) {
   return (
     <div role="alert" className="m-6 grid max-w-[560px] justify-items-start gap-3 rounded-lg border border-stop bg-sheet p-4">
       <b>This could not be shown.</b>
-      <p>{error.message}</p>
+      <p>{wordsOf(error)}</p>
       {retry && (
         <button type="button" className={buttonClass()} onClick={retry}>
           Try again

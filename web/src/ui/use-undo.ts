@@ -1,7 +1,8 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQueryClient } from "@tanstack/react-query";
 import { useCallback } from "react";
 import { useNavigate } from "react-router";
 import { api, data, Refusal } from "@/api/client";
+import { queries, refresh } from "@/api/queries";
 import { useNotice } from "./notice";
 
 /** One after the other, however fast the keys come. */
@@ -15,28 +16,25 @@ export function useUndo(benchOf?: string) {
   const { tell } = useNotice();
   const client = useQueryClient();
   const navigate = useNavigate();
-  const { data: acts } = useQuery({
-    queryKey: ["acts", benchOf],
-    queryFn: () => data(api.GET("/api/acts", { params: { query: benchOf === undefined ? {} : { bench_of: benchOf } } })),
-  });
+  const { data: acts } = queries.useQuery("get", "/api/acts", { params: { query: { bench_of: benchOf } } });
   const turn = useCallback(
     (way: "undo" | "redo", act?: number) => {
       const body = { act: act ?? null, bench_of: benchOf ?? null };
       const once = async () => {
         try {
-          const done = await data(way === "undo" ? api.POST("/api/undo", { body }) : api.POST("/api/redo", { body }));
+          const done = await data(way === "undo" ? api.POST("/api/undos", { body }) : api.POST("/api/redos", { body }));
           tell({
             says: `${way === "undo" ? "Took back" : "Did again"}: ${done.says}.`,
             look: "plain",
             redo: way === "undo",
             undo: way === "redo",
           });
-          await client.invalidateQueries();
+          await refresh(client, [done.amplifier_id]);
           if (way === "undo" && done.says.startsWith("deleted")) await navigate(`/amplifiers/${done.amplifier_id}/claims`);
           else if (!done.on_shelf) await navigate("/");
         } catch (error) {
           tell({ says: (error as Error).message, look: error instanceof Refusal && error.status === 409 ? "plain" : "stop" });
-          await client.invalidateQueries({ queryKey: ["acts"] });
+          await client.invalidateQueries({ queryKey: ["get", "/api/acts"] });
         }
       };
       turns = turns.then(once);

@@ -1,6 +1,6 @@
 //! The judgement, step by step, as the open session format describes it.
 
-use crate::assess::checks::{Check, Severity, check_readings, check_uses};
+use crate::assess::checks::{Check, Severity, check_readings_of, check_uses};
 use crate::assess::loads::{Load, loads};
 use crate::assess::outcome::{Assumption, Bound, ClaimVerdict, Judgement, Outcome, ProofBasis, RunVerdict};
 use crate::assess::overall;
@@ -12,7 +12,7 @@ use crate::evidence::figures::numbers;
 use crate::kernel::units::{PowerDecibels, Watts, at_least, more_than};
 use crate::record::amplifier::SupplyType;
 use crate::record::claims::{Claim, ClaimKind, Per};
-use crate::record::session::{Mode, Session};
+use crate::record::session::{Mode, Run, Session};
 
 /// Every check, and what became of every claim: some checks ask what a run is used for.
 pub(crate) struct Assessment<'a> {
@@ -26,10 +26,15 @@ pub(crate) struct Assessment<'a> {
 
 /// Checks a session and judges its claims.
 pub(crate) fn assess(session: &Session) -> Assessment<'_> {
-    let mut checks = check_readings(session);
+    assess_of(session, |_| true)
+}
+
+/// The same, for whoever wants the checks of some runs only: those that cost a fit each are made for no others.
+pub(crate) fn assess_of(session: &Session, wanted: impl Fn(&Run) -> bool + Copy) -> Assessment<'_> {
+    let mut checks = check_readings_of(session, wanted);
     let usable = usable(session, &checks);
     let claims: Vec<ClaimVerdict> = session.claims.iter().map(|claim| judge_claim(session, &usable, claim)).collect();
-    checks.extend(check_uses(session, &claims));
+    checks.extend(check_uses(session, &claims, wanted));
     Assessment { usable, checks, claims }
 }
 
@@ -72,7 +77,7 @@ pub(crate) fn judged(session: &Session) -> JudgementParts<'_> {
     JudgementParts { judgement, usable, loads, told, phrases, to_know }
 }
 
-fn run_verdict(session: &Session, run: &crate::record::session::Run, claims: &[ClaimVerdict]) -> RunVerdict {
+fn run_verdict(session: &Session, run: &Run, claims: &[ClaimVerdict]) -> RunVerdict {
     let numbers = numbers(session, run);
     let total = numbers.total.as_ref().ok();
     RunVerdict {

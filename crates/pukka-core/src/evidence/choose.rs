@@ -106,11 +106,32 @@ pub fn measured(usable: &[Usable], like: &Run) -> Option<MeasuredExponent> {
     at_least(high.1 - low.1, APART_V).then(|| MeasuredExponent::from((low.0.total.total_w, low.1), (high.0.total.total_w, high.1)))
 }
 
-/// The same, from the runs of a session, stopped or not: only those at that place are reckoned.
-pub fn measured_in(session: &Session, like: &Run) -> Option<MeasuredExponent> {
-    let there = session.standing_runs().filter(|run| !run.ungated && measures(run, like));
-    let usable: Vec<Usable> = there.filter_map(|run| total(session, run).ok().map(|total| Usable { run, total })).collect();
-    measured(&usable, like)
+/// The certified runs that measure exponents, stopped or not.
+pub struct Exponents<'a>(Vec<Usable<'a>>);
+
+impl<'a> Exponents<'a> {
+    /// Those of a session: for whoever asks of every run.
+    #[must_use]
+    pub fn all(session: &'a Session) -> Self {
+        Self::of_those(session, |run| run.mode == Mode::Certified)
+    }
+
+    /// Those at the place of one run: no other total is reckoned.
+    #[must_use]
+    pub fn at(session: &'a Session, like: &Run) -> Self {
+        Self::of_those(session, |run| measures(run, like))
+    }
+
+    fn of_those(session: &'a Session, wanted: impl Fn(&Run) -> bool) -> Self {
+        let there = session.standing_runs().filter(|run| !run.ungated && wanted(run));
+        Self(there.filter_map(|run| total(session, run).ok().map(|total| Usable { run, total })).collect())
+    }
+
+    /// The exponent of a run's own place.
+    #[must_use]
+    pub fn of(&self, like: &Run) -> Option<MeasuredExponent> {
+        measured(&self.0, like)
+    }
 }
 
 /// Whether a run may measure the exponent of another's place.

@@ -2,8 +2,8 @@
 
 use serde::{Deserialize, Serialize};
 
-use crate::evidence::band::{Sample, band};
-use crate::evidence::choose::measured_in;
+use crate::evidence::band::{MeasuredExponent, Sample, band};
+use crate::evidence::choose::Exponents;
 use crate::evidence::power::{NoTotal, Total, total};
 use crate::evidence::workings::{
     balance_figure, band_figure, best_figure, draw_working, efficiency_figure, fade_figure, heat_figure, per_output, percent_of_claim,
@@ -113,6 +113,14 @@ pub struct RunFigures {
 /// # Errors
 /// [`NoTotal`] when the readings give no power.
 pub fn figures(session: &Session, run: &Run) -> Result<RunFigures, NoTotal> {
+    figures_among(session, run, &Exponents::at(session, run))
+}
+
+/// The same, for whoever asks of many runs: what their places measured is known.
+///
+/// # Errors
+/// [`NoTotal`] when the readings give no power.
+pub fn figures_among(session: &Session, run: &Run, exponents: &Exponents) -> Result<RunFigures, NoTotal> {
     let numbers = numbers(session, run);
     let total = numbers.total.clone()?;
     let claim = claim_of(session, run);
@@ -126,7 +134,7 @@ pub fn figures(session: &Session, run: &Run) -> Result<RunFigures, NoTotal> {
         claim: claim_w.map(|w| format::with_unit(&format::watts(w), "W")),
         claim_id: claim.map(|claim| claim.id.clone()),
         claim_met: claim_w.is_some_and(|claim_w| at_least(total.total_w, claim_w)),
-        at_reference: claim.and_then(|claim| at_reference(session, run, &total, claim, made)),
+        at_reference: claim.and_then(|claim| at_reference(session, &total, claim, exponents.of(run), made)),
         input: numbers.input_w.map(|input| Figure::watts(input.get(), draw_working(&total, "Draw", "Pin = V · I"))),
         efficiency: numbers.efficiency.map(|ratio| efficiency_figure(session, run, &total, ratio, made)),
         heat: numbers.heat_w.map(|heat| heat_figure(&total, heat, made)),
@@ -156,11 +164,17 @@ pub fn claim_of<'a>(session: &'a Session, run: &Run) -> Option<&'a Claim> {
     bearing(Relation::Same).or_else(|| bearing(Relation::Equivalent))
 }
 
-fn at_reference(session: &Session, run: &Run, total: &Total, claim: &Claim, made: &Working) -> Option<AtReference> {
+fn at_reference(
+    session: &Session,
+    total: &Total,
+    claim: &Claim,
+    measured: Option<MeasuredExponent>,
+    made: &Working,
+) -> Option<AtReference> {
     total.end_v?;
     let reference_v = claim.reference_v();
     // A run that is still typed is not among those that stand, and is measured by them all the same.
-    let sample = Sample { measured: measured_in(session, run), ..Sample::of(total) };
+    let sample = Sample { measured, ..Sample::of(total) };
     let band = band(session, sample, reference_v);
     let low = band_figure(sample, &band, reference_v, false, [made.clone()]);
     let single = at_least(band.low_w, band.high_w);

@@ -7,7 +7,7 @@ use serde::{Deserialize, Serialize};
 use crate::kernel::format;
 
 /// One number that went into a formula.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Clone, PartialEq, Eq, Hash, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Input {
     /// Its symbol in the formula.
     pub symbol: String,
@@ -18,7 +18,7 @@ pub struct Input {
 }
 
 /// How a figure was made.
-#[derive(Debug, Clone, PartialEq, Eq, Default, Serialize, Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Clone, PartialEq, Eq, Hash, Default, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Working {
     /// What the figure is.
     pub title: String,

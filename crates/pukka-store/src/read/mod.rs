@@ -1,6 +1,7 @@
 //! Reads that join rows: a session whole, the shelf, its summaries, incidents.
 
 pub mod incidents;
+pub mod page;
 pub mod sags;
 pub mod session;
 pub mod shelf;

@@ -1,16 +1,21 @@
 //! The shelf and the amplifiers on it.
 
 use axum::Json;
-use axum::extract::{Path, State as Ask};
+use axum::extract::State as Ask;
 use axum::http::StatusCode;
+use axum::response::Response;
 use pukka_core::record::amplifier::{Amplifier, Terminals};
 use pukka_core::record::claims::Claim;
 use pukka_core::report::summary::Summary;
-use pukka_store::{amplifiers, claims, idempotency, sessions, summaries};
+use pukka_store::sessions::SessionRow;
+use pukka_store::{Author, amplifiers, claims, idempotency, sessions, summaries};
 use serde::{Deserialize, Serialize};
 
+use super::answer::{created, revised};
 use super::body::{Body, no_new_keys, no_unknown_keys, sound};
-use super::error::ProblemBody;
+use super::page::{Page, cursor};
+use super::patch::Patch;
+use super::path::{Path, Query};
 use super::sense::{self, DrawnSense};
 use super::writing::Writing;
 use super::{ApiError, State};
@@ -31,6 +36,8 @@ pub struct ShelfItem {
 pub struct Shelf {
     /// Its amplifiers.
     pub amplifiers: Vec<ShelfItem>,
+    /// Where the next page begins; nothing at the end.
+    pub next: Option<String>,
 }
 
 /// A claim with its revision.
@@ -86,22 +93,20 @@ fn view(tx: &pukka_store::Connection, id: &str) -> Result<AmplifierView, pukka_s
     })
 }
 
-/// The shelf.
-#[utoipa::path(get, operation_id = "listAmplifiers", path = "/amplifiers", responses((status = 200, body = Shelf)))]
-pub async fn list(Ask(state): Ask<State>) -> Result<Json<Shelf>, ApiError> {
-    let rows = state.records(|store| store.read(amplifiers::shelf)).await?;
+/// The shelf, a page at a time.
+#[utoipa::path(get, operation_id = "listAmplifiers", path = "/amplifiers", params(Page),
+    responses((status = 200, body = Shelf)))]
+pub async fn list(Ask(state): Ask<State>, Query(page): Query<Page>) -> Result<Json<Shelf>, ApiError> {
+    let (after, limit) = page.wanted()?;
+    let (rows, next) = state.records(move |store| store.read(|tx| amplifiers::shelf(tx, after.as_ref(), limit))).await?;
     let amplifiers = rows.into_iter().map(|row| ShelfItem { id: row.id, updated_at: row.updated_at, summary: row.summary }).collect();
-    Ok(Json(Shelf { amplifiers }))
+    Ok(Json(Shelf { amplifiers, next: next.as_ref().map(cursor) }))
 }
 
 /// Adds an amplifier.
 #[utoipa::path(post, operation_id = "createAmplifier", path = "/amplifiers", request_body = Amplifier,
-    responses((status = 201, body = AmplifierView), (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
-pub async fn create(
-    Ask(state): Ask<State>,
-    writing: Writing,
-    body: Body<Amplifier>,
-) -> Result<(StatusCode, Json<AmplifierView>), ApiError> {
+    responses((status = 201, body = AmplifierView)))]
+pub async fn create(Ask(state): Ask<State>, writing: Writing, body: Body<Amplifier>) -> Result<Response, ApiError> {
     no_unknown_keys(&body.value.extra)?;
     sound(body.value.check())?;
     let author = writing.author(&body.raw);
@@ -111,48 +116,69 @@ pub async fn create(
             view(tx, &row.id)
         })
     };
-    Ok((StatusCode::CREATED, Json(state.records(work).await?)))
+    let made = state.records(work).await?;
+    Ok(created(&format!("amplifiers/{}", made.id), Some(made.revision), made))
 }
 
 /// An amplifier with its claims.
 #[utoipa::path(get, operation_id = "getAmplifier", path = "/amplifiers/{id}", params(("id" = String, Path)),
-    responses((status = 200, body = AmplifierView), (status = 404, body = ProblemBody, content_type = "application/problem+json")))]
-pub async fn get(Ask(state): Ask<State>, Path(id): Path<String>) -> Result<Json<AmplifierView>, ApiError> {
-    Ok(Json(state.records(move |store| store.read(|tx| view(tx, &id))).await?))
+    responses((status = 200, body = AmplifierView)))]
+pub async fn get(Ask(state): Ask<State>, Path(id): Path<String>) -> Result<Response, ApiError> {
+    let shown = state.records(move |store| store.read(|tx| view(tx, &id))).await?;
+    Ok(revised(shown.revision, shown))
 }
 
 /// Changes an amplifier.
 #[utoipa::path(put, operation_id = "updateAmplifier", path = "/amplifiers/{id}", params(("id" = String, Path)), request_body = Amplifier,
-    responses((status = 200, body = AmplifierView), (status = 412, body = ProblemBody, content_type = "application/problem+json"),
-              (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
-pub async fn update(
-    Ask(state): Ask<State>,
-    Path(id): Path<String>,
-    writing: Writing,
-    body: Body<Amplifier>,
-) -> Result<Json<AmplifierView>, ApiError> {
+    responses((status = 200, body = AmplifierView)))]
+pub async fn update(Ask(state): Ask<State>, Path(id): Path<String>, writing: Writing, body: Body<Amplifier>) -> Result<Response, ApiError> {
     let (author, revision) = (writing.author(&body.raw), writing.revision()?);
-    let wanted = id.clone();
-    let before = state.records(move |store| store.read(|tx| sessions::newest(tx, &wanted))).await?;
+    let before = before(&state, &id).await?;
     no_new_keys(&body.value.extra, &before.session.amplifier.extra)?;
-    sound(body.value.check())?;
-    sound(before.session.misfits(&body.value).into_iter().collect())?;
+    // Keys of an imported file that this form does not show stay with the record.
+    let amplifier = Amplifier { extra: before.session.amplifier.extra.clone(), ..body.value };
+    put(&state, author, id, revision, &before, amplifier).await
+}
+
+/// Changes a part of an amplifier's record.
+#[utoipa::path(patch, operation_id = "patchAmplifier", path = "/amplifiers/{id}", params(("id" = String, Path)),
+    responses((status = 200, body = AmplifierView)))]
+pub async fn patch(Ask(state): Ask<State>, Path(id): Path<String>, writing: Writing, patch: Patch) -> Result<Response, ApiError> {
+    let (author, revision) = (writing.author(&patch.raw), writing.revision()?);
+    let before = before(&state, &id).await?;
+    let amplifier: Amplifier = patch.onto(&before.session.amplifier)?;
+    no_new_keys(&amplifier.extra, &before.session.amplifier.extra)?;
+    put(&state, author, id, revision, &before, amplifier).await
+}
+
+async fn before(state: &State, id: &str) -> Result<SessionRow, ApiError> {
+    let id = id.to_owned();
+    state.records(move |store| store.read(|tx| sessions::newest(tx, &id))).await
+}
+
+async fn put(
+    state: &State,
+    author: Author,
+    id: String,
+    revision: i64,
+    before: &SessionRow,
+    amplifier: Amplifier,
+) -> Result<Response, ApiError> {
+    sound(amplifier.check())?;
+    sound(before.session.misfits(&amplifier).into_iter().collect())?;
     let work = move |store: &pukka_store::Store| {
         store.write(move |tx| {
-            idempotency::once(tx, &author, |tx| {
-                // Keys of an imported file that this form does not show stay with the record.
-                let kept = amplifiers::get(tx, &id)?.amplifier.extra;
-                amplifiers::update(tx, &author, &id, revision, &Amplifier { extra: kept, ..body.value })
-            })?;
+            idempotency::once(tx, &author, |tx| amplifiers::update(tx, &author, &id, revision, &amplifier))?;
             view(tx, &id)
         })
     };
-    Ok(Json(state.records(work).await?))
+    let changed = state.records(work).await?;
+    Ok(revised(changed.revision, changed))
 }
 
 /// Deletes an amplifier with all that goes with it; undo brings it back.
 #[utoipa::path(delete, operation_id = "deleteAmplifier", path = "/amplifiers/{id}", params(("id" = String, Path)),
-    responses((status = 204), (status = 412, body = ProblemBody, content_type = "application/problem+json")))]
+    responses((status = 204)))]
 pub async fn delete(Ask(state): Ask<State>, Path(id): Path<String>, writing: Writing) -> Result<StatusCode, ApiError> {
     let (author, revision) = (writing.author(b""), writing.revision()?);
     let work = move |store: &pukka_store::Store| {

@@ -1,7 +1,6 @@
 //! Small sums of the bench that belong to no record: a lead's drop, extra drive from two voltages and back.
 
 use axum::Json;
-use axum::extract::Query;
 use pukka_core::kernel::problem::Problem;
 use pukka_core::kernel::units::Metres;
 use pukka_core::kernel::working::Figure;
@@ -11,7 +10,7 @@ use pukka_core::record::session::gain::{drive_db, driven_volts};
 use serde::{Deserialize, Serialize};
 
 use super::ApiError;
-use super::error::ProblemBody;
+use super::path::Query;
 
 /// A lead as it is typed.
 #[derive(Debug, Deserialize, utoipa::IntoParams)]
@@ -55,7 +54,7 @@ fn positive(path: &str, value: f64, most: f64) -> Result<f64, ApiError> {
 
 /// What a lead costs at a current.
 #[utoipa::path(get, operation_id = "leadCosts", path = "/arithmetic/lead", params(LeadTyped),
-    responses((status = 200, body = LeadCosts), (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
+    responses((status = 200, body = LeadCosts)))]
 pub async fn lead(Query(typed): Query<LeadTyped>) -> Result<Json<LeadCosts>, ApiError> {
     let section_mm2 = read_section(&typed.section).map_err(|why| ApiError::invalid(vec![Problem::new("section", why)]))?;
     let length_m = Metres::new(typed.length_m).map_err(|why| ApiError::invalid(vec![Problem::new("length_m", format!("{why}."))]))?;
@@ -67,7 +66,7 @@ pub async fn lead(Query(typed): Query<LeadTyped>) -> Result<Json<LeadCosts>, Api
 
 /// Extra drive from two voltages, or the voltage for an extra drive.
 #[utoipa::path(get, operation_id = "extraDrive", path = "/arithmetic/drive", params(DriveTyped),
-    responses((status = 200, body = Figure), (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
+    responses((status = 200, body = Figure)))]
 pub async fn drive(Query(typed): Query<DriveTyped>) -> Result<Json<Figure>, ApiError> {
     let from_v = positive("from_v", typed.from_v, 2_000.0)?;
     match (typed.to_v, typed.db) {

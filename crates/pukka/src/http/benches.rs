@@ -1,8 +1,9 @@
 //! Bench profiles, and the loads that can be made of one.
 
 use axum::Json;
-use axum::extract::{Path, State as Ask};
+use axum::extract::State as Ask;
 use axum::http::StatusCode;
+use axum::response::Response;
 use pukka_core::evidence::source_ohm;
 use pukka_core::kernel::problem::Problem;
 use pukka_core::kernel::units::Ohms;
@@ -11,11 +12,13 @@ use pukka_core::kernel::working::Figure;
 use pukka_core::record::bench::inventory::{LoadChoices, find};
 use pukka_core::record::bench::{Bench, BenchProfile, LoadResistor};
 use pukka_store::benches::{self, BenchRow};
-use pukka_store::idempotency;
+use pukka_store::{Author, idempotency};
 use serde::{Deserialize, Serialize};
 
+use super::answer::{created, revised};
 use super::body::{Body, no_unknown_keys, sound};
-use super::error::ProblemBody;
+use super::patch::Patch;
+use super::path::Path;
 use super::writing::Writing;
 use super::{ApiError, State};
 use crate::draw::network::network;
@@ -104,8 +107,8 @@ pub async fn list(Ask(state): Ask<State>) -> Result<Json<Benches>, ApiError> {
 
 /// Adds a bench.
 #[utoipa::path(post, operation_id = "createBench", path = "/benches", request_body = BenchProfile,
-    responses((status = 201, body = BenchView), (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
-pub async fn create(Ask(state): Ask<State>, writing: Writing, body: Body<BenchProfile>) -> Result<(StatusCode, Json<BenchView>), ApiError> {
+    responses((status = 201, body = BenchView)))]
+pub async fn create(Ask(state): Ask<State>, writing: Writing, body: Body<BenchProfile>) -> Result<Response, ApiError> {
     check(&body.value)?;
     let author = writing.author(&body.raw);
     let work = move |store: &pukka_store::Store| {
@@ -114,33 +117,48 @@ pub async fn create(Ask(state): Ask<State>, writing: Writing, body: Body<BenchPr
             view(tx, row)
         })
     };
-    Ok((StatusCode::CREATED, Json(state.records(work).await?)))
+    let made = state.records(work).await?;
+    Ok(created(&format!("benches/{}", made.id), Some(made.revision), made))
 }
 
 /// Changes a bench. Sessions on it in which nothing was run yet follow; the others keep it as it was.
 #[utoipa::path(put, operation_id = "updateBench", path = "/benches/{id}", params(("id" = String, Path)), request_body = BenchProfile,
-    responses((status = 200, body = BenchView), (status = 412, body = ProblemBody, content_type = "application/problem+json"),
-              (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
+    responses((status = 200, body = BenchView)))]
 pub async fn update(
     Ask(state): Ask<State>,
     Path(id): Path<String>,
     writing: Writing,
     body: Body<BenchProfile>,
-) -> Result<Json<BenchView>, ApiError> {
-    check(&body.value)?;
+) -> Result<Response, ApiError> {
     let (author, revision) = (writing.author(&body.raw), writing.revision()?);
+    put(&state, author, id, revision, body.value).await
+}
+
+/// Changes a part of a bench; its lists are replaced whole.
+#[utoipa::path(patch, operation_id = "patchBench", path = "/benches/{id}", params(("id" = String, Path)),
+    responses((status = 200, body = BenchView)))]
+pub async fn patch(Ask(state): Ask<State>, Path(id): Path<String>, writing: Writing, patch: Patch) -> Result<Response, ApiError> {
+    let (author, revision) = (writing.author(&patch.raw), writing.revision()?);
+    let wanted = id.clone();
+    let before = state.records(move |store| store.read(|tx| benches::get(tx, &wanted))).await?;
+    put(&state, author, id, revision, patch.onto(&before.profile)?).await
+}
+
+async fn put(state: &State, author: Author, id: String, revision: i64, profile: BenchProfile) -> Result<Response, ApiError> {
+    check(&profile)?;
     let work = move |store: &pukka_store::Store| {
         store.write(move |tx| {
-            let row = idempotency::once(tx, &author, |tx| benches::update(tx, &author, &id, revision, &body.value))?;
+            let row = idempotency::once(tx, &author, |tx| benches::update(tx, &author, &id, revision, &profile))?;
             view(tx, row)
         })
     };
-    Ok(Json(state.records(work).await?))
+    let changed = state.records(work).await?;
+    Ok(revised(changed.revision, changed))
 }
 
 /// Deletes a bench; its sessions keep it as it was.
 #[utoipa::path(delete, operation_id = "deleteBench", path = "/benches/{id}", params(("id" = String, Path)),
-    responses((status = 204), (status = 412, body = ProblemBody, content_type = "application/problem+json")))]
+    responses((status = 204)))]
 pub async fn delete(Ask(state): Ask<State>, Path(id): Path<String>, writing: Writing) -> Result<StatusCode, ApiError> {
     let (author, revision) = (writing.author(b""), writing.revision()?);
     let work = move |store: &pukka_store::Store| {
@@ -152,8 +170,7 @@ pub async fn delete(Ask(state): Ask<State>, Path(id): Path<String>, writing: Wri
 
 /// What an inventory makes of a wanted load.
 #[utoipa::path(post, operation_id = "findLoads", path = "/sessions/{id}/loads", params(("id" = String, Path)), request_body = LoadWanted,
-    responses((status = 200, body = LoadsFound), (status = 404, body = ProblemBody, content_type = "application/problem+json"),
-              (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
+    responses((status = 200, body = LoadsFound)))]
 pub async fn loads(Ask(state): Ask<State>, Path(id): Path<String>, body: Body<LoadWanted>) -> Result<Json<LoadsFound>, ApiError> {
     let row = super::bench::session(&state, &id).await?;
     let LoadWanted { wiring, load_ohm, loads } = body.value;
@@ -162,7 +179,7 @@ pub async fn loads(Ask(state): Ask<State>, Path(id): Path<String>, body: Body<Lo
 
 /// The same, of a bench that may not be saved yet.
 #[utoipa::path(post, operation_id = "tryLoads", path = "/loads", request_body = LoadWanted,
-    responses((status = 200, body = LoadsFound), (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
+    responses((status = 200, body = LoadsFound)))]
 pub async fn try_loads(body: Body<LoadWanted>) -> Result<Json<LoadsFound>, ApiError> {
     let LoadWanted { wiring, load_ohm, loads } = body.value;
     searched(loads.unwrap_or_default(), wiring, load_ohm).await.map(Json)

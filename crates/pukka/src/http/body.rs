@@ -22,22 +22,30 @@ impl<T: DeserializeOwned, S: Send + Sync> FromRequest<S> for Body<T> {
     type Rejection = ApiError;
 
     async fn from_request(request: Request, state: &S) -> Result<Self, ApiError> {
-        let json = request
-            .headers()
-            .get(header::CONTENT_TYPE)
-            .and_then(|value| value.to_str().ok())
-            .is_some_and(|kind| kind.split(';').next().is_some_and(|kind| kind.trim().eq_ignore_ascii_case("application/json")));
-        if !json {
-            return Err(ApiError::new(StatusCode::UNSUPPORTED_MEDIA_TYPE, "not-json", "Send application/json."));
-        }
-        let raw = Bytes::from_request(request, state).await.map_err(|why| {
-            let status = why.status();
-            let code = if status == StatusCode::PAYLOAD_TOO_LARGE { "too-large" } else { "unreadable" };
-            ApiError::new(status, code, "The request is too large, or broke off.")
-        })?;
+        let raw = read_raw(request, state, &["application/json"]).await?;
         let value = read_json(&raw).map_err(|problem| ApiError::invalid(vec![problem]))?;
         Ok(Self { value, raw })
     }
+}
+
+/// The bytes of a body of one of these kinds.
+pub(super) async fn read_raw<S: Send + Sync>(request: Request, state: &S, kinds: &[&str]) -> Result<Bytes, ApiError> {
+    let kind = request.headers().get(header::CONTENT_TYPE).and_then(|value| value.to_str().ok());
+    let kind = kind.and_then(|kind| kind.split(';').next()).unwrap_or_default().trim();
+    if !kinds.iter().any(|known| kind.eq_ignore_ascii_case(known)) {
+        return Err(ApiError::new(StatusCode::UNSUPPORTED_MEDIA_TYPE, "not-json", format!("Send {}.", kinds.join(" or "))));
+    }
+    Bytes::from_request(request, state).await.map_err(|why| {
+        let status = why.status();
+        let code = if status == StatusCode::PAYLOAD_TOO_LARGE { "too-large" } else { "unreadable" };
+        ApiError::new(status, code, "The request is too large, or broke off.")
+    })
+}
+
+/// A record that cannot be written as JSON: it was read from there, so this does not come.
+pub(super) fn unlike_a_record(why: &serde_json::Error) -> Problem {
+    tracing::error!(%why, "a record could not be written as JSON");
+    Problem::new(".", "The record cannot be changed in part.")
 }
 
 /// Refuses keys that a record does not have: a slip in a name would lose what was typed.

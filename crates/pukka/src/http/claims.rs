@@ -1,16 +1,18 @@
 //! Claim lines.
 
-use axum::Json;
-use axum::extract::{Path, State as Ask};
+use axum::extract::State as Ask;
 use axum::http::StatusCode;
+use axum::response::Response;
 use pukka_core::record::claims::Claim;
-use pukka_store::{amplifiers, claims, idempotency};
+use pukka_store::{Author, amplifiers, claims, idempotency};
 use serde::{Deserialize, Serialize};
 use serde_json::{Map, Value};
 
 use super::amplifiers::ClaimView;
+use super::answer::{created, revised};
 use super::body::{Body, no_new_keys, sound};
-use super::error::ProblemBody;
+use super::patch::Patch;
+use super::path::Path;
 use super::writing::Writing;
 use super::{ApiError, State};
 
@@ -23,45 +25,55 @@ async fn check(state: &State, amplifier_id: String, claim: &Claim, kept: &Map<St
 
 /// Adds a claim line.
 #[utoipa::path(post, operation_id = "createClaim", path = "/amplifiers/{id}/claims", params(("id" = String, Path)), request_body = Claim,
-    responses((status = 201, body = ClaimView), (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
-pub async fn create(
-    Ask(state): Ask<State>,
-    Path(id): Path<String>,
-    writing: Writing,
-    body: Body<Claim>,
-) -> Result<(StatusCode, Json<ClaimView>), ApiError> {
+    responses((status = 201, body = ClaimView)))]
+pub async fn create(Ask(state): Ask<State>, Path(id): Path<String>, writing: Writing, body: Body<Claim>) -> Result<Response, ApiError> {
     check(&state, id.clone(), &body.value, &Map::new()).await?;
     let author = writing.author(&body.raw);
     let work = move |store: &pukka_store::Store| {
         store.write(move |tx| idempotency::once(tx, &author, |tx| claims::create(tx, &author, &id, &body.value)))
     };
-    Ok((StatusCode::CREATED, Json(state.records(work).await?.into())))
+    let made = ClaimView::from(state.records(work).await?);
+    Ok(created(&format!("claims/{}", made.id), Some(made.revision), made))
 }
 
 /// Changes a claim line.
 #[utoipa::path(put, operation_id = "updateClaim", path = "/claims/{id}", params(("id" = String, Path)), request_body = Claim,
-    responses((status = 200, body = ClaimView), (status = 412, body = ProblemBody, content_type = "application/problem+json"),
-              (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
-pub async fn update(
-    Ask(state): Ask<State>,
-    Path(id): Path<String>,
-    writing: Writing,
-    body: Body<Claim>,
-) -> Result<Json<ClaimView>, ApiError> {
-    let wanted = id.clone();
-    let (before, amplifier_id) = state.records(move |store| store.read(|tx| claims::get(tx, &wanted))).await?;
-    check(&state, amplifier_id, &body.value, &before.claim.extra).await?;
+    responses((status = 200, body = ClaimView)))]
+pub async fn update(Ask(state): Ask<State>, Path(id): Path<String>, writing: Writing, body: Body<Claim>) -> Result<Response, ApiError> {
     let (author, revision) = (writing.author(&body.raw), writing.revision()?);
-    let claim = Claim { extra: before.claim.extra, ..body.value };
+    let (before, amplifier_id) = before(&state, &id).await?;
+    check(&state, amplifier_id, &body.value, &before.extra).await?;
+    put(&state, author, id, revision, Claim { extra: before.extra, ..body.value }).await
+}
+
+/// Changes a part of a claim line.
+#[utoipa::path(patch, operation_id = "patchClaim", path = "/claims/{id}", params(("id" = String, Path)),
+    responses((status = 200, body = ClaimView)))]
+pub async fn patch(Ask(state): Ask<State>, Path(id): Path<String>, writing: Writing, patch: Patch) -> Result<Response, ApiError> {
+    let (author, revision) = (writing.author(&patch.raw), writing.revision()?);
+    let (before, amplifier_id) = before(&state, &id).await?;
+    let claim: Claim = patch.onto(&before)?;
+    check(&state, amplifier_id, &claim, &before.extra).await?;
+    put(&state, author, id, revision, claim).await
+}
+
+async fn before(state: &State, id: &str) -> Result<(Claim, String), ApiError> {
+    let id = id.to_owned();
+    let (row, amplifier_id) = state.records(move |store| store.read(|tx| claims::get(tx, &id))).await?;
+    Ok((row.claim, amplifier_id))
+}
+
+async fn put(state: &State, author: Author, id: String, revision: i64, claim: Claim) -> Result<Response, ApiError> {
     let work = move |store: &pukka_store::Store| {
         store.write(move |tx| idempotency::once(tx, &author, |tx| claims::update(tx, &author, &id, revision, &claim)))
     };
-    Ok(Json(state.records(work).await?.into()))
+    let changed = ClaimView::from(state.records(work).await?);
+    Ok(revised(changed.revision, changed))
 }
 
 /// Removes a claim line; undo brings it back.
 #[utoipa::path(delete, operation_id = "deleteClaim", path = "/claims/{id}", params(("id" = String, Path)),
-    responses((status = 204), (status = 412, body = ProblemBody, content_type = "application/problem+json")))]
+    responses((status = 204)))]
 pub async fn delete(Ask(state): Ask<State>, Path(id): Path<String>, writing: Writing) -> Result<StatusCode, ApiError> {
     let (author, revision) = (writing.author(b""), writing.revision()?);
     let work = move |store: &pukka_store::Store| {
@@ -80,8 +92,8 @@ pub struct ClaimChosen {
 }
 
 /// Marks a claim as the one the verdict uses, instead of others of the same thing.
-#[utoipa::path(post, operation_id = "useClaim", path = "/claims/{id}/use", params(("id" = String, Path)), request_body = ClaimChosen,
-    responses((status = 204), (status = 404, body = ProblemBody, content_type = "application/problem+json")))]
+#[utoipa::path(post, operation_id = "useClaim", path = "/claims/{id}/choice", params(("id" = String, Path)), request_body = ClaimChosen,
+    responses((status = 204)))]
 pub async fn choose(
     Ask(state): Ask<State>,
     Path(id): Path<String>,

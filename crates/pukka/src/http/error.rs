@@ -1,5 +1,6 @@
 //! What went wrong, as `application/problem+json` with a code, a plain sentence and the fields.
 
+use axum::extract::rejection::{PathRejection, QueryRejection};
 use axum::http::{StatusCode, header};
 use axum::response::{IntoResponse, Response};
 use pukka_core::kernel::problem::Problem;
@@ -11,12 +12,17 @@ use crate::photo::PhotoError;
 /// The body of every refusal. Ref: RFC 9457.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct ProblemBody {
+    /// What kind of refusal it is: a name that stays, whatever is said of it.
+    #[serde(rename = "type")]
+    pub kind: String,
+    /// The kind in a few words.
+    pub title: String,
     /// HTTP status.
     pub status: u16,
-    /// A word for the program.
+    /// What is wrong this time, in a plain sentence.
+    pub detail: String,
+    /// The kind as a word for the program.
     pub code: String,
-    /// A plain sentence.
-    pub title: String,
     /// What is wrong, field by field.
     pub problems: Vec<Problem>,
 }
@@ -26,22 +32,22 @@ pub struct ProblemBody {
 pub struct ApiError {
     status: StatusCode,
     code: &'static str,
-    title: String,
+    detail: String,
     problems: Vec<Problem>,
 }
 
 impl ApiError {
-    pub(super) fn new(status: StatusCode, code: &'static str, title: impl Into<String>) -> Self {
-        Self { status, code, title: title.into(), problems: Vec::new() }
+    pub(super) fn new(status: StatusCode, code: &'static str, detail: impl Into<String>) -> Self {
+        Self { status, code, detail: detail.into(), problems: Vec::new() }
     }
 
     /// Fields that cannot be so.
     pub(super) fn invalid(problems: Vec<Problem>) -> Self {
-        let title = match problems.as_slice() {
+        let detail = match problems.as_slice() {
             [only] => only.says.clone(),
             several => format!("{} fields need another look.", several.len()),
         };
-        Self { problems, ..Self::new(StatusCode::UNPROCESSABLE_ENTITY, "invalid", title) }
+        Self { problems, ..Self::new(StatusCode::UNPROCESSABLE_ENTITY, "invalid", detail) }
     }
 
     /// A run that wants a second look before it is logged.
@@ -63,7 +69,7 @@ impl ApiError {
 impl ApiError {
     /// The same for a person who looks at it in a browser. The sentence is one of ours: nothing in it comes from outside.
     pub(super) fn page(&self) -> Response {
-        let page = format!("<!doctype html><meta charset=\"utf-8\"><title>Pukka</title><h1>Pukka</h1><p>{}</p>", self.title);
+        let page = format!("<!doctype html><meta charset=\"utf-8\"><title>Pukka</title><h1>Pukka</h1><p>{}</p>", self.detail);
         (self.status, [(header::CONTENT_TYPE, "text/html; charset=utf-8")], page).into_response()
     }
 }
@@ -89,12 +95,12 @@ impl From<StoreError> for ApiError {
         if status.is_server_error() {
             tracing::error!(%error, "the store failed");
         }
-        let title = error.to_string();
+        let detail = error.to_string();
         let problems = match error {
             StoreError::Gated { gates } => gates.into_iter().map(|gate| Problem::new(gate.code.word(), gate.says)).collect(),
             _ => Vec::new(),
         };
-        Self { problems, ..Self::new(status, code, title) }
+        Self { problems, ..Self::new(status, code, detail) }
     }
 }
 
@@ -109,9 +115,40 @@ impl From<PhotoError> for ApiError {
     }
 }
 
+/// `changed-elsewhere` as "Changed elsewhere".
+fn words(code: &str) -> String {
+    let mut letters = code.chars();
+    let first = letters.next().map(|c| c.to_uppercase().to_string()).unwrap_or_default();
+    format!("{first}{}", letters.as_str().replace('-', " "))
+}
+
+impl From<PathRejection> for ApiError {
+    fn from(_: PathRejection) -> Self {
+        Self::new(StatusCode::BAD_REQUEST, "unreadable-path", "This address cannot be read: its parts are text in UTF-8.")
+    }
+}
+
+impl From<QueryRejection> for ApiError {
+    fn from(why: QueryRejection) -> Self {
+        let says = why.body_text();
+        // Which field is worth knowing; the rest of the sentence is the program's own business.
+        let field = says.split(": ").nth(1).filter(|field| field.chars().all(|c| c.is_ascii_alphanumeric() || c == '_'));
+        let detail =
+            field.map_or_else(|| "The query cannot be read.".to_owned(), |field| format!("The query cannot be read: look at {field}."));
+        Self::new(StatusCode::BAD_REQUEST, "unreadable-query", detail)
+    }
+}
+
 impl IntoResponse for ApiError {
     fn into_response(self) -> Response {
-        let body = ProblemBody { status: self.status.as_u16(), code: self.code.to_owned(), title: self.title, problems: self.problems };
+        let body = ProblemBody {
+            kind: format!("urn:pukka:problem:{}", self.code),
+            title: words(self.code),
+            status: self.status.as_u16(),
+            detail: self.detail,
+            code: self.code.to_owned(),
+            problems: self.problems,
+        };
         let text = serde_json::to_string(&body).unwrap_or_default();
         (self.status, [(header::CONTENT_TYPE, "application/problem+json")], text).into_response()
     }

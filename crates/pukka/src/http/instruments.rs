@@ -1,7 +1,7 @@
 //! Links to instruments: where they are, how they are spoken to, and a line tried by hand.
 
 use axum::Json;
-use axum::extract::{Path, State as Ask};
+use axum::extract::State as Ask;
 use axum::http::StatusCode;
 use pukka_core::instruments::{GENERIC, Profile, Role};
 use pukka_core::kernel::problem::{Problem, check_text, under};
@@ -10,7 +10,7 @@ use pukka_store::links::{self, LinkRow};
 use serde::{Deserialize, Serialize};
 
 use super::body::{Body, sound};
-use super::error::ProblemBody;
+use super::path::Path;
 use super::writing::Writing;
 use super::{ApiError, State};
 use crate::instruments::LinkState;
@@ -120,8 +120,7 @@ fn lines(profile: &Profile, role: Role) -> Vec<TriedLine> {
 
 /// Sets a link up, or anew: it connects by itself.
 #[utoipa::path(put, operation_id = "setInstrument", path = "/instruments/{role}", params(("role" = String, Path)), request_body = LinkToSet,
-    responses((status = 204), (status = 404, body = ProblemBody, content_type = "application/problem+json"),
-              (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
+    responses((status = 204)))]
 pub async fn set(
     Ask(state): Ask<State>,
     Path(word): Path<String>,
@@ -153,7 +152,7 @@ pub async fn set(
 
 /// Takes a link away.
 #[utoipa::path(delete, operation_id = "removeInstrument", path = "/instruments/{role}", params(("role" = String, Path)),
-    responses((status = 204), (status = 404, body = ProblemBody, content_type = "application/problem+json")))]
+    responses((status = 204)))]
 pub async fn remove(Ask(state): Ask<State>, Path(word): Path<String>, writing: Writing) -> Result<StatusCode, ApiError> {
     let role = role(&word)?;
     let author = writing.author(b"");
@@ -164,9 +163,8 @@ pub async fn remove(Ask(state): Ask<State>, Path(word): Path<String>, writing: W
 }
 
 /// Sends a line and shows the raw reply.
-#[utoipa::path(post, operation_id = "tryInstrument", path = "/instruments/{role}/try", params(("role" = String, Path)), request_body = LineToTry,
-    responses((status = 200, body = RawReply), (status = 404, body = ProblemBody, content_type = "application/problem+json"),
-              (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
+#[utoipa::path(post, operation_id = "tryInstrument", path = "/instruments/{role}/trials", params(("role" = String, Path)), request_body = LineToTry,
+    responses((status = 200, body = RawReply)))]
 pub async fn attempt(
     Ask(state): Ask<State>,
     Path(word): Path<String>,

@@ -4,10 +4,10 @@ use std::convert::Infallible;
 use std::time::Duration;
 
 use axum::Json;
-use axum::extract::{Path, State as Ask};
+use axum::extract::State as Ask;
 use axum::http::{HeaderMap, StatusCode};
-use axum::response::Sse;
 use axum::response::sse::{Event, KeepAlive};
+use axum::response::{Response, Sse};
 use futures_util::stream::{self, Stream};
 use pukka_core::live::{Method, Round, Stop};
 use pukka_core::plan::ladder::Place;
@@ -16,8 +16,9 @@ use serde::{Deserialize, Serialize};
 use tokio::sync::broadcast::error::RecvError;
 use tokio::sync::{broadcast, watch};
 
+use super::answer::created;
 use super::body::Body;
-use super::error::ProblemBody;
+use super::path::Path;
 use super::writing::Writing;
 use super::{ApiError, State};
 use crate::live::{CannotStart, KeptRound, LiveState};
@@ -67,14 +68,13 @@ const BEATS: Duration = Duration::from_secs(1);
 
 /// Starts a live run: gates are judged, the run is armed, the level rises.
 #[utoipa::path(post, operation_id = "startLive", path = "/sessions/{id}/live", params(("id" = String, Path)), request_body = LiveToStart,
-    responses((status = 201, body = LiveState), (status = 404, body = ProblemBody, content_type = "application/problem+json"),
-              (status = 409, body = ProblemBody, content_type = "application/problem+json")))]
+    responses((status = 201, body = LiveState)))]
 pub async fn start(
     Ask(state): Ask<State>,
     Path(id): Path<String>,
     writing: Writing,
     body: Body<LiveToStart>,
-) -> Result<(StatusCode, Json<LiveState>), ApiError> {
+) -> Result<Response, ApiError> {
     let LiveToStart { place, method, rounds_per_s } = body.value;
     let rounds = rounds_per_s.unwrap_or(USUAL_ROUNDS).clamp(*ROUNDS.start(), *ROUNDS.end());
     let author = writing.author(&body.raw);
@@ -86,7 +86,7 @@ pub async fn start(
         super::stand_in::tell(stand_in, &format!("SIM:LOAD {}", rung.load_ohm.get()))?;
     }
     let started = state.driving.begin(&author, &id, place, method, Duration::from_secs(1) / rounds).await?;
-    Ok((StatusCode::CREATED, Json(started)))
+    Ok(created("live", None, started))
 }
 
 /// Stops the live run, and takes the generator's level away whether or not one is under way.

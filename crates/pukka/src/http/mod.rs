@@ -2,17 +2,22 @@
 
 mod about;
 mod amplifiers;
+mod answer;
 mod arithmetic;
 mod bench;
 mod benches;
 mod body;
 mod claims;
+mod contract;
 mod error;
 mod guard;
 mod importing;
 mod instruments;
 mod live;
+mod page;
 mod paste;
+mod patch;
+mod path;
 mod photos;
 mod sense;
 mod sheet;
@@ -35,6 +40,7 @@ use axum::{Router, middleware};
 use pukka_sim::serve::Running;
 use pukka_store::{Store, StoreError};
 use tokio::sync::Semaphore;
+use tower_http::CompressionLevel;
 use tower_http::compression::CompressionLayer;
 use tower_http::set_header::SetResponseHeaderLayer;
 use utoipa::OpenApi as _;
@@ -113,29 +119,29 @@ const POLICY: &str = "default-src 'self'; style-src 'self' 'unsafe-inline'; img-
 #[derive(utoipa::OpenApi)]
 #[openapi(
     info(title = "Pukka", description = "Bench tests of car audio amplifiers, judged.", license(name = "MIT OR Apache-2.0")),
-    components(schemas(crate::live::KeptRound))
+    components(schemas(crate::live::KeptRound, error::ProblemBody))
 )]
 struct Described;
 
 fn api() -> OpenApiRouter<State> {
     OpenApiRouter::new()
         .routes(routes!(amplifiers::list, amplifiers::create))
-        .routes(routes!(amplifiers::get, amplifiers::update, amplifiers::delete))
+        .routes(routes!(amplifiers::get, amplifiers::update, amplifiers::patch, amplifiers::delete))
         .routes(routes!(claims::create))
         .routes(routes!(sense::check))
         .routes(routes!(paste::read))
         .routes(routes!(paste::add))
-        .routes(routes!(claims::update, claims::delete))
+        .routes(routes!(claims::update, claims::patch, claims::delete))
         .routes(routes!(claims::choose))
         .routes(routes!(bench::ladder::get))
         .routes(routes!(bench::rungs::save))
-        .routes(routes!(bench::session::change))
+        .routes(routes!(bench::session::change, bench::session::patch))
         .routes(routes!(bench::session::tick))
         .routes(routes!(bench::gates::open))
         .routes(routes!(bench::gates::withdraw))
         .routes(routes!(bench::gates::arm, bench::gates::disarm))
         .routes(routes!(benches::list, benches::create))
-        .routes(routes!(benches::update, benches::delete))
+        .routes(routes!(benches::update, benches::patch, benches::delete))
         .routes(routes!(benches::loads))
         .routes(routes!(benches::try_loads))
         .routes(routes!(photos::list, photos::add))
@@ -189,7 +195,9 @@ fn described() -> OpenApiRouter<State> {
 /// The description of the HTTP interface.
 #[must_use]
 pub fn openapi() -> utoipa::openapi::OpenApi {
-    described().into_openapi()
+    let mut document = described().into_openapi();
+    contract::complete(&mut document);
+    document
 }
 
 fn described_as(description: &Bytes) -> Response {
@@ -198,7 +206,8 @@ fn described_as(description: &Bytes) -> Response {
 
 /// The application.
 pub fn app(state: State) -> Router {
-    let (router, description) = described().split_for_parts();
+    let (router, mut description) = described().split_for_parts();
+    contract::complete(&mut description);
     // Made once: every connection has its own copy of the routes, and what they hold.
     let description = Bytes::from(description.to_json().unwrap_or_default());
     let names = if state.reach.trust_network { guard::Names::OfTheNetwork } else { guard::Names::None };
@@ -209,7 +218,7 @@ pub fn app(state: State) -> Router {
         .method_not_allowed_fallback(|| std::future::ready(ApiError::wrong_method()))
         .layer(DefaultBodyLimit::max(MOST_BYTES))
         .layer(middleware::from_fn(move |request, next| guard::same_place(names, request, next)))
-        .layer(CompressionLayer::new())
+        .layer(CompressionLayer::new().quality(CompressionLevel::Fastest))
         .layer(SetResponseHeaderLayer::if_not_present(header::CONTENT_SECURITY_POLICY, HeaderValue::from_static(POLICY)))
         .layer(header(header::X_CONTENT_TYPE_OPTIONS, "nosniff"))
         .layer(header(header::REFERRER_POLICY, "no-referrer"))

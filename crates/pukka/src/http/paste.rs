@@ -1,8 +1,8 @@
 //! A pasted spec table: read first, and added only once it is approved.
 
 use axum::Json;
-use axum::extract::{Path, State as Ask};
-use axum::http::StatusCode;
+use axum::extract::State as Ask;
+use axum::response::Response;
 use pukka_core::kernel::problem::{Problem, under};
 use pukka_core::record::claims::Claim;
 use pukka_core::record::claims::paste::{MOST_CHARS, PasteResult, paste};
@@ -10,8 +10,9 @@ use pukka_store::{amplifiers, claims, idempotency};
 use serde::{Deserialize, Serialize};
 
 use super::amplifiers::ClaimView;
+use super::answer::created;
 use super::body::{Body, no_unknown_keys, sound};
-use super::error::ProblemBody;
+use super::path::Path;
 use super::writing::Writing;
 use super::{ApiError, State};
 
@@ -35,8 +36,8 @@ pub struct ApprovedClaims {
 const MOST_CLAIMS: usize = 100;
 
 /// Reads a block of text into claim lines; nothing is saved.
-#[utoipa::path(post, operation_id = "readSpecTable", path = "/amplifiers/{id}/paste", params(("id" = String, Path)), request_body = SpecText,
-    responses((status = 200, body = PasteResult), (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
+#[utoipa::path(post, operation_id = "readSpecTable", path = "/amplifiers/{id}/spec-tables", params(("id" = String, Path)), request_body = SpecText,
+    responses((status = 200, body = PasteResult)))]
 pub async fn read(Ask(state): Ask<State>, Path(id): Path<String>, body: Body<SpecText>) -> Result<Json<PasteResult>, ApiError> {
     let length = body.value.text.chars().count();
     if length > MOST_CHARS {
@@ -49,18 +50,18 @@ pub async fn read(Ask(state): Ask<State>, Path(id): Path<String>, body: Body<Spe
 
 /// Adds approved claim lines: all of them or none.
 #[utoipa::path(post, operation_id = "addClaims", path = "/amplifiers/{id}/claims/approved", params(("id" = String, Path)), request_body = ApprovedClaims,
-    responses((status = 201, body = [ClaimView]), (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
+    responses((status = 201, body = [ClaimView])))]
 pub async fn add(
     Ask(state): Ask<State>,
     Path(id): Path<String>,
     writing: Writing,
     body: Body<ApprovedClaims>,
-) -> Result<(StatusCode, Json<Vec<ClaimView>>), ApiError> {
+) -> Result<Response, ApiError> {
     let lines = body.value.claims;
     if lines.is_empty() || lines.len() > MOST_CLAIMS {
         return Err(ApiError::invalid(vec![Problem::new("claims", format!("Between 1 and {MOST_CLAIMS} lines at once."))]));
     }
-    let wanted = id.clone();
+    let (wanted, at) = (id.clone(), format!("amplifiers/{id}"));
     let channels = state.records(move |store| store.read(|tx| amplifiers::get(tx, &wanted))).await?.amplifier.channels;
     let mut problems = Vec::new();
     for (i, claim) in lines.iter().enumerate() {
@@ -73,5 +74,5 @@ pub async fn add(
         store.write(move |tx| idempotency::once(tx, &author, |tx| claims::create_all(tx, &author, &id, &lines)))
     };
     let rows = state.records(work).await?;
-    Ok((StatusCode::CREATED, Json(rows.into_iter().map(ClaimView::from).collect())))
+    Ok(created(&at, None, rows.into_iter().map(ClaimView::from).collect::<Vec<_>>()))
 }

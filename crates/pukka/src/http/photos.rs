@@ -2,16 +2,17 @@
 
 use axum::Json;
 use axum::body::{Body as Raw, to_bytes};
-use axum::extract::{Path, State as Ask};
+use axum::extract::State as Ask;
 use axum::http::{StatusCode, header};
-use axum::response::IntoResponse;
+use axum::response::{IntoResponse, Response};
 use pukka_core::kernel::problem::{Problem, check_text};
 use pukka_store::photos::{self, MOST, Photo, PhotoRow};
 use pukka_store::{StoreError, idempotency};
 use serde::{Deserialize, Serialize};
 
+use super::answer::{created, revised};
 use super::body::{Body, sound};
-use super::error::ProblemBody;
+use super::path::Path;
 use super::writing::Writing;
 use super::{ApiError, State};
 use crate::photo::{EncodedPhoto, MOST_BYTES, PhotoError, encode_anew};
@@ -64,15 +65,8 @@ pub async fn list(Ask(state): Ask<State>, Path(id): Path<String>) -> Result<Json
 /// Adds a photo: JPEG, PNG or WebP as the body. It is decoded and encoded anew; where it was taken does not come along.
 #[utoipa::path(post, operation_id = "addPhoto", path = "/amplifiers/{id}/photos", params(("id" = String, Path)),
     request_body(content = Vec<u8>, content_type = "application/octet-stream"),
-    responses((status = 201, body = PhotoView), (status = 413, body = ProblemBody, content_type = "application/problem+json"),
-              (status = 415, body = ProblemBody, content_type = "application/problem+json"),
-              (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
-pub async fn add(
-    Ask(state): Ask<State>,
-    Path(id): Path<String>,
-    writing: Writing,
-    body: Raw,
-) -> Result<(StatusCode, Json<PhotoView>), ApiError> {
+    responses((status = 201, body = PhotoView)))]
+pub async fn add(Ask(state): Ask<State>, Path(id): Path<String>, writing: Writing, body: Raw) -> Result<Response, ApiError> {
     let bytes = to_bytes(body, MOST_BYTES).await.map_err(|_| PhotoError::TooLarge)?;
     let author = writing.author(&bytes);
     let wanted = id.clone();
@@ -88,12 +82,13 @@ pub async fn add(
         let photo = Photo { sha256, width_px, height_px, bytes: jpeg.len() as u64, caption: String::new() };
         store.write(move |tx| idempotency::once(tx, &author, |tx| photos::create(tx, &author, &id, &photo)))
     };
-    Ok((StatusCode::CREATED, Json(state.records(work).await?.into())))
+    let made = PhotoView::from(state.records(work).await?);
+    Ok(created(&format!("photos/{}", made.id), Some(made.revision), made))
 }
 
 /// The picture of a photo.
 #[utoipa::path(get, operation_id = "getPhoto", path = "/photos/{id}", params(("id" = String, Path)),
-    responses((status = 200, content_type = "image/jpeg"), (status = 404, body = ProblemBody, content_type = "application/problem+json")))]
+    responses((status = 200, content_type = "image/jpeg")))]
 pub async fn get(Ask(state): Ask<State>, Path(id): Path<String>) -> Result<impl IntoResponse, ApiError> {
     let work = move |store: &pukka_store::Store| {
         let row = store.read(|tx| photos::get(tx, &id))?;
@@ -104,15 +99,9 @@ pub async fn get(Ask(state): Ask<State>, Path(id): Path<String>) -> Result<impl 
 }
 
 /// Says what a photo shows.
-#[utoipa::path(put, operation_id = "captionPhoto", path = "/photos/{id}", params(("id" = String, Path)), request_body = Caption,
-    responses((status = 200, body = PhotoView), (status = 412, body = ProblemBody, content_type = "application/problem+json"),
-              (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
-pub async fn caption(
-    Ask(state): Ask<State>,
-    Path(id): Path<String>,
-    writing: Writing,
-    body: Body<Caption>,
-) -> Result<Json<PhotoView>, ApiError> {
+#[utoipa::path(patch, operation_id = "captionPhoto", path = "/photos/{id}", params(("id" = String, Path)), request_body = Caption,
+    responses((status = 200, body = PhotoView)))]
+pub async fn caption(Ask(state): Ask<State>, Path(id): Path<String>, writing: Writing, body: Body<Caption>) -> Result<Response, ApiError> {
     let mut problems = Vec::new();
     check_text(&mut problems, "caption", &body.value.caption, false, 200);
     sound(problems)?;
@@ -120,12 +109,13 @@ pub async fn caption(
     let work = move |store: &pukka_store::Store| {
         store.write(move |tx| idempotency::once(tx, &author, |tx| photos::caption(tx, &author, &id, revision, body.value.caption.trim())))
     };
-    Ok(Json(state.records(work).await?.into()))
+    let changed = PhotoView::from(state.records(work).await?);
+    Ok(revised(changed.revision, changed))
 }
 
 /// Removes a photo; undo brings it back.
 #[utoipa::path(delete, operation_id = "deletePhoto", path = "/photos/{id}", params(("id" = String, Path)),
-    responses((status = 204), (status = 412, body = ProblemBody, content_type = "application/problem+json")))]
+    responses((status = 204)))]
 pub async fn delete(Ask(state): Ask<State>, Path(id): Path<String>, writing: Writing) -> Result<StatusCode, ApiError> {
     let (author, revision) = (writing.author(b""), writing.revision()?);
     let work = move |store: &pukka_store::Store| {

@@ -1,7 +1,7 @@
 //! The sense-check, live as a claim is typed.
 
 use axum::Json;
-use axum::extract::{Path, State as Ask};
+use axum::extract::State as Ask;
 use pukka_core::record::amplifier::Amplifier;
 use pukka_core::record::claims::Claim;
 use pukka_core::record::claims::sense_view::{SenseView, sense_view};
@@ -9,7 +9,7 @@ use pukka_store::{amplifiers, claims};
 use serde::{Deserialize, Serialize};
 
 use super::body::{Body, sound};
-use super::error::ProblemBody;
+use super::path::Path;
 use super::{ApiError, State};
 use crate::draw;
 
@@ -41,8 +41,8 @@ pub(super) fn drawn(amplifier: &Amplifier, claims: &[Claim]) -> DrawnSense {
 }
 
 /// Checks the claims with the one that is being typed; nothing is saved.
-#[utoipa::path(post, operation_id = "senseCheck", path = "/amplifiers/{id}/sense", params(("id" = String, Path)), request_body = ClaimDraft,
-    responses((status = 200, body = DrawnSense), (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
+#[utoipa::path(post, operation_id = "senseCheck", path = "/amplifiers/{id}/sense-checks", params(("id" = String, Path)), request_body = ClaimDraft,
+    responses((status = 200, body = DrawnSense)))]
 pub async fn check(Ask(state): Ask<State>, Path(id): Path<String>, body: Body<ClaimDraft>) -> Result<Json<DrawnSense>, ApiError> {
     let ClaimDraft { mut claim, replaces } = body.value;
     let (row, lines) = state.records(move |store| store.read(|tx| Ok((amplifiers::get(tx, &id)?, claims::list(tx, &id)?)))).await?;

@@ -10,7 +10,6 @@ use pukka_sim::serve::Running;
 use serde::{Deserialize, Serialize};
 
 use super::body::Body;
-use super::error::ProblemBody;
 use super::writing::Writing;
 use super::{ApiError, State};
 
@@ -113,8 +112,7 @@ pub async fn get(Ask(state): Ask<State>) -> Json<StandInView> {
 
 /// Changes the stand-in bench.
 #[utoipa::path(put, operation_id = "changeStandIn", path = "/stand-in", request_body = StandInChange,
-    responses((status = 204), (status = 404, body = ProblemBody, content_type = "application/problem+json"),
-              (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
+    responses((status = 204)))]
 pub async fn change(Ask(state): Ask<State>, _writing: Writing, body: Body<StandInChange>) -> Result<StatusCode, ApiError> {
     let stand_in = state.stand_in.as_ref().ok_or_else(|| ApiError::not_found("stand-in bench", "demo"))?;
     let StandInChange { amplifier, charger_on, clamp_factor, load_switch_wrong, fault } = body.value;

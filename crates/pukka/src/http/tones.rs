@@ -1,6 +1,5 @@
 //! Test tones as WAV: to save, and to play in the browser.
 
-use axum::extract::Query;
 use axum::http::header;
 use axum::response::{IntoResponse, Response};
 use pukka_core::kernel::problem::Problem;
@@ -9,7 +8,7 @@ use serde::Deserialize;
 
 use super::ApiError;
 use super::body::sound;
-use super::error::ProblemBody;
+use super::path::Query;
 
 /// Which tone.
 #[derive(Debug, Deserialize, utoipa::IntoParams)]
@@ -60,7 +59,7 @@ fn tone(wanted: &WantedTone) -> Result<Tone, Vec<Problem>> {
 
 /// A test tone as a WAV file.
 #[utoipa::path(get, operation_id = "getTone", path = "/tones.wav", params(WantedTone),
-    responses((status = 200, content_type = "audio/wav", body = Vec<u8>), (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
+    responses((status = 200, content_type = "audio/wav", body = Vec<u8>)))]
 pub async fn wav_file(Query(wanted): Query<WantedTone>) -> Result<Response, ApiError> {
     let tone = tone(&wanted).map_err(ApiError::invalid)?;
     let rate = wanted.rate.unwrap_or(48_000);

@@ -2,7 +2,7 @@
 
 use axum::Json;
 use axum::body::{Body as Raw, to_bytes};
-use axum::extract::{Path, Query, State as Ask};
+use axum::extract::State as Ask;
 use axum::http::{StatusCode, header};
 use axum::response::{IntoResponse, Response};
 use pukka_core::kernel::problem::Problem;
@@ -11,7 +11,7 @@ use pukka_store::transfer::{self, Arrival};
 use pukka_store::{Author, Store, StoreError, amplifiers};
 use serde::{Deserialize, Serialize};
 
-use super::error::ProblemBody;
+use super::path::{Path, Query};
 use super::writing::Writing;
 use super::{ApiError, State};
 use crate::bundle::{self, Arriving, Bundle, BundleError, BundledPhoto, Folder, MOST_BYTES};
@@ -95,8 +95,7 @@ fn attachment(kind: &'static str, name: &str, bytes: Vec<u8>) -> Response {
 
 /// The newest session of an amplifier as an open session file.
 #[utoipa::path(get, operation_id = "getSessionFile", path = "/amplifiers/{id}/file", params(("id" = String, Path)),
-    responses((status = 200, body = String, content_type = "application/json"),
-              (status = 404, body = ProblemBody, content_type = "application/problem+json")))]
+    responses((status = 200, body = pukka_core::record::session::Session, content_type = "application/json")))]
 pub async fn file(Ask(state): Ask<State>, Path(id): Path<String>) -> Result<Response, ApiError> {
     let session = state.records(move |store| store.read(|tx| transfer::session_file(tx, &id))).await?;
     let unreadable = |why| StoreError::Unreadable { what: "session", why };
@@ -116,7 +115,7 @@ pub async fn shelf(Ask(state): Ask<State>) -> Result<Response, ApiError> {
 }
 
 fn folders(store: &Store) -> Result<Vec<Folder>, StoreError> {
-    let shelf = store.read(amplifiers::shelf)?;
+    let shelf = store.read(amplifiers::whole_shelf)?;
     // The shelf shows the newest first; a file is read from the oldest on.
     shelf.into_iter().rev().map(|row| folder(store, &row.id)).collect()
 }
@@ -139,11 +138,9 @@ async fn bundle_of(body: Raw) -> Result<Bundle, ApiError> {
 }
 
 /// Says what a session file, or a zip of a shelf, would do. Nothing is done.
-#[utoipa::path(post, operation_id = "previewImport", path = "/imports/preview",
+#[utoipa::path(post, operation_id = "previewImport", path = "/imports/previews",
     request_body(content = Vec<u8>, content_type = "application/octet-stream"),
-    responses((status = 200, body = ImportView), (status = 413, body = ProblemBody, content_type = "application/problem+json"),
-              (status = 415, body = ProblemBody, content_type = "application/problem+json"),
-              (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
+    responses((status = 200, body = ImportView)))]
 pub async fn preview(Ask(state): Ask<State>, body: Raw) -> Result<Json<ImportView>, ApiError> {
     let bundle = bundle_of(body).await?;
     let work = move |store: &Store| {
@@ -211,9 +208,7 @@ fn spreadsheet_texts(session: &pukka_core::record::session::Session) -> Vec<Stri
 /// Takes a session file, or a zip of a shelf, in. One undo takes it back; the same file twice is taken once.
 #[utoipa::path(post, operation_id = "importFile", path = "/imports", params(Skipping),
     request_body(content = Vec<u8>, content_type = "application/octet-stream"),
-    responses((status = 200, body = ImportResult), (status = 413, body = ProblemBody, content_type = "application/problem+json"),
-              (status = 415, body = ProblemBody, content_type = "application/problem+json"),
-              (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
+    responses((status = 200, body = ImportResult)))]
 pub async fn import(
     Ask(state): Ask<State>,
     Query(skipping): Query<Skipping>,

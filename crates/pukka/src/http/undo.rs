@@ -1,13 +1,13 @@
 //! Undo and redo: entries of their own that take back the last act of a tab, or do it again.
 
 use axum::Json;
-use axum::extract::{Query, State as Ask};
+use axum::extract::State as Ask;
 use pukka_store::{Author, StoreError, WriteTx, undo};
 use serde::{Deserialize, Serialize};
 
 use super::bench::runs::once;
 use super::body::Body;
-use super::error::ProblemBody;
+use super::path::Query;
 use super::writing::Writing;
 use super::{ApiError, State};
 
@@ -81,17 +81,15 @@ pub async fn list(Ask(state): Ask<State>, writing: Writing, of: Query<ActsOf>) -
 }
 
 /// Takes back the last act of this tab.
-#[utoipa::path(post, operation_id = "undo", path = "/undo", request_body = ActWanted,
-    responses((status = 200, body = UndoneView), (status = 409, body = ProblemBody, content_type = "application/problem+json"),
-              (status = 412, body = ProblemBody, content_type = "application/problem+json")))]
+#[utoipa::path(post, operation_id = "undo", path = "/undos", request_body = ActWanted,
+    responses((status = 200, body = UndoneView)))]
 pub async fn undo(Ask(state): Ask<State>, writing: Writing, body: Body<ActWanted>) -> Result<Json<UndoneView>, ApiError> {
     turn(state, writing, body, undo::undo).await
 }
 
 /// Does again what this tab took back last.
-#[utoipa::path(post, operation_id = "redo", path = "/redo", request_body = ActWanted,
-    responses((status = 200, body = UndoneView), (status = 409, body = ProblemBody, content_type = "application/problem+json"),
-              (status = 412, body = ProblemBody, content_type = "application/problem+json")))]
+#[utoipa::path(post, operation_id = "redo", path = "/redos", request_body = ActWanted,
+    responses((status = 200, body = UndoneView)))]
 pub async fn redo(Ask(state): Ask<State>, writing: Writing, body: Body<ActWanted>) -> Result<Json<UndoneView>, ApiError> {
     turn(state, writing, body, undo::redo).await
 }

@@ -1,8 +1,8 @@
 //! The verdict of a session, with its charts; settling it; and which reading is wrong.
 
 use axum::Json;
-use axum::extract::{Path, State as Ask};
-use axum::http::StatusCode;
+use axum::extract::State as Ask;
+use axum::response::Response;
 use pukka_core::assess::wrong::{Suspicion, suspicion};
 use pukka_core::record::session::Session;
 use pukka_core::report::view::VerdictView;
@@ -10,8 +10,9 @@ use pukka_store::idempotency;
 use pukka_store::settled::{self, SettledRow};
 use serde::{Deserialize, Serialize};
 
+use super::answer::created_at;
 use super::bench;
-use super::error::ProblemBody;
+use super::path::Path;
 use super::writing::Writing;
 use super::{ApiError, State};
 use crate::draw::{self, PlacedChart};
@@ -60,7 +61,7 @@ impl SettledView {
 
 /// The verdict of a session.
 #[utoipa::path(get, operation_id = "getVerdict", path = "/sessions/{id}/verdict", params(("id" = String, Path)),
-    responses((status = 200, body = DrawnVerdict), (status = 404, body = ProblemBody, content_type = "application/problem+json")))]
+    responses((status = 200, body = DrawnVerdict)))]
 pub async fn get(Ask(state): Ask<State>, Path(id): Path<String>) -> Result<Json<DrawnVerdict>, ApiError> {
     let row = bench::session(&state, &id).await?;
     let settled = state.records(move |store| store.read(|tx| settled::newest(tx, &id))).await?;
@@ -80,13 +81,13 @@ fn drawn(row: &LoadedSession, settled: Option<SettledRow>) -> DrawnVerdict {
 
 /// Settles the verdict as it stands: a dated snapshot. Undo takes it back.
 #[utoipa::path(post, operation_id = "settleVerdict", path = "/sessions/{id}/settled", params(("id" = String, Path)),
-    responses((status = 201), (status = 404, body = ProblemBody, content_type = "application/problem+json")))]
-pub async fn settle(Ask(state): Ask<State>, Path(id): Path<String>, writing: Writing) -> Result<StatusCode, ApiError> {
-    let author = writing.author(b"");
+    responses((status = 201)))]
+pub async fn settle(Ask(state): Ask<State>, Path(id): Path<String>, writing: Writing) -> Result<Response, ApiError> {
+    let (author, at) = (writing.author(b""), format!("sessions/{id}/verdict"));
     let work =
         move |store: &pukka_store::Store| store.write(move |tx| idempotency::once(tx, &author, |tx| settled::settle(tx, &author, &id)));
     state.records(work).await?;
-    Ok(StatusCode::CREATED)
+    Ok(created_at(&at))
 }
 
 /// Which reading is wrong, where checks fired that say one must be.
@@ -98,7 +99,7 @@ pub struct SuspicionBody {
 
 /// Which reading is wrong: each of the runs that checks name is left out in turn, and the rest asked whether it agrees.
 #[utoipa::path(get, operation_id = "getSuspicion", path = "/sessions/{id}/suspicion", params(("id" = String, Path)),
-    responses((status = 200, body = SuspicionBody), (status = 404, body = ProblemBody, content_type = "application/problem+json")))]
+    responses((status = 200, body = SuspicionBody)))]
 pub async fn suspect(Ask(state): Ask<State>, Path(id): Path<String>) -> Result<Json<SuspicionBody>, ApiError> {
     let row = bench::session(&state, &id).await?;
     let suspicion = state.compute(move || suspicion(&row.session, row.checks())).await?;

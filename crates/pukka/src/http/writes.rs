@@ -1,11 +1,11 @@
 //! What became of a write whose answer never came.
 
 use axum::Json;
-use axum::extract::{Path, State as Ask};
+use axum::extract::State as Ask;
 use pukka_store::idempotency;
 use serde::{Deserialize, Serialize};
 
-use super::error::ProblemBody;
+use super::path::Path;
 use super::writing::Writing;
 use super::{ApiError, State};
 
@@ -22,7 +22,7 @@ pub struct WriteView {
 /// Settles what became of a write, by its idempotency key: done, with its answer; or given up, so that a request that is still
 /// on its way is not done any more.
 #[utoipa::path(delete, operation_id = "settleWrite", path = "/writes/{key}", params(("key" = String, Path)),
-    responses((status = 200, body = WriteView), (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
+    responses((status = 200, body = WriteView)))]
 pub async fn settle(Ask(state): Ask<State>, Path(key): Path<String>, writing: Writing) -> Result<Json<WriteView>, ApiError> {
     if key.len() > super::writing::MOST_CHARS {
         return Err(ApiError::not_found("write", &key));

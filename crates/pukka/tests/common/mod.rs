@@ -34,8 +34,11 @@ impl Answer {
     pub fn refusal(&self) -> (u16, String, Vec<String>) {
         assert_eq!(self.kind, "application/problem+json", "{} {}", self.status, self.text);
         let body = self.json();
-        let title = body["title"].as_str().unwrap();
-        assert!(title.ends_with(['.', '?']) && title.len() > 10, "a plain sentence, not {title:?}");
+        let detail = body["detail"].as_str().unwrap();
+        assert!(detail.ends_with(['.', '?']) && detail.len() > 10, "a plain sentence, not {detail:?}");
+        assert_eq!(body["type"], format!("urn:pukka:problem:{}", body["code"].as_str().unwrap()));
+        assert_eq!(body["status"], self.status);
+        assert!(body["title"].as_str().is_some_and(|title| !title.is_empty()));
         let paths = body["problems"].as_array().unwrap().iter().map(|p| p["path"].as_str().unwrap().to_owned()).collect();
         (self.status, body["code"].as_str().unwrap().to_owned(), paths)
     }

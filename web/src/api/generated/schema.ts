@@ -45,7 +45,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The shelf. */
+        /** The shelf, a page at a time. */
         get: operations["listAmplifiers"];
         put?: never;
         /** Adds an amplifier. */
@@ -72,7 +72,8 @@ export interface paths {
         delete: operations["deleteAmplifier"];
         options?: never;
         head?: never;
-        patch?: never;
+        /** Changes a part of an amplifier's record. */
+        patch: operations["patchAmplifier"];
         trace?: never;
     };
     "/api/amplifiers/{id}/claims": {
@@ -126,23 +127,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/amplifiers/{id}/paste": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Reads a block of text into claim lines; nothing is saved. */
-        post: operations["readSpecTable"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/amplifiers/{id}/photos": {
         parameters: {
             query?: never;
@@ -161,7 +145,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/amplifiers/{id}/sense": {
+    "/api/amplifiers/{id}/sense-checks": {
         parameters: {
             query?: never;
             header?: never;
@@ -172,6 +156,23 @@ export interface paths {
         put?: never;
         /** Checks the claims with the one that is being typed; nothing is saved. */
         post: operations["senseCheck"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/amplifiers/{id}/spec-tables": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Reads a block of text into claim lines; nothing is saved. */
+        post: operations["readSpecTable"];
         delete?: never;
         options?: never;
         head?: never;
@@ -245,7 +246,8 @@ export interface paths {
         delete: operations["deleteBench"];
         options?: never;
         head?: never;
-        patch?: never;
+        /** Changes a part of a bench; its lists are replaced whole. */
+        patch: operations["patchBench"];
         trace?: never;
     };
     "/api/claims/{id}": {
@@ -263,10 +265,11 @@ export interface paths {
         delete: operations["deleteClaim"];
         options?: never;
         head?: never;
-        patch?: never;
+        /** Changes a part of a claim line. */
+        patch: operations["patchClaim"];
         trace?: never;
     };
-    "/api/claims/{id}/use": {
+    "/api/claims/{id}/choice": {
         parameters: {
             query?: never;
             header?: never;
@@ -300,7 +303,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/imports/preview": {
+    "/api/imports/previews": {
         parameters: {
             query?: never;
             header?: never;
@@ -341,7 +344,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Every incident, the newest first. */
+        /** Every incident, the newest first, a page at a time. */
         get: operations["listIncidents"];
         put?: never;
         post?: never;
@@ -386,7 +389,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/instruments/{role}/try": {
+    "/api/instruments/{role}/trials": {
         parameters: {
             query?: never;
             header?: never;
@@ -483,17 +486,17 @@ export interface paths {
         };
         /** The picture of a photo. */
         get: operations["getPhoto"];
-        /** Says what a photo shows. */
-        put: operations["captionPhoto"];
+        put?: never;
         post?: never;
         /** Removes a photo; undo brings it back. */
         delete: operations["deletePhoto"];
         options?: never;
         head?: never;
-        patch?: never;
+        /** Says what a photo shows. */
+        patch: operations["captionPhoto"];
         trace?: never;
     };
-    "/api/redo": {
+    "/api/redos": {
         parameters: {
             query?: never;
             header?: never;
@@ -524,7 +527,8 @@ export interface paths {
         delete?: never;
         options?: never;
         head?: never;
-        patch?: never;
+        /** Changes a part of what is set for a session. */
+        patch: operations["patchSession"];
         trace?: never;
     };
     "/api/sessions/{id}/armed": {
@@ -647,7 +651,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/sessions/{id}/meters/{meter}/strike": {
+    "/api/sessions/{id}/meters/{meter}/strikes": {
         parameters: {
             query?: never;
             header?: never;
@@ -664,7 +668,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/sessions/{id}/preview": {
+    "/api/sessions/{id}/previews": {
         parameters: {
             query?: never;
             header?: never;
@@ -749,7 +753,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/sessions/{id}/runs/{run}/correct": {
+    "/api/sessions/{id}/runs/{run}/corrections": {
         parameters: {
             query?: never;
             header?: never;
@@ -817,7 +821,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/sessions/{id}/runs/{run}/take-back": {
+    "/api/sessions/{id}/runs/{run}/withdrawal": {
         parameters: {
             query?: never;
             header?: never;
@@ -1022,7 +1026,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/undo": {
+    "/api/undos": {
         parameters: {
             query?: never;
             header?: never;
@@ -1168,6 +1172,35 @@ export interface components {
              */
             year?: number | null;
         };
+        /** @description A change of it in part: null takes a field away. The device under test. */
+        AmplifierPatch: {
+            accessories?: null | string[];
+            channels?: null | number;
+            class?: null | components["schemas"]["Class"];
+            condition?: null | (components["schemas"]["Condition"] | null);
+            controls?: null | components["schemas"]["Control"][];
+            floors?: null | components["schemas"]["Floor"][];
+            fuses_a?: null | components["schemas"]["Amps"][];
+            inputs?: null | string[];
+            inside?: null | (components["schemas"]["Inside"] | null);
+            loan?: null | (components["schemas"]["Loan"] | null);
+            make?: null | string;
+            max_supply_v?: null | (components["schemas"]["Volts"] | null);
+            model?: null | string;
+            notes?: null | (string | null);
+            output_fuses_a?: null | components["schemas"]["Amps"][];
+            price?: null | (components["schemas"]["Price"] | null);
+            provenance?: null | components["schemas"]["Provenance"];
+            purpose?: null | components["schemas"]["Purpose"];
+            recommended_fuse_a?: null | (components["schemas"]["Amps"] | null);
+            serial?: null | (string | null);
+            size?: null | (components["schemas"]["Size"] | null);
+            supply_type?: null | components["schemas"]["SupplyType"];
+            terminals?: null | (components["schemas"]["Terminals"] | null);
+            topology?: null | (components["schemas"]["Topology"] | null);
+            weight_kg?: null | (components["schemas"]["Kilograms"] | null);
+            year?: null | (number | null);
+        };
         /** @description An amplifier with its claims. */
         AmplifierView: {
             /** @description The record. */
@@ -1282,6 +1315,14 @@ export interface components {
             name: string;
             /** @description What feeds it. */
             supply: components["schemas"]["Supply"];
+        };
+        /** @description A change of it in part: null takes a field away. A bench that sessions are made on, by its name. */
+        BenchProfilePatch: {
+            leads?: null | components["schemas"]["Lead"][];
+            loads?: null | components["schemas"]["LoadResistor"][];
+            meters?: null | components["schemas"]["Meter"][];
+            name?: null | string;
+            supply?: null | components["schemas"]["Supply"];
         };
         /** @description A bench. */
         BenchView: {
@@ -1458,6 +1499,21 @@ export interface components {
          * @enum {string}
          */
         ClaimKind: "rms" | "max" | "unstated";
+        /** @description A change of it in part: null takes a field away. One line of what the maker says. */
+        ClaimPatch: {
+            id?: null | string;
+            kind?: null | components["schemas"]["ClaimKind"];
+            load_ohm?: null | (components["schemas"]["Ohms"] | null);
+            per?: null | components["schemas"]["Per"];
+            power_w?: null | (components["schemas"]["ClaimedWatts"] | null);
+            setting?: null | (string | null);
+            source?: null | string;
+            supply_v?: null | (components["schemas"]["Volts"] | null);
+            thd_limit_ratio?: null | (components["schemas"]["Ratio"] | null);
+            tone_hz?: null | (components["schemas"]["Hertz"] | null);
+            used?: null | boolean;
+            wiring?: null | (components["schemas"]["Wiring"] | null);
+        };
         /** @description One claim and what became of it. */
         ClaimRow: {
             as_read?: components["schemas"]["Figure"] | null;
@@ -1845,6 +1901,13 @@ export interface components {
             note?: string | null;
             /** @description Key of the rung. */
             rung: string;
+        };
+        /** @description Incidents of all amplifiers. */
+        Incidents: {
+            /** @description The newest first. */
+            incidents: components["schemas"]["IncidentLine"][];
+            /** @description Where the next page begins; nothing at the end. */
+            next?: string | null;
         };
         /** @description One number that went into a formula. */
         Input: {
@@ -2568,8 +2631,10 @@ export interface components {
         };
         /** @description The body of every refusal. Ref: RFC 9457. */
         ProblemBody: {
-            /** @description A word for the program. */
+            /** @description The kind as a word for the program. */
             code: string;
+            /** @description What is wrong this time, in a plain sentence. */
+            detail: string;
             /** @description What is wrong, field by field. */
             problems: components["schemas"]["Problem"][];
             /**
@@ -2577,8 +2642,10 @@ export interface components {
              * @description HTTP status.
              */
             status: number;
-            /** @description A plain sentence. */
+            /** @description The kind in a few words. */
             title: string;
+            /** @description What kind of refusal it is: a name that stays, whatever is said of it. */
+            type: string;
         };
         /**
          * @description Whose the amplifier is, and what has to be disclosed about it.
@@ -2881,6 +2948,14 @@ export interface components {
             order: components["schemas"]["Order"];
             rest_v?: components["schemas"]["Volts"] | null;
         };
+        /** @description A change of it in part: null takes a field away. What is set for a session. */
+        SessionSettingsPatch: {
+            bench_id?: null | (string | null);
+            gain?: null | (components["schemas"]["Gain"] | null);
+            idle?: null | (components["schemas"]["Idle"] | null);
+            order?: null | components["schemas"]["Order"];
+            rest_v?: null | (components["schemas"]["Volts"] | null);
+        };
         /** @description A settled verdict, and what has changed since. */
         SettledView: {
             /** @description When. */
@@ -2973,6 +3048,8 @@ export interface components {
         Shelf: {
             /** @description Its amplifiers. */
             amplifiers: components["schemas"]["ShelfItem"][];
+            /** @description Where the next page begins; nothing at the end. */
+            next?: string | null;
         };
         /** @description One amplifier on the shelf. */
         ShelfItem: {
@@ -3425,7 +3502,98 @@ export interface components {
             done: boolean;
         };
     };
-    responses: never;
+    responses: {
+        /** @description A header, a query or the path cannot be read. */
+        Refused400: {
+            headers: {
+                [name: string]: unknown;
+            };
+            content: {
+                "application/problem+json": components["schemas"]["ProblemBody"];
+            };
+        };
+        /** @description Asked by another name than the program's own, or written from another page. */
+        Refused403: {
+            headers: {
+                [name: string]: unknown;
+            };
+            content: {
+                "application/problem+json": components["schemas"]["ProblemBody"];
+            };
+        };
+        /** @description There is no such thing. */
+        Refused404: {
+            headers: {
+                [name: string]: unknown;
+            };
+            content: {
+                "application/problem+json": components["schemas"]["ProblemBody"];
+            };
+        };
+        /** @description It cannot be done as things stand. */
+        Refused409: {
+            headers: {
+                [name: string]: unknown;
+            };
+            content: {
+                "application/problem+json": components["schemas"]["ProblemBody"];
+            };
+        };
+        /** @description It was changed elsewhere since. */
+        Refused412: {
+            headers: {
+                [name: string]: unknown;
+            };
+            content: {
+                "application/problem+json": components["schemas"]["ProblemBody"];
+            };
+        };
+        /** @description The body is too large. */
+        Refused413: {
+            headers: {
+                [name: string]: unknown;
+            };
+            content: {
+                "application/problem+json": components["schemas"]["ProblemBody"];
+            };
+        };
+        /** @description The body is of another kind. */
+        Refused415: {
+            headers: {
+                [name: string]: unknown;
+            };
+            content: {
+                "application/problem+json": components["schemas"]["ProblemBody"];
+            };
+        };
+        /** @description Fields cannot be so. */
+        Refused422: {
+            headers: {
+                [name: string]: unknown;
+            };
+            content: {
+                "application/problem+json": components["schemas"]["ProblemBody"];
+            };
+        };
+        /** @description If-Match has to name the revision that was changed. */
+        Refused428: {
+            headers: {
+                [name: string]: unknown;
+            };
+            content: {
+                "application/problem+json": components["schemas"]["ProblemBody"];
+            };
+        };
+        /** @description The disk is full; nothing was kept. */
+        Refused507: {
+            headers: {
+                [name: string]: unknown;
+            };
+            content: {
+                "application/problem+json": components["schemas"]["ProblemBody"];
+            };
+        };
+    };
     parameters: never;
     requestBodies: never;
     headers: never;
@@ -3450,6 +3618,7 @@ export interface operations {
                     "application/json": components["schemas"]["AboutView"];
                 };
             };
+            403: components["responses"]["Refused403"];
         };
     };
     getActs: {
@@ -3458,7 +3627,10 @@ export interface operations {
                 /** @description Only what was done at the bench to this amplifier: its claims and the amplifier itself stay as they are. */
                 bench_of?: string;
             };
-            header?: never;
+            header?: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+            };
             path?: never;
             cookie?: never;
         };
@@ -3472,11 +3644,18 @@ export interface operations {
                     "application/json": components["schemas"]["ActsView"];
                 };
             };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
         };
     };
     listAmplifiers: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description Rows at the most: 1 to 1000, 200 when left out. */
+                limit?: number;
+                /** @description The `next` of the page before. */
+                after?: string;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -3491,12 +3670,19 @@ export interface operations {
                     "application/json": components["schemas"]["Shelf"];
                 };
             };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
         };
     };
     createAmplifier: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+                /** @description The same request under the same key is done once. Kept for 30 days. */
+                "Idempotency-Key"?: string;
+            };
             path?: never;
             cookie?: never;
         };
@@ -3508,20 +3694,21 @@ export interface operations {
         responses: {
             201: {
                 headers: {
+                    /** @description Where it is. */
+                    Location?: string;
                     [name: string]: unknown;
                 };
                 content: {
                     "application/json": components["schemas"]["AmplifierView"];
                 };
             };
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            422: components["responses"]["Refused422"];
+            507: components["responses"]["Refused507"];
         };
     };
     getAmplifier: {
@@ -3543,20 +3730,22 @@ export interface operations {
                     "application/json": components["schemas"]["AmplifierView"];
                 };
             };
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
         };
     };
     updateAmplifier: {
         parameters: {
             query?: never;
-            header?: never;
+            header: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+                /** @description The same request under the same key is done once. Kept for 30 days. */
+                "Idempotency-Key"?: string;
+                /** @description The revision that was changed, in double quotes. */
+                "If-Match": string;
+            };
             path: {
                 id: string;
             };
@@ -3576,28 +3765,29 @@ export interface operations {
                     "application/json": components["schemas"]["AmplifierView"];
                 };
             };
-            412: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            412: components["responses"]["Refused412"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            422: components["responses"]["Refused422"];
+            428: components["responses"]["Refused428"];
+            507: components["responses"]["Refused507"];
         };
     };
     deleteAmplifier: {
         parameters: {
             query?: never;
-            header?: never;
+            header: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+                /** @description The same request under the same key is done once. Kept for 30 days. */
+                "Idempotency-Key"?: string;
+                /** @description The revision that was changed, in double quotes. */
+                "If-Match": string;
+            };
             path: {
                 id: string;
             };
@@ -3611,20 +3801,67 @@ export interface operations {
                 };
                 content?: never;
             };
-            412: {
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            412: components["responses"]["Refused412"];
+            422: components["responses"]["Refused422"];
+            428: components["responses"]["Refused428"];
+            507: components["responses"]["Refused507"];
+        };
+    };
+    patchAmplifier: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+                /** @description The same request under the same key is done once. Kept for 30 days. */
+                "Idempotency-Key"?: string;
+                /** @description The revision that was changed, in double quotes. */
+                "If-Match": string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/merge-patch+json": components["schemas"]["AmplifierPatch"];
+            };
+        };
+        responses: {
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
+                    "application/json": components["schemas"]["AmplifierView"];
                 };
             };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            412: components["responses"]["Refused412"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            422: components["responses"]["Refused422"];
+            428: components["responses"]["Refused428"];
+            507: components["responses"]["Refused507"];
         };
     };
     createClaim: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+                /** @description The same request under the same key is done once. Kept for 30 days. */
+                "Idempotency-Key"?: string;
+            };
             path: {
                 id: string;
             };
@@ -3638,26 +3875,33 @@ export interface operations {
         responses: {
             201: {
                 headers: {
+                    /** @description Where it is. */
+                    Location?: string;
                     [name: string]: unknown;
                 };
                 content: {
                     "application/json": components["schemas"]["ClaimView"];
                 };
             };
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            422: components["responses"]["Refused422"];
+            507: components["responses"]["Refused507"];
         };
     };
     addClaims: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+                /** @description The same request under the same key is done once. Kept for 30 days. */
+                "Idempotency-Key"?: string;
+            };
             path: {
                 id: string;
             };
@@ -3671,20 +3915,22 @@ export interface operations {
         responses: {
             201: {
                 headers: {
+                    /** @description Where it is. */
+                    Location?: string;
                     [name: string]: unknown;
                 };
                 content: {
                     "application/json": components["schemas"]["ClaimView"][];
                 };
             };
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            422: components["responses"]["Refused422"];
+            507: components["responses"]["Refused507"];
         };
     };
     getSessionFile: {
@@ -3706,47 +3952,9 @@ export interface operations {
                     "application/json": string;
                 };
             };
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
-        };
-    };
-    readSpecTable: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["SpecText"];
-            };
-        };
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PasteResult"];
-                };
-            };
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
         };
     };
     listPhotos: {
@@ -3768,12 +3976,20 @@ export interface operations {
                     "application/json": components["schemas"]["Photos"];
                 };
             };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
         };
     };
     addPhoto: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+                /** @description The same request under the same key is done once. Kept for 30 days. */
+                "Idempotency-Key"?: string;
+            };
             path: {
                 id: string;
             };
@@ -3787,36 +4003,22 @@ export interface operations {
         responses: {
             201: {
                 headers: {
+                    /** @description Where it is. */
+                    Location?: string;
                     [name: string]: unknown;
                 };
                 content: {
                     "application/json": components["schemas"]["PhotoView"];
                 };
             };
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
-            415: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            422: components["responses"]["Refused422"];
+            507: components["responses"]["Refused507"];
         };
     };
     senseCheck: {
@@ -3842,14 +4044,43 @@ export interface operations {
                     "application/json": components["schemas"]["DrawnSense"];
                 };
             };
-            422: {
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            422: components["responses"]["Refused422"];
+        };
+    };
+    readSpecTable: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SpecText"];
+            };
+        };
+        responses: {
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
+                    "application/json": components["schemas"]["PasteResult"];
                 };
             };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            422: components["responses"]["Refused422"];
         };
     };
     extraDrive: {
@@ -3876,14 +4107,8 @@ export interface operations {
                     "application/json": components["schemas"]["Figure"];
                 };
             };
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
         };
     };
     leadCosts: {
@@ -3910,14 +4135,8 @@ export interface operations {
                     "application/json": components["schemas"]["LeadCosts"];
                 };
             };
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
         };
     };
     listBenches: {
@@ -3937,12 +4156,18 @@ export interface operations {
                     "application/json": components["schemas"]["Benches"];
                 };
             };
+            403: components["responses"]["Refused403"];
         };
     };
     createBench: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+                /** @description The same request under the same key is done once. Kept for 30 days. */
+                "Idempotency-Key"?: string;
+            };
             path?: never;
             cookie?: never;
         };
@@ -3954,26 +4179,34 @@ export interface operations {
         responses: {
             201: {
                 headers: {
+                    /** @description Where it is. */
+                    Location?: string;
                     [name: string]: unknown;
                 };
                 content: {
                     "application/json": components["schemas"]["BenchView"];
                 };
             };
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            422: components["responses"]["Refused422"];
+            507: components["responses"]["Refused507"];
         };
     };
     updateBench: {
         parameters: {
             query?: never;
-            header?: never;
+            header: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+                /** @description The same request under the same key is done once. Kept for 30 days. */
+                "Idempotency-Key"?: string;
+                /** @description The revision that was changed, in double quotes. */
+                "If-Match": string;
+            };
             path: {
                 id: string;
             };
@@ -3993,28 +4226,29 @@ export interface operations {
                     "application/json": components["schemas"]["BenchView"];
                 };
             };
-            412: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            412: components["responses"]["Refused412"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            422: components["responses"]["Refused422"];
+            428: components["responses"]["Refused428"];
+            507: components["responses"]["Refused507"];
         };
     };
     deleteBench: {
         parameters: {
             query?: never;
-            header?: never;
+            header: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+                /** @description The same request under the same key is done once. Kept for 30 days. */
+                "Idempotency-Key"?: string;
+                /** @description The revision that was changed, in double quotes. */
+                "If-Match": string;
+            };
             path: {
                 id: string;
             };
@@ -4028,20 +4262,69 @@ export interface operations {
                 };
                 content?: never;
             };
-            412: {
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            412: components["responses"]["Refused412"];
+            422: components["responses"]["Refused422"];
+            428: components["responses"]["Refused428"];
+            507: components["responses"]["Refused507"];
+        };
+    };
+    patchBench: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+                /** @description The same request under the same key is done once. Kept for 30 days. */
+                "Idempotency-Key"?: string;
+                /** @description The revision that was changed, in double quotes. */
+                "If-Match": string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/merge-patch+json": components["schemas"]["BenchProfilePatch"];
+            };
+        };
+        responses: {
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
+                    "application/json": components["schemas"]["BenchView"];
                 };
             };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            412: components["responses"]["Refused412"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            422: components["responses"]["Refused422"];
+            428: components["responses"]["Refused428"];
+            507: components["responses"]["Refused507"];
         };
     };
     updateClaim: {
         parameters: {
             query?: never;
-            header?: never;
+            header: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+                /** @description The same request under the same key is done once. Kept for 30 days. */
+                "Idempotency-Key"?: string;
+                /** @description The revision that was changed, in double quotes. */
+                "If-Match": string;
+            };
             path: {
                 id: string;
             };
@@ -4061,28 +4344,29 @@ export interface operations {
                     "application/json": components["schemas"]["ClaimView"];
                 };
             };
-            412: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            412: components["responses"]["Refused412"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            422: components["responses"]["Refused422"];
+            428: components["responses"]["Refused428"];
+            507: components["responses"]["Refused507"];
         };
     };
     deleteClaim: {
         parameters: {
             query?: never;
-            header?: never;
+            header: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+                /** @description The same request under the same key is done once. Kept for 30 days. */
+                "Idempotency-Key"?: string;
+                /** @description The revision that was changed, in double quotes. */
+                "If-Match": string;
+            };
             path: {
                 id: string;
             };
@@ -4096,20 +4380,67 @@ export interface operations {
                 };
                 content?: never;
             };
-            412: {
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            412: components["responses"]["Refused412"];
+            422: components["responses"]["Refused422"];
+            428: components["responses"]["Refused428"];
+            507: components["responses"]["Refused507"];
+        };
+    };
+    patchClaim: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+                /** @description The same request under the same key is done once. Kept for 30 days. */
+                "Idempotency-Key"?: string;
+                /** @description The revision that was changed, in double quotes. */
+                "If-Match": string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/merge-patch+json": components["schemas"]["ClaimPatch"];
+            };
+        };
+        responses: {
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
+                    "application/json": components["schemas"]["ClaimView"];
                 };
             };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            412: components["responses"]["Refused412"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            422: components["responses"]["Refused422"];
+            428: components["responses"]["Refused428"];
+            507: components["responses"]["Refused507"];
         };
     };
     useClaim: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+                /** @description The same request under the same key is done once. Kept for 30 days. */
+                "Idempotency-Key"?: string;
+            };
             path: {
                 id: string;
             };
@@ -4127,14 +4458,14 @@ export interface operations {
                 };
                 content?: never;
             };
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            422: components["responses"]["Refused422"];
+            507: components["responses"]["Refused507"];
         };
     };
     importFile: {
@@ -4143,7 +4474,10 @@ export interface operations {
                 /** @description Their places in the preview, set apart by commas. */
                 skip?: string;
             };
-            header?: never;
+            header?: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+            };
             path?: never;
             cookie?: never;
         };
@@ -4161,30 +4495,12 @@ export interface operations {
                     "application/json": components["schemas"]["ImportResult"];
                 };
             };
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
-            415: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            422: components["responses"]["Refused422"];
         };
     };
     previewImport: {
@@ -4208,30 +4524,10 @@ export interface operations {
                     "application/json": components["schemas"]["ImportView"];
                 };
             };
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
-            415: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
+            403: components["responses"]["Refused403"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            422: components["responses"]["Refused422"];
         };
     };
     getImporting: {
@@ -4251,11 +4547,17 @@ export interface operations {
                     "application/json": components["schemas"]["ImportingView"];
                 };
             };
+            403: components["responses"]["Refused403"];
         };
     };
     listIncidents: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description Rows at the most: 1 to 1000, 200 when left out. */
+                limit?: number;
+                /** @description The `next` of the page before. */
+                after?: string;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -4267,9 +4569,11 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["IncidentLine"][];
+                    "application/json": components["schemas"]["Incidents"];
                 };
             };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
         };
     };
     listInstruments: {
@@ -4289,12 +4593,18 @@ export interface operations {
                     "application/json": components["schemas"]["InstrumentsView"];
                 };
             };
+            403: components["responses"]["Refused403"];
         };
     };
     setInstrument: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+                /** @description The same request under the same key is done once. Kept for 30 days. */
+                "Idempotency-Key"?: string;
+            };
             path: {
                 role: string;
             };
@@ -4312,28 +4622,25 @@ export interface operations {
                 };
                 content?: never;
             };
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            422: components["responses"]["Refused422"];
+            507: components["responses"]["Refused507"];
         };
     };
     removeInstrument: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+                /** @description The same request under the same key is done once. Kept for 30 days. */
+                "Idempotency-Key"?: string;
+            };
             path: {
                 role: string;
             };
@@ -4347,20 +4654,21 @@ export interface operations {
                 };
                 content?: never;
             };
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            422: components["responses"]["Refused422"];
+            507: components["responses"]["Refused507"];
         };
     };
     tryInstrument: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+            };
             path: {
                 role: string;
             };
@@ -4380,22 +4688,13 @@ export interface operations {
                     "application/json": components["schemas"]["RawReply"];
                 };
             };
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            422: components["responses"]["Refused422"];
         };
     };
     getLive: {
@@ -4415,6 +4714,7 @@ export interface operations {
                     "application/json": components["schemas"]["LiveView"];
                 };
             };
+            403: components["responses"]["Refused403"];
         };
     };
     liveEvents: {
@@ -4434,12 +4734,16 @@ export interface operations {
                     "text/event-stream": string;
                 };
             };
+            403: components["responses"]["Refused403"];
         };
     };
     stopLive: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+            };
             path?: never;
             cookie?: never;
         };
@@ -4451,6 +4755,10 @@ export interface operations {
                 };
                 content?: never;
             };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            409: components["responses"]["Refused409"];
+            422: components["responses"]["Refused422"];
         };
     };
     tryLoads: {
@@ -4474,14 +4782,10 @@ export interface operations {
                     "application/json": components["schemas"]["LoadsFound"];
                 };
             };
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
+            403: components["responses"]["Refused403"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            422: components["responses"]["Refused422"];
         };
     };
     getPhoto: {
@@ -4503,20 +4807,56 @@ export interface operations {
                     "image/jpeg": unknown;
                 };
             };
-            404: {
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+        };
+    };
+    deletePhoto: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+                /** @description The same request under the same key is done once. Kept for 30 days. */
+                "Idempotency-Key"?: string;
+                /** @description The revision that was changed, in double quotes. */
+                "If-Match": string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
+                content?: never;
             };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            412: components["responses"]["Refused412"];
+            422: components["responses"]["Refused422"];
+            428: components["responses"]["Refused428"];
+            507: components["responses"]["Refused507"];
         };
     };
     captionPhoto: {
         parameters: {
             query?: never;
-            header?: never;
+            header: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+                /** @description The same request under the same key is done once. Kept for 30 days. */
+                "Idempotency-Key"?: string;
+                /** @description The revision that was changed, in double quotes. */
+                "If-Match": string;
+            };
             path: {
                 id: string;
             };
@@ -4536,55 +4876,27 @@ export interface operations {
                     "application/json": components["schemas"]["PhotoView"];
                 };
             };
-            412: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
-        };
-    };
-    deletePhoto: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            412: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            412: components["responses"]["Refused412"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            422: components["responses"]["Refused422"];
+            428: components["responses"]["Refused428"];
+            507: components["responses"]["Refused507"];
         };
     };
     redo: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+                /** @description The same request under the same key is done once. Kept for 30 days. */
+                "Idempotency-Key"?: string;
+            };
             path?: never;
             cookie?: never;
         };
@@ -4602,28 +4914,26 @@ export interface operations {
                     "application/json": components["schemas"]["UndoneView"];
                 };
             };
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
-            412: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            422: components["responses"]["Refused422"];
+            507: components["responses"]["Refused507"];
         };
     };
     changeSession: {
         parameters: {
             query?: never;
-            header?: never;
+            header: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+                /** @description The same request under the same key is done once. Kept for 30 days. */
+                "Idempotency-Key"?: string;
+                /** @description The revision that was changed, in double quotes. */
+                "If-Match": string;
+            };
             path: {
                 id: string;
             };
@@ -4641,36 +4951,67 @@ export interface operations {
                 };
                 content?: never;
             };
-            409: {
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            412: components["responses"]["Refused412"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            422: components["responses"]["Refused422"];
+            428: components["responses"]["Refused428"];
+            507: components["responses"]["Refused507"];
+        };
+    };
+    patchSession: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+                /** @description The same request under the same key is done once. Kept for 30 days. */
+                "Idempotency-Key"?: string;
+                /** @description The revision that was changed, in double quotes. */
+                "If-Match": string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/merge-patch+json": components["schemas"]["SessionSettingsPatch"];
+            };
+        };
+        responses: {
+            204: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
+                content?: never;
             };
-            412: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            412: components["responses"]["Refused412"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            422: components["responses"]["Refused422"];
+            428: components["responses"]["Refused428"];
+            507: components["responses"]["Refused507"];
         };
     };
     armRun: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+                /** @description The same request under the same key is done once. Kept for 30 days. */
+                "Idempotency-Key"?: string;
+            };
             path: {
                 id: string;
             };
@@ -4690,28 +5031,25 @@ export interface operations {
                     "application/json": components["schemas"]["ArmedRun"];
                 };
             };
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            422: components["responses"]["Refused422"];
+            507: components["responses"]["Refused507"];
         };
     };
     disarm: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+                /** @description The same request under the same key is done once. Kept for 30 days. */
+                "Idempotency-Key"?: string;
+            };
             path: {
                 id: string;
             };
@@ -4725,12 +5063,23 @@ export interface operations {
                 };
                 content?: never;
             };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            422: components["responses"]["Refused422"];
+            507: components["responses"]["Refused507"];
         };
     };
     openGates: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+                /** @description The same request under the same key is done once. Kept for 30 days. */
+                "Idempotency-Key"?: string;
+            };
             path: {
                 id: string;
             };
@@ -4748,28 +5097,25 @@ export interface operations {
                 };
                 content?: never;
             };
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            422: components["responses"]["Refused422"];
+            507: components["responses"]["Refused507"];
         };
     };
     withdrawGates: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+                /** @description The same request under the same key is done once. Kept for 30 days. */
+                "Idempotency-Key"?: string;
+            };
             path: {
                 id: string;
             };
@@ -4787,28 +5133,25 @@ export interface operations {
                 };
                 content?: never;
             };
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            422: components["responses"]["Refused422"];
+            507: components["responses"]["Refused507"];
         };
     };
     logIncident: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+                /** @description The same request under the same key is done once. Kept for 30 days. */
+                "Idempotency-Key"?: string;
+            };
             path: {
                 id: string;
             };
@@ -4822,26 +5165,20 @@ export interface operations {
         responses: {
             201: {
                 headers: {
+                    /** @description Where it is. */
+                    Location?: string;
                     [name: string]: unknown;
                 };
                 content?: never;
             };
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            422: components["responses"]["Refused422"];
+            507: components["responses"]["Refused507"];
         };
     };
     getLadder: {
@@ -4863,20 +5200,18 @@ export interface operations {
                     "application/json": components["schemas"]["LadderView"];
                 };
             };
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
         };
     };
     startLive: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+            };
             path: {
                 id: string;
             };
@@ -4890,28 +5225,21 @@ export interface operations {
         responses: {
             201: {
                 headers: {
+                    /** @description Where it is. */
+                    Location?: string;
                     [name: string]: unknown;
                 };
                 content: {
                     "application/json": components["schemas"]["LiveState"];
                 };
             };
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            422: components["responses"]["Refused422"];
         };
     };
     findLoads: {
@@ -4937,28 +5265,23 @@ export interface operations {
                     "application/json": components["schemas"]["LoadsFound"];
                 };
             };
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            422: components["responses"]["Refused422"];
         };
     };
     strikeMeter: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+                /** @description The same request under the same key is done once. Kept for 30 days. */
+                "Idempotency-Key"?: string;
+            };
             path: {
                 id: string;
                 meter: string;
@@ -4979,22 +5302,14 @@ export interface operations {
                     "application/json": components["schemas"]["Touched"];
                 };
             };
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            422: components["responses"]["Refused422"];
+            507: components["responses"]["Refused507"];
         };
     };
     previewRun: {
@@ -5020,14 +5335,12 @@ export interface operations {
                     "application/json": components["schemas"]["Preview"];
                 };
             };
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            422: components["responses"]["Refused422"];
         };
     };
     getRest: {
@@ -5049,20 +5362,22 @@ export interface operations {
                     "application/json": components["schemas"]["Rest"];
                 };
             };
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
         };
     };
     saveRung: {
         parameters: {
             query?: never;
-            header?: never;
+            header: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+                /** @description The same request under the same key is done once. Kept for 30 days. */
+                "Idempotency-Key"?: string;
+                /** @description The revision that was changed, in double quotes. */
+                "If-Match": string;
+            };
             path: {
                 id: string;
             };
@@ -5082,28 +5397,27 @@ export interface operations {
                     "application/json": components["schemas"]["Place"];
                 };
             };
-            412: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            412: components["responses"]["Refused412"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            422: components["responses"]["Refused422"];
+            428: components["responses"]["Refused428"];
+            507: components["responses"]["Refused507"];
         };
     };
     logRun: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+                /** @description The same request under the same key is done once. Kept for 30 days. */
+                "Idempotency-Key"?: string;
+            };
             path: {
                 id: string;
             };
@@ -5117,28 +5431,22 @@ export interface operations {
         responses: {
             201: {
                 headers: {
+                    /** @description Where it is. */
+                    Location?: string;
                     [name: string]: unknown;
                 };
                 content: {
                     "application/json": components["schemas"]["LoggedRun"];
                 };
             };
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            422: components["responses"]["Refused422"];
+            507: components["responses"]["Refused507"];
         };
     };
     getRun: {
@@ -5161,20 +5469,20 @@ export interface operations {
                     "application/json": components["schemas"]["RunView"];
                 };
             };
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
         };
     };
     correctRun: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+                /** @description The same request under the same key is done once. Kept for 30 days. */
+                "Idempotency-Key"?: string;
+            };
             path: {
                 id: string;
                 run: string;
@@ -5189,26 +5497,20 @@ export interface operations {
         responses: {
             201: {
                 headers: {
+                    /** @description Where it is. */
+                    Location?: string;
                     [name: string]: unknown;
                 };
                 content?: never;
             };
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            422: components["responses"]["Refused422"];
+            507: components["responses"]["Refused507"];
         };
     };
     runHistory: {
@@ -5231,14 +5533,9 @@ export interface operations {
                     "application/json": components["schemas"]["HistoryRow"][];
                 };
             };
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
         };
     };
     getRamp: {
@@ -5261,12 +5558,20 @@ export interface operations {
                     "application/json": components["schemas"]["Ramp"];
                 };
             };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
         };
     };
     remarkOnRun: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+                /** @description The same request under the same key is done once. Kept for 30 days. */
+                "Idempotency-Key"?: string;
+            };
             path: {
                 id: string;
                 run: string;
@@ -5285,28 +5590,25 @@ export interface operations {
                 };
                 content?: never;
             };
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            422: components["responses"]["Refused422"];
+            507: components["responses"]["Refused507"];
         };
     };
     takeBackRun: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+                /** @description The same request under the same key is done once. Kept for 30 days. */
+                "Idempotency-Key"?: string;
+            };
             path: {
                 id: string;
                 run: string;
@@ -5325,20 +5627,25 @@ export interface operations {
                 };
                 content?: never;
             };
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            422: components["responses"]["Refused422"];
+            507: components["responses"]["Refused507"];
         };
     };
     settleVerdict: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+                /** @description The same request under the same key is done once. Kept for 30 days. */
+                "Idempotency-Key"?: string;
+            };
             path: {
                 id: string;
             };
@@ -5348,18 +5655,18 @@ export interface operations {
         responses: {
             201: {
                 headers: {
+                    /** @description Where it is. */
+                    Location?: string;
                     [name: string]: unknown;
                 };
                 content?: never;
             };
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            422: components["responses"]["Refused422"];
+            507: components["responses"]["Refused507"];
         };
     };
     getSheet: {
@@ -5381,14 +5688,9 @@ export interface operations {
                     "application/json": components["schemas"]["Sheet"];
                 };
             };
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
         };
     };
     getSheetCsv: {
@@ -5410,14 +5712,9 @@ export interface operations {
                     "text/csv": string;
                 };
             };
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
         };
     };
     getSheetPage: {
@@ -5439,20 +5736,20 @@ export interface operations {
                     "text/html": string;
                 };
             };
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
         };
     };
     finishSteps: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+                /** @description The same request under the same key is done once. Kept for 30 days. */
+                "Idempotency-Key"?: string;
+            };
             path: {
                 id: string;
             };
@@ -5466,28 +5763,22 @@ export interface operations {
         responses: {
             201: {
                 headers: {
+                    /** @description Where it is. */
+                    Location?: string;
                     [name: string]: unknown;
                 };
                 content: {
                     "application/json": components["schemas"]["LoggedRun"];
                 };
             };
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            422: components["responses"]["Refused422"];
+            507: components["responses"]["Refused507"];
         };
     };
     getSuspicion: {
@@ -5509,20 +5800,20 @@ export interface operations {
                     "application/json": components["schemas"]["SuspicionBody"];
                 };
             };
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
         };
     };
     tickCaution: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+                /** @description The same request under the same key is done once. Kept for 30 days. */
+                "Idempotency-Key"?: string;
+            };
             path: {
                 id: string;
             };
@@ -5540,14 +5831,14 @@ export interface operations {
                 };
                 content?: never;
             };
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            422: components["responses"]["Refused422"];
+            507: components["responses"]["Refused507"];
         };
     };
     getVerdict: {
@@ -5569,14 +5860,9 @@ export interface operations {
                     "application/json": components["schemas"]["DrawnVerdict"];
                 };
             };
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
         };
     };
     getShelfFile: {
@@ -5596,6 +5882,7 @@ export interface operations {
                     "application/zip": number[];
                 };
             };
+            403: components["responses"]["Refused403"];
         };
     };
     getStandIn: {
@@ -5615,12 +5902,16 @@ export interface operations {
                     "application/json": components["schemas"]["StandInView"];
                 };
             };
+            403: components["responses"]["Refused403"];
         };
     };
     changeStandIn: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+            };
             path?: never;
             cookie?: never;
         };
@@ -5636,22 +5927,12 @@ export interface operations {
                 };
                 content?: never;
             };
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            422: components["responses"]["Refused422"];
         };
     };
     getTone: {
@@ -5690,20 +5971,19 @@ export interface operations {
                     "audio/wav": number[];
                 };
             };
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
         };
     };
     undo: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+                /** @description The same request under the same key is done once. Kept for 30 days. */
+                "Idempotency-Key"?: string;
+            };
             path?: never;
             cookie?: never;
         };
@@ -5721,28 +6001,22 @@ export interface operations {
                     "application/json": components["schemas"]["UndoneView"];
                 };
             };
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
-            412: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            422: components["responses"]["Refused422"];
+            507: components["responses"]["Refused507"];
         };
     };
     settleWrite: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+            };
             path: {
                 key: string;
             };
@@ -5758,14 +6032,11 @@ export interface operations {
                     "application/json": components["schemas"]["WriteView"];
                 };
             };
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemBody"];
-                };
-            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            422: components["responses"]["Refused422"];
         };
     };
 }

@@ -27,11 +27,11 @@ export function BenchForm({ bench, onSaved }: { bench: BenchView | null; onSaved
   const [revision, setRevision] = useState(opened);
   const save = useWrite((body: Schemas["BenchProfile"]) =>
     bench
-      ? data(api.PUT("/api/benches/{id}", { params: { path: { id: bench.id } }, body, ...atRevision(revision) }))
+      ? data(api.PATCH("/api/benches/{id}", { params: { path: { id: bench.id }, header: atRevision(revision) }, body }))
       : data(api.POST("/api/benches", { body })),
   );
   const remove = useWrite((row: BenchView) =>
-    data(api.DELETE("/api/benches/{id}", { params: { path: { id: row.id } }, ...atRevision(revision) })),
+    data(api.DELETE("/api/benches/{id}", { params: { path: { id: row.id }, header: atRevision(revision) } })),
   );
   const submit = form.handleSubmit(async (fields) => {
     setLeft([]);

@@ -1,6 +1,5 @@
-import { useQuery } from "@tanstack/react-query";
 import { useFieldArray, useWatch, type Control } from "react-hook-form";
-import { api, data } from "@/api/client";
+import { queries } from "@/api/queries";
 import { TextField } from "@/ui/field";
 import { Figure } from "@/ui/figure";
 import type { BenchFields } from "./bench-fields";
@@ -37,12 +36,12 @@ function LeadCost({ control, index }: { control: Control<BenchFields>; index: nu
   const [length, section] = useWatch({ control, name: [`leads.${index}.length`, `leads.${index}.section`] });
   const metres = Number(length.replace(",", "."));
   const ready = metres > 0 && section.trim() !== "";
-  const asked = useQuery({
-    queryKey: ["lead", metres, section],
-    enabled: ready,
-    retry: false,
-    queryFn: () => data(api.GET("/api/arithmetic/lead", { params: { query: { length_m: metres, section, current_a: 100 } } })),
-  });
+  const asked = queries.useQuery(
+    "get",
+    "/api/arithmetic/lead",
+    { params: { query: { length_m: metres, section, current_a: 100 } } },
+    { enabled: ready, retry: false },
+  );
   if (!ready || !asked.data) return null;
   return (
     <p className="text-[13.5px] text-ink2">

@@ -56,7 +56,7 @@ function DeleteDialog({ inHand, onClose }: { inHand: AmplifierInHand; onClose: (
   const navigate = useNavigate();
   const { tell } = useNotice();
   const remove = useWrite(() =>
-    data(api.DELETE("/api/amplifiers/{id}", { params: { path: { id: inHand.id } }, ...atRevision(inHand.revision) })),
+    data(api.DELETE("/api/amplifiers/{id}", { params: { path: { id: inHand.id }, header: atRevision(inHand.revision) } })),
   );
   const confirm = () =>
     remove.mutate(undefined, {

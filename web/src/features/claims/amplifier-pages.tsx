@@ -34,14 +34,15 @@ export function EditAmplifierPage() {
   const navigate = useNavigate();
   const { tell } = useNotice();
   const claims = `/amplifiers/${inHand.id}/claims`;
-  const update = useWrite((amplifier: Amplifier) =>
-    data(
-      api.PUT("/api/amplifiers/{id}", {
-        params: { path: { id: inHand.id } },
-        body: amplifier,
-        ...atRevision(inHand.revision),
-      }),
-    ),
+  const update = useWrite(
+    (amplifier: Amplifier) =>
+      data(
+        api.PATCH("/api/amplifiers/{id}", {
+          params: { path: { id: inHand.id }, header: atRevision(inHand.revision) },
+          body: amplifier,
+        }),
+      ),
+    [inHand.id],
   );
   const save = async (amplifier: Amplifier) => {
     await update.mutateAsync(amplifier);

@@ -33,10 +33,12 @@ export function ClaimDialog({ amplifierId, amplifier, row, like, onClose }: Prop
   const form = useForm<ClaimFields>({ defaultValues: fieldsOf(row?.claim ?? null, like, amplifier.channels) });
   const { register, control, formState, setError, setFocus, reset } = form;
   const error = (field: keyof ClaimFields) => formState.errors[field]?.message;
-  const save = useWrite((claim: Claim): Promise<ClaimView> =>
-    row
-      ? data(api.PUT("/api/claims/{id}", { params: { path: { id: row.id } }, body: claim, ...atRevision(row.revision) }))
-      : data(api.POST("/api/amplifiers/{id}/claims", { params: { path: { id: amplifierId } }, body: claim })),
+  const save = useWrite(
+    (claim: Claim): Promise<ClaimView> =>
+      row
+        ? data(api.PATCH("/api/claims/{id}", { params: { path: { id: row.id }, header: atRevision(row.revision) }, body: claim }))
+        : data(api.POST("/api/amplifiers/{id}/claims", { params: { path: { id: amplifierId } }, body: claim })),
+    [amplifierId],
   );
   const typed = useWatch({ control }) as ClaimFields;
   const found = useSense(

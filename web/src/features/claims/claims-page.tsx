@@ -25,8 +25,9 @@ export function ClaimsPage() {
   const navigate = useNavigate();
   const { tell } = useNotice();
   const [editing, setEditing] = useState<ClaimView | "new" | null>(null);
-  const remove = useWrite((row: ClaimView) =>
-    data(api.DELETE("/api/claims/{id}", { params: { path: { id: row.id } }, ...atRevision(row.revision) })),
+  const remove = useWrite(
+    (row: ClaimView) => data(api.DELETE("/api/claims/{id}", { params: { path: { id: row.id }, header: atRevision(row.revision) } })),
+    [inHand.id],
   );
   const onRemove = (row: ClaimView) =>
     remove.mutate(row, {

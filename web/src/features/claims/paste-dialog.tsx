@@ -17,7 +17,7 @@ function useSpecTable(amplifierId: string, text: string) {
   useEffect(() => {
     if (text.trim() === "") return;
     const abort = new AbortController();
-    data(api.POST("/api/amplifiers/{id}/paste", { params: { path: { id: amplifierId } }, body: { text }, signal: abort.signal }))
+    data(api.POST("/api/amplifiers/{id}/spec-tables", { params: { path: { id: amplifierId } }, body: { text }, signal: abort.signal }))
       .then((pasted) => setRead({ of: text, pasted, says: "" }))
       .catch((error: unknown) => {
         if (!abort.signal.aborted) setRead({ of: text, pasted: null, says: (error as Error).message });
@@ -38,13 +38,15 @@ export function PasteDialog({ amplifierId, onClose }: { amplifierId: string; onC
   const read = useSpecTable(amplifierId, text);
   const claims = text.trim() === "" ? [] : (read?.pasted?.claims ?? []);
   const approved = claims.filter((_, i) => !left.has(i));
-  const add = useWrite((lines: PastedClaim[]) =>
-    data(
-      api.POST("/api/amplifiers/{id}/claims/approved", {
-        params: { path: { id: amplifierId } },
-        body: { claims: lines.map(({ text: from, ...claim }) => ({ ...claim, source: source.trim() })) },
-      }),
-    ),
+  const add = useWrite(
+    (lines: PastedClaim[]) =>
+      data(
+        api.POST("/api/amplifiers/{id}/claims/approved", {
+          params: { path: { id: amplifierId } },
+          body: { claims: lines.map(({ text: from, ...claim }) => ({ ...claim, source: source.trim() })) },
+        }),
+      ),
+    [amplifierId],
   );
   const submit = () =>
     add.mutate(approved, {

@@ -32,7 +32,7 @@ function placesOf(rows: ClaimView[]): Place[] {
 export function SourcesTable({ rows }: { rows: ClaimView[] }) {
   const { tell } = useNotice();
   const use = useWrite(({ row, others }: { row: ClaimView; others: ClaimView[] }) =>
-    data(api.POST("/api/claims/{id}/use", { params: { path: { id: row.id } }, body: { instead_of: others.map((other) => other.id) } })),
+    data(api.POST("/api/claims/{id}/choice", { params: { path: { id: row.id } }, body: { instead_of: others.map((other) => other.id) } })),
   );
   const sources = [...new Set(rows.map((row) => row.claim.source))];
   const places = placesOf(rows).filter((place) => place.rows.length > 1);

@@ -11,7 +11,7 @@ export function useSense(amplifierId: string, claim: Schemas["Claim"] | null, re
     if (typed === null) return;
     const abort = new AbortController();
     data(
-      api.POST("/api/amplifiers/{id}/sense", {
+      api.POST("/api/amplifiers/{id}/sense-checks", {
         params: { path: { id: amplifierId } },
         body: { claim: JSON.parse(typed) as Schemas["Claim"], replaces },
         signal: abort.signal,

@@ -34,7 +34,7 @@ export function ImportPage() {
     setSkip([]);
     setReading(true);
     try {
-      setView(await data(api.POST("/api/imports/preview", asBytes(chosen))));
+      setView(await data(api.POST("/api/imports/previews", asBytes(chosen))));
     } catch (error) {
       setRefused(error instanceof Refusal ? error.message : "The file could not be sent.");
     }

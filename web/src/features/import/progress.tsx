@@ -1,14 +1,8 @@
-import { useQuery } from "@tanstack/react-query";
-import { api, data } from "@/api/client";
+import { queries } from "@/api/queries";
 
 /** How far an import is, for as long as it is shown. */
 export function Progress() {
-  const { data: view } = useQuery({
-    queryKey: ["importing"],
-    queryFn: () => data(api.GET("/api/imports/progress")),
-    refetchInterval: 400,
-    gcTime: 0,
-  });
+  const { data: view } = queries.useQuery("get", "/api/imports/progress", {}, { refetchInterval: 400, gcTime: 0 });
   const at = view?.importing;
   if (!at || at.total < 2) return <p>Taking it in…</p>;
   return (

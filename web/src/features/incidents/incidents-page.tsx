@@ -1,13 +1,21 @@
-import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
-import { api, data, type Schemas } from "@/api/client";
+import type { Schemas } from "@/api/client";
+import { queries } from "@/api/queries";
+import { Button } from "@/ui/button";
 import { Empty, Failed, Loading } from "@/ui/states";
 
 const WORDS: Record<Schemas["Incident"], string> = { protection: "Protection", fuse: "Fuse", smoke: "Smoke", died: "Died" };
 
 /** What went wrong on this bench, across all amplifiers: the newest first. */
 export function IncidentsPage() {
-  const { data: rows, error, refetch } = useQuery({ queryKey: ["incidents"], queryFn: () => data(api.GET("/api/incidents")) });
+  const asked = queries.useInfiniteQuery(
+    "get",
+    "/api/incidents",
+    {},
+    { pageParamName: "after", initialPageParam: undefined, getNextPageParam: (page: Schemas["Incidents"]) => page.next ?? undefined },
+  );
+  const { data: pages, error, refetch, hasNextPage, fetchNextPage, isFetchingNextPage } = asked;
+  const rows = pages?.pages.flatMap((page) => page.incidents);
   if (error) return <Failed error={error} retry={() => void refetch()} />;
   if (!rows) return <Loading />;
   return (
@@ -49,6 +57,11 @@ export function IncidentsPage() {
             </li>
           ))}
         </ul>
+      )}
+      {hasNextPage && (
+        <Button className="mt-4" disabled={isFetchingNextPage} onClick={() => void fetchNextPage()}>
+          Show earlier ones
+        </Button>
       )}
     </main>
   );

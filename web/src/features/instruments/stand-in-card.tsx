@@ -1,7 +1,6 @@
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, data, type Schemas } from "@/api/client";
-import { useWrite } from "@/api/queries";
+import { queries, useWrite } from "@/api/queries";
 import { Check } from "@/ui/check";
 import { ChoiceField } from "@/ui/field";
 import { useNotice } from "@/ui/notice";
@@ -20,11 +19,7 @@ const FAULTS = ["none", "voltmeter,DROP", "voltmeter,STALL", "analyser,GARBAGE",
 export function StandInCard() {
   const { tell } = useNotice();
   const [faults, setFaults] = useState({ charger: false, loads: false, clamp: false, link: "none" });
-  const { data: view } = useQuery({
-    queryKey: ["stand-in"],
-    queryFn: () => data(api.GET("/api/stand-in")),
-    refetchInterval: 2_000,
-  });
+  const { data: view } = queries.useQuery("get", "/api/stand-in", {}, { refetchInterval: 2_000 });
   const change = useWrite((body: Schemas["StandInChange"]) => data(api.PUT("/api/stand-in", { body })));
   if (!view?.there) return null;
   const set = (body: Schemas["StandInChange"]) => change.mutate(body, { onError: (error) => tell({ says: error.message, look: "stop" }) });

@@ -29,7 +29,7 @@ export function TryLines({ link }: { link: Schemas["LinkView"] }) {
 
 function TryLine({ role, asks, line }: { role: Schemas["Role"]; asks: string; line: string }) {
   const [said, setSaid] = useState<Schemas["RawReply"] | null>(null);
-  const attempt = useWrite(() => data(api.POST("/api/instruments/{role}/try", { params: { path: { role } }, body: { line } })));
+  const attempt = useWrite(() => data(api.POST("/api/instruments/{role}/trials", { params: { path: { role } }, body: { line } })));
   const send = () =>
     attempt.mutate(undefined, {
       onSuccess: setSaid,

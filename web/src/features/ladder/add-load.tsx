@@ -51,14 +51,15 @@ export function AddLoadDialog({ sessionId, channels, onAdded, onClose }: Props &
   const { register, handleSubmit, formState, setError } = useForm<Fields>({
     defaultValues: { wiring: wiringKey(usual), load: "", tone: "", setting: "" },
   });
-  const add = useWrite((set: Schemas["PlannedRung"]) =>
-    data(
-      api.PUT("/api/sessions/{id}/rungs", {
-        params: { path: { id: sessionId } },
-        body: { rung: null, set },
-        ...atRevision(0),
-      }),
-    ),
+  const add = useWrite(
+    (set: Schemas["PlannedRung"]) =>
+      data(
+        api.PUT("/api/sessions/{id}/rungs", {
+          params: { path: { id: sessionId }, header: atRevision(0) },
+          body: { rung: null, set },
+        }),
+      ),
+    [sessionId],
   );
   const submit = handleSubmit((fields) => {
     const read = readFields<Fields, { load: number; tone: number | null }>(

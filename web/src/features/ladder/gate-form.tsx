@@ -56,8 +56,9 @@ export function GateForm({
       pays: "",
     },
   });
-  const open = useWrite((body: Schemas["GateReason"]) =>
-    data(api.POST("/api/sessions/{id}/gates", { params: { path: { id: sessionId } }, body })),
+  const open = useWrite(
+    (body: Schemas["GateReason"]) => data(api.POST("/api/sessions/{id}/gates", { params: { path: { id: sessionId } }, body })),
+    [sessionId],
   );
   const give = () => setFocus("reason");
   useKeys({ g: give, Enter: give });

@@ -56,14 +56,15 @@ export function RungForm({
   });
   const { register, formState, setError } = form;
   useEffect(() => box.current?.querySelector("input")?.select(), []);
-  const save = useWrite((body: Schemas["RungChange"]) =>
-    data(
-      api.PUT("/api/sessions/{id}/rungs", {
-        params: { path: { id: sessionId } },
-        body,
-        ...atRevision(opened.revision),
-      }),
-    ),
+  const save = useWrite(
+    (body: Schemas["RungChange"]) =>
+      data(
+        api.PUT("/api/sessions/{id}/rungs", {
+          params: { path: { id: sessionId }, header: atRevision(opened.revision) },
+          body,
+        }),
+      ),
+    [sessionId],
   );
   const submit = form.handleSubmit((fields) => {
     const number = (field: keyof Fields): [keyof Fields, () => number | null] => [field, () => readNumber(fields[field])];

@@ -41,13 +41,15 @@ export function StartLive({
   const [chosen, setChosen] = useState<How | null>(null);
   const [steps, setSteps] = useState(USUAL_STEPS);
   const how = chosen && offered.includes(chosen) ? chosen : (offered[0] ?? "watch");
-  const start = useWrite((method: Schemas["LiveMethod"]) =>
-    data(
-      api.POST("/api/sessions/{id}/live", {
-        params: { path: { id: sessionId } },
-        body: { place: { rung: rung.key, mode: cell.mode }, method },
-      }),
-    ),
+  const start = useWrite(
+    (method: Schemas["LiveMethod"]) =>
+      data(
+        api.POST("/api/sessions/{id}/live", {
+          params: { path: { id: sessionId } },
+          body: { place: { rung: rung.key, mode: cell.mode }, method },
+        }),
+      ),
+    [sessionId],
   );
   const go = () => {
     const levels_db = steps

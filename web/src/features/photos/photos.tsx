@@ -13,15 +13,17 @@ export function Photos({ amplifierId }: { amplifierId: string }) {
   const photos = usePhotos(amplifierId);
   const file = useRef<HTMLInputElement>(null);
   const [busy, setBusy] = useState<string | null>(null);
-  const add = useWrite((picture: File) =>
-    data(
-      api.POST("/api/amplifiers/{id}/photos", {
-        params: { path: { id: amplifierId } },
-        headers: { "Content-Type": "application/octet-stream" },
-        body: picture as never,
-        bodySerializer: (body) => body as never,
-      }),
-    ),
+  const add = useWrite(
+    (picture: File) =>
+      data(
+        api.POST("/api/amplifiers/{id}/photos", {
+          params: { path: { id: amplifierId } },
+          headers: { "Content-Type": "application/octet-stream" },
+          body: picture as never,
+          bodySerializer: (body) => body as never,
+        }),
+      ),
+    [amplifierId],
   );
   const send = async (pictures: File[]) => {
     for (const [i, picture] of pictures.entries()) {
@@ -72,12 +74,10 @@ export function Photos({ amplifierId }: { amplifierId: string }) {
 
 function PhotoCard({ photo }: { photo: Photo }) {
   const { tell } = useNotice();
-  const params = { params: { path: { id: photo.id } } };
+  const init = { params: { path: { id: photo.id }, header: atRevision(photo.revision) } };
   const [caption, setCaption] = useState(photo.caption);
-  const name = useWrite((words: string) =>
-    data(api.PUT("/api/photos/{id}", { ...params, body: { caption: words }, ...atRevision(photo.revision) })),
-  );
-  const remove = useWrite(() => data(api.DELETE("/api/photos/{id}", { ...params, ...atRevision(photo.revision) })));
+  const name = useWrite((words: string) => data(api.PATCH("/api/photos/{id}", { ...init, body: { caption: words } })));
+  const remove = useWrite(() => data(api.DELETE("/api/photos/{id}", init)));
   const onError = (error: Error) => tell({ says: error.message, look: "stop" });
   const src = `/api/photos/${photo.id}`;
   return (

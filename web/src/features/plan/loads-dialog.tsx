@@ -1,6 +1,6 @@
-import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
-import { api, data, type Schemas } from "@/api/client";
+import { type Schemas, wordsOf } from "@/api/client";
+import { queries } from "@/api/queries";
 import { Button, buttonClass } from "@/ui/button";
 import { Dialog } from "@/ui/dialog";
 import { Builds } from "../benches/builds";
@@ -19,17 +19,18 @@ export function LoadsDialog({
   onChoose: (build: Schemas["Build"]) => void;
   onClose: () => void;
 }) {
-  const asked = useQuery({
-    queryKey: ["loads", sessionId, wiring, loadOhm],
-    retry: false,
-    queryFn: () => data(api.POST("/api/sessions/{id}/loads", { params: { path: { id: sessionId } }, body: { wiring, load_ohm: loadOhm } })),
-  });
+  const asked = queries.useQuery(
+    "post",
+    "/api/sessions/{id}/loads",
+    { params: { path: { id: sessionId } }, body: { wiring, load_ohm: loadOhm } },
+    { retry: false },
+  );
   return (
     <Dialog open onClose={onClose} title={`${String(loadOhm)}\u202fΩ of this bench’s resistors`} width="max-w-[820px]">
       {asked.isPending && <p className="text-ink2">Trying every way to join them…</p>}
       {asked.isError && (
         <div className="grid gap-3">
-          <p role="alert">{asked.error.message}</p>
+          <p role="alert">{wordsOf(asked.error)}</p>
           <div>
             <Link className={buttonClass()} to="/benches">
               To the benches

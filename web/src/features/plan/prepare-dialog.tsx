@@ -1,8 +1,7 @@
 import { useState } from "react";
 import { useForm, useWatch } from "react-hook-form";
-import { useQuery } from "@tanstack/react-query";
-import { api, data, type Schemas } from "@/api/client";
-import { useBenches } from "@/api/queries";
+import { type Schemas } from "@/api/client";
+import { queries, useBenches } from "@/api/queries";
 import { Button } from "@/ui/button";
 import { Dialog } from "@/ui/dialog";
 import { ChoiceField, TextField, TickField } from "@/ui/field";
@@ -167,12 +166,12 @@ function DriveHelp({ onset, raised, drive, onTake }: { onset: string; raised: st
   const to = tryNumber(raised);
   const db = tryNumber(drive);
   const query = from === null ? null : to !== null ? { from_v: from, to_v: to } : db !== null ? { from_v: from, db } : null;
-  const asked = useQuery({
-    queryKey: ["drive", query],
-    enabled: query !== null,
-    retry: false,
-    queryFn: () => data(api.GET("/api/arithmetic/drive", { params: { query: query ?? { from_v: 1 } } })),
-  });
+  const asked = queries.useQuery(
+    "get",
+    "/api/arithmetic/drive",
+    { params: { query: query ?? { from_v: 1 } } },
+    { enabled: query !== null, retry: false },
+  );
   const found = query && asked.data;
   return (
     <p className="min-h-8 self-center text-[13.5px] text-ink2 sm:col-span-2" aria-live="polite">

@@ -22,8 +22,10 @@ export const setOf = (rung: Rung): Schemas["PlannedRung"] => ({
 /** Sets a rung. */
 export function useRung(sessionId: string, rung: Rung, revision: number) {
   const { tell } = useNotice();
-  const write = useWrite((body: Schemas["RungChange"]) =>
-    data(api.PUT("/api/sessions/{id}/rungs", { params: { path: { id: sessionId } }, body, ...atRevision(revision) })),
+  const write = useWrite(
+    (body: Schemas["RungChange"]) =>
+      data(api.PUT("/api/sessions/{id}/rungs", { params: { path: { id: sessionId }, header: atRevision(revision) }, body })),
+    [sessionId],
   );
   const change = (part: Partial<Schemas["PlannedRung"]>, says: string, onDone?: () => void) =>
     write.mutate(

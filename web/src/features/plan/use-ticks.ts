@@ -7,8 +7,9 @@ import { useNotice } from "@/ui/notice";
 export function useTicks(sessionId: string, view: Schemas["LadderView"]) {
   const { tell } = useNotice();
   const [pressed, setPressed] = useState<Record<string, boolean>>({});
-  const write = useWrite((body: Schemas["Tick"]) =>
-    data(api.POST("/api/sessions/{id}/ticks", { params: { path: { id: sessionId } }, body })),
+  const write = useWrite(
+    (body: Schemas["Tick"]) => data(api.POST("/api/sessions/{id}/ticks", { params: { path: { id: sessionId } }, body })),
+    [sessionId],
   );
   // All of a session that was made before they were ticked one by one.
   const allRead = view.cautions_read && !view.cautions.some((caution) => view.ticked.includes(caution.code));

@@ -26,8 +26,8 @@ export function ArmedStrip({
   const params = { params: { path: { id: sessionId } } };
   const place = { rung: rung.key, mode: cell.mode };
   const onError = (error: Error) => tell({ says: error.message, look: "stop" });
-  const arm = useWrite(() => data(api.POST("/api/sessions/{id}/armed", { ...params, body: place })));
-  const disarm = useWrite(() => data(api.DELETE("/api/sessions/{id}/armed", params)));
+  const arm = useWrite(() => data(api.POST("/api/sessions/{id}/armed", { ...params, body: place })), [sessionId]);
+  const disarm = useWrite(() => data(api.DELETE("/api/sessions/{id}/armed", params)), [sessionId]);
   const here = armed != null && samePlace(armed.arming.place, place);
   const toggle = () => (here ? disarm : arm).mutate(undefined, { onError });
   const offers = cell.gates.length > 0 || armed != null;
@@ -83,8 +83,9 @@ function WithdrawDialog({ sessionId, place, onClose }: { sessionId: string; plac
   const [reason, setReason] = useState("");
   const [by, setBy] = useState(localStorage.getItem("pukka-by") ?? "");
   const [says, setSays] = useState<string | null>(null);
-  const withdraw = useWrite((body: Schemas["GateWithdrawn"]) =>
-    data(api.POST("/api/sessions/{id}/gates/withdrawn", { params: { path: { id: sessionId } }, body })),
+  const withdraw = useWrite(
+    (body: Schemas["GateWithdrawn"]) => data(api.POST("/api/sessions/{id}/gates/withdrawn", { params: { path: { id: sessionId } }, body })),
+    [sessionId],
   );
   return (
     <Dialog open onClose={onClose} title="Take the reason and the consent back" width="max-w-[520px]">

@@ -12,8 +12,10 @@ export function CorrectDialog({ sessionId, run, onClose }: { sessionId: string; 
   const [line, setLine] = useState(run.line);
   const [reason, setReason] = useState("");
   const [problems, setProblems] = useState<{ path: string; says: string }[]>([]);
-  const correct = useWrite((body: Schemas["Correction"]) =>
-    data(api.POST("/api/sessions/{id}/runs/{run}/correct", { params: { path: { id: sessionId, run: run.id } }, body })),
+  const correct = useWrite(
+    (body: Schemas["Correction"]) =>
+      data(api.POST("/api/sessions/{id}/runs/{run}/corrections", { params: { path: { id: sessionId, run: run.id } }, body })),
+    [sessionId],
   );
   const error = (path: string) => problems.find((problem) => problem.path === path)?.says;
   return (

@@ -10,13 +10,15 @@ export function HaltPanel({ sessionId, halt }: { sessionId: string; halt: Schema
   const { tell } = useNotice();
   const [reason, setReason] = useState("");
   const [says, setSays] = useState<string | null>(null);
-  const goOn = useWrite(() =>
-    data(
-      api.POST("/api/sessions/{id}/runs/{run}/remarks", {
-        params: { path: { id: sessionId, run: halt.run } },
-        body: { kind: "accept", what: "incident", reason },
-      }),
-    ),
+  const goOn = useWrite(
+    () =>
+      data(
+        api.POST("/api/sessions/{id}/runs/{run}/remarks", {
+          params: { path: { id: sessionId, run: halt.run } },
+          body: { kind: "accept", what: "incident", reason },
+        }),
+      ),
+    [sessionId],
   );
   return (
     <section aria-label="The plan has stopped" className="mt-3 rounded-lg border-2 border-stop bg-stop-wash px-4 py-3">

@@ -22,13 +22,15 @@ export function IncidentDialog({ sessionId, rung, cell, onClose }: { sessionId: 
   const [note, setNote] = useState("");
   const [incident, setIncident] = useState<Schemas["Incident"] | null>(null);
   const [says, setSays] = useState<string | null>(null);
-  const log = useWrite((incident: Schemas["Incident"]) =>
-    data(
-      api.POST("/api/sessions/{id}/incidents", {
-        params: { path: { id: sessionId } },
-        body: { rung: rung.key, mode: cell.mode, incident, end_v: readNumber(volts), note: note.trim() === "" ? null : note },
-      }),
-    ),
+  const log = useWrite(
+    (incident: Schemas["Incident"]) =>
+      data(
+        api.POST("/api/sessions/{id}/incidents", {
+          params: { path: { id: sessionId } },
+          body: { rung: rung.key, mode: cell.mode, incident, end_v: readNumber(volts), note: note.trim() === "" ? null : note },
+        }),
+      ),
+    [sessionId],
   );
   const send = () => {
     if (log.isPending) return;

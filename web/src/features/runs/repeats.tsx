@@ -22,13 +22,15 @@ export function Repeats({
   onRamp: (run: Brief) => void;
 }) {
   const { tell } = useNotice();
-  const takeBack = useWrite((run: Brief) =>
-    data(
-      api.POST("/api/sessions/{id}/runs/{run}/take-back", {
-        params: { path: { id: sessionId, run: run.id } },
-        body: { reason: "taken back at the bench" },
-      }),
-    ),
+  const takeBack = useWrite(
+    (run: Brief) =>
+      data(
+        api.POST("/api/sessions/{id}/runs/{run}/withdrawal", {
+          params: { path: { id: sessionId, run: run.id } },
+          body: { reason: "taken back at the bench" },
+        }),
+      ),
+    [sessionId],
   );
   if (cell.runs.length === 0) return null;
   const onTakeBack = (run: Brief) =>

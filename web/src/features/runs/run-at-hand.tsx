@@ -2,7 +2,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useLayoutEffect, useRef } from "react";
 import { flushSync } from "react-dom";
 import type { Schemas } from "@/api/client";
-import { useRun } from "@/api/queries";
+import { refresh, useRun } from "@/api/queries";
 import { Flag } from "@/ui/flag";
 import { useNotice } from "@/ui/notice";
 import { useHome } from "@/ui/use-keys";
@@ -87,7 +87,7 @@ export function RunAtHand({
     const { next } = done;
     // At once, so that no key falls between the line that was logged and the next one.
     if (done.about === "run" && next && samePlace(from, place)) flushSync(() => onMoved(next));
-    void client.invalidateQueries();
+    void refresh(client, [sessionId]);
   };
   const onBlank = () => {
     if (steps.length > 0) finishSteps((state.why?.doubts.length ?? 0) > 0);

@@ -41,13 +41,13 @@ export function SettleDialog({
   const settle = useWrite(async () => {
     if (kind === "meter") {
       const path = { id: sessionId, meter };
-      const { runs } = await data(api.POST("/api/sessions/{id}/meters/{meter}/strike", { params: { path }, body: { reason } }));
+      const { runs } = await data(api.POST("/api/sessions/{id}/meters/{meter}/strikes", { params: { path }, body: { reason } }));
       return `${meter} struck in ${String(runs)} runs.`;
     }
     const path = { id: sessionId, run: runId };
     await data(api.POST("/api/sessions/{id}/runs/{run}/remarks", { params: { path }, body: { kind, what, reason } }));
     return kind === "strike" ? `The ${READINGS[what] ?? what} are struck.` : "Accepted.";
-  });
+  }, [sessionId]);
   return (
     <Dialog open onClose={onClose} title={TITLES[kind]} width="max-w-[520px]">
       <form

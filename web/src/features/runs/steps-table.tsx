@@ -25,4 +25,7 @@ export function StepsTable({ rows, pending, onFinish }: { rows: Schemas["StepLin
 }
 
 export const useFinishSteps = (sessionId: string) =>
-  useWrite((body: Schemas["StepsToFinish"]) => data(api.POST("/api/sessions/{id}/steps", { params: { path: { id: sessionId } }, body })));
+  useWrite(
+    (body: Schemas["StepsToFinish"]) => data(api.POST("/api/sessions/{id}/steps", { params: { path: { id: sessionId } }, body })),
+    [sessionId],
+  );

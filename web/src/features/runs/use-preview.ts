@@ -3,43 +3,75 @@ import { api, data, type Schemas } from "@/api/client";
 import type { Mode } from "../ladder/place";
 
 type Preview = Schemas["Preview"];
+type Typed = Schemas["TypedLine"];
 
 const AGAIN_MS = 1_000;
 
-/** What the line comes to as it is typed; an answer to an older keystroke is dropped. */
+/** What the line comes to as it is typed. One question at a time is on its way; the newest line is asked about next. */
 export function usePreview(sessionId: string, rung: string, mode: Mode, line: string) {
-  const seq = useRef(0);
   const [preview, setPreview] = useState<Preview | null>(null);
   const [error, setError] = useState<string | null>(null);
-  const [tries, setTries] = useState(0);
+  const asker = useRef<Asker | null>(null);
   useEffect(() => {
-    const mine = ++seq.current;
-    if (line.trim() === "") return;
-    const abort = new AbortController();
-    let again: ReturnType<typeof setTimeout> | undefined;
-    data(
-      api.POST("/api/sessions/{id}/preview", {
-        params: { path: { id: sessionId } },
-        body: { rung, mode, line, seq: mine },
-        signal: abort.signal,
-      }),
-    )
-      .then((answer) => {
-        if (answer.seq !== seq.current) return;
-        setPreview(answer);
-        setError(null);
-      })
-      .catch((reason: unknown) => {
-        if (abort.signal.aborted || mine !== seq.current) return;
-        setError((reason as Error).message);
-        // The program may only be away for a while.
-        again = setTimeout(() => setTries((known) => known + 1), AGAIN_MS);
-      });
-    return () => {
-      clearTimeout(again);
-      abort.abort();
-    };
-  }, [sessionId, rung, mode, line, tries]);
+    const made = new Asker(sessionId, setPreview, setError);
+    asker.current = made;
+    return () => made.end();
+  }, [sessionId]);
   const empty = line.trim() === "";
+  useEffect(() => {
+    asker.current?.want(empty ? null : { rung, mode, line });
+  }, [sessionId, rung, mode, line, empty]);
   return { preview: empty ? null : preview, error: empty ? null : error };
+}
+
+/** Asks about the newest line, and drops the answer to an older one. */
+class Asker {
+  private seq = 0;
+  private wanted: Omit<Typed, "seq"> | null = null;
+  private asked = 0;
+  private onItsWay = false;
+  private ended = false;
+  private again: ReturnType<typeof setTimeout> | undefined;
+
+  constructor(
+    private readonly sessionId: string,
+    private readonly show: (preview: Preview) => void,
+    private readonly fail: (says: string | null) => void,
+  ) {}
+
+  want(line: Omit<Typed, "seq"> | null) {
+    this.seq += 1;
+    this.wanted = line;
+    void this.ask();
+  }
+
+  end() {
+    this.ended = true;
+    clearTimeout(this.again);
+  }
+
+  private async ask() {
+    if (this.onItsWay || this.ended || this.wanted === null || this.asked === this.seq) return;
+    clearTimeout(this.again);
+    const seq = (this.asked = this.seq);
+    this.onItsWay = true;
+    try {
+      const body: Typed = { ...this.wanted, seq };
+      const answer = await data(api.POST("/api/sessions/{id}/previews", { params: { path: { id: this.sessionId } }, body }));
+      if (seq === this.seq && !this.ended) {
+        this.show(answer);
+        this.fail(null);
+      }
+    } catch (reason) {
+      if (seq === this.seq && !this.ended) {
+        this.fail((reason as Error).message);
+        // The program may only be away for a while.
+        this.asked = 0;
+        this.again = setTimeout(() => void this.ask(), AGAIN_MS);
+      }
+    } finally {
+      this.onItsWay = false;
+    }
+    if (this.asked !== 0) void this.ask();
+  }
 }

@@ -8,7 +8,7 @@ import { useKeys } from "@/ui/use-keys";
 /** Settles the verdict as it stands. */
 function useSettle(sessionId: string) {
   const { tell } = useNotice();
-  const settle = useWrite(() => data(api.POST("/api/sessions/{id}/settled", { params: { path: { id: sessionId } } })));
+  const settle = useWrite(() => data(api.POST("/api/sessions/{id}/settled", { params: { path: { id: sessionId } } })), [sessionId]);
   return {
     busy: settle.isPending,
     settle: () =>

@@ -17,7 +17,7 @@ pub use single::blade_fuse;
 use crate::assess::checks::places::RunEvidence;
 use crate::assess::checks::table::{Rule, rule};
 use crate::assess::checks::thresholds::Threshold;
-use crate::assess::judge::assess;
+use crate::assess::judge::{assess, assess_of};
 use crate::record::session::{CheckCode, Run, Session};
 
 /// What a rule found.
@@ -66,9 +66,14 @@ impl Finding {
 
 /// Checks that stand on the readings alone, without asking what the runs are used for.
 pub(crate) fn check_readings(session: &Session) -> Vec<Check> {
+    check_readings_of(session, |_| true)
+}
+
+/// The same, where only some runs are held against all the others.
+pub(crate) fn check_readings_of(session: &Session, wanted: impl Fn(&Run) -> bool) -> Vec<Check> {
     let runs = places::standing(session);
     let mut checks = check_without_prediction(session, &runs);
-    let slips = outliers::check(session, &runs, &checks);
+    let slips = outliers::check(session, &runs, &checks, wanted);
     checks.extend(slips);
     checks
 }
@@ -101,7 +106,8 @@ pub fn check_run(session: &Session, run: &Run) -> Vec<Check> {
         with_it = copy;
         &with_it
     };
-    check_session(session).into_iter().filter(|check| check.runs.contains(&run.id)).collect()
+    let of_it = |other: &Run| other.id == run.id;
+    assess_of(session, of_it).checks.into_iter().filter(|check| check.runs.contains(&run.id)).collect()
 }
 
 #[cfg(test)]

@@ -11,11 +11,13 @@ use crate::predict::known::Prior;
 use crate::predict::prediction::{Prediction, predict};
 use crate::record::session::{CheckCode, Mode, ReadingName, Run, Session};
 
-/// Checks every run against the others. `so_far` keeps runs that cannot be true out of what is predicted from.
-pub(super) fn check(session: &Session, seen: &[RunEvidence], so_far: &[Check]) -> Vec<Check> {
+/// Checks runs against all the others: those that are `wanted`. `so_far` keeps runs that cannot be true out of what is predicted
+/// from.
+pub(super) fn check(session: &Session, seen: &[RunEvidence], so_far: &[Check], wanted: impl Fn(&Run) -> bool) -> Vec<Check> {
     let sags: Vec<(&str, Sag)> = seen.iter().filter_map(|one| Some((one.run.id.as_str(), source_ohm::sag_of(one.run)?))).collect();
     let slips = Slips::of(session, so_far);
     seen.iter()
+        .filter(|one| wanted(one.run))
         .flat_map(|one| {
             let found = [sag_too_small(one, &sags), slips.find(one.run)];
             found.into_iter().flatten().map(|found| found.on(&[one.run]))

@@ -7,12 +7,13 @@ use crate::evidence::figures::{RunNumbers, numbers};
 use crate::kernel::format;
 use crate::kernel::units::{at_least, more_than};
 use crate::record::claims::Claim;
-use crate::record::session::{CheckCode, Session};
+use crate::record::session::{CheckCode, Run, Session};
 
 /// Checks every run that stands, by what became of the claims.
-pub(crate) fn check(session: &Session, claims: &[ClaimVerdict]) -> Vec<Check> {
+pub(crate) fn check(session: &Session, claims: &[ClaimVerdict], wanted: impl Fn(&Run) -> bool) -> Vec<Check> {
     session
         .standing_runs()
+        .filter(|run| wanted(run))
         .flat_map(|run| {
             let used_for: Vec<&Claim> = session
                 .claims

@@ -21,6 +21,8 @@ pub use policy::{Policy, Repeats};
 pub use reading::{Cycles, Hold, LevelStep, MOST_STEPS, OutputReading, SecondReading, SupplyReading};
 pub use run::{Acceptance, Incident, MeterUse, Method, Mode, Run};
 
+use std::collections::HashSet;
+
 use serde::{Deserialize, Serialize};
 use serde_json::{Map, Value};
 
@@ -167,9 +169,9 @@ impl Session {
 
     /// Runs that stand: not marked invalid, and not replaced by a correction that stands itself.
     pub fn standing_runs(&self) -> impl Iterator<Item = &Run> {
-        self.runs
-            .iter()
-            .filter(|run| run.valid && !self.runs.iter().any(|other| other.valid && other.supersedes.as_deref() == Some(run.id.as_str())))
+        let corrections = self.runs.iter().filter(|run| run.valid);
+        let replaced: HashSet<&str> = corrections.filter_map(|run| run.supersedes.as_deref()).collect();
+        self.runs.iter().filter(move |run| run.valid && !replaced.contains(run.id.as_str()))
     }
 }
 

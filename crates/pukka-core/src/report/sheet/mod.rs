@@ -73,7 +73,12 @@ pub struct Sheet {
 /// Makes the sheet.
 #[must_use]
 pub fn sheet(session: &Session) -> Sheet {
-    let view = view(session);
+    sheet_with(session, view(session))
+}
+
+/// The same, of a verdict that was made already.
+#[must_use]
+pub fn sheet_with(session: &Session, view: VerdictView) -> Sheet {
     let mut notes = Notes::default();
     let claims = view
         .rows

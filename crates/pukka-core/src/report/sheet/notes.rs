@@ -1,5 +1,7 @@
 //! Numbered notes: the working of every figure that is shown, gathered by formula, down to the readings.
 
+use std::collections::HashMap;
+
 use serde::{Deserialize, Serialize};
 
 use crate::kernel::working::{Figure, Input, Working};
@@ -45,23 +47,28 @@ struct Growing {
 }
 
 impl Growing {
-    /// What a symbol means, when it means the same in every entry that has it.
-    fn common(&self, symbol: &str) -> Option<&str> {
-        let mut meant =
-            self.entries.iter().flat_map(|(_, inputs)| inputs).filter(|input| input.symbol == symbol).map(|input| input.what.as_str());
-        let first = meant.next()?;
-        meant.all(|what| what == first).then_some(first)
+    /// What each symbol means, where it means the same in every entry that has it.
+    fn common(&self) -> HashMap<&str, Option<&str>> {
+        let mut common: HashMap<&str, Option<&str>> = HashMap::new();
+        for input in self.entries.iter().flat_map(|(_, inputs)| inputs) {
+            let meant = common.entry(input.symbol.as_str()).or_insert(Some(input.what.as_str()));
+            if *meant != Some(input.what.as_str()) {
+                *meant = None;
+            }
+        }
+        common
     }
 
     fn written(self) -> Note {
         let mut symbols: Vec<String> = Vec::new();
+        let common = self.common();
         let entries = self
             .entries
             .iter()
             .map(|(entry, inputs)| {
                 let said: Vec<String> = inputs
                     .iter()
-                    .map(|input| match self.common(&input.symbol) {
+                    .map(|input| match common.get(input.symbol.as_str()).copied().flatten() {
                         Some(what) => {
                             let says = format!("{} {what}", input.symbol);
                             if !symbols.contains(&says) {
@@ -82,10 +89,11 @@ impl Growing {
 /// Notes as they are cited.
 #[derive(Debug, Default)]
 pub struct Notes {
-    cited: Vec<(Working, usize)>,
+    cited: HashMap<Working, usize>,
+    /// Where each numbered entry stands: which note, which of its entries.
+    places: Vec<(usize, usize)>,
     notes: Vec<Growing>,
     assumptions: Vec<String>,
-    last: usize,
 }
 
 impl Notes {
@@ -96,29 +104,33 @@ impl Notes {
     }
 
     fn note(&mut self, working: &Working, figure: Option<&Figure>) -> usize {
-        if let Some((_, number)) = self.cited.iter().find(|(known, _)| known == working) {
-            let number = *number;
+        if let Some(number) = self.cited.get(working).copied() {
             self.say_result(number, figure);
             return number;
         }
-        self.last += 1;
-        let number = self.last;
-        self.cited.push((working.clone(), number));
+        // A number is taken before those of what it was made from, and its place is known after them.
+        self.places.push((0, 0));
+        let number = self.places.len();
+        self.cited.insert(working.clone(), number);
         let from = working.from.iter().map(|made| self.note(made, None)).collect();
         let assumptions = working.assumptions.iter().map(|assumed| self.letter(assumed)).collect();
         // Its ± stands with the result, its run in the table.
         let told = |input: &&Input| !["U", "run"].contains(&input.symbol.as_str());
         let inputs = working.inputs.iter().filter(told).cloned().collect();
         let entry = (NoteEntry { number, inputs: String::new(), result: None, from, assumptions }, inputs);
-        let alike = |note: &&mut Growing| note.title == working.title && note.formula == working.formula;
-        match self.notes.iter_mut().find(alike) {
-            Some(note) => note.entries.push(entry),
-            None => self.notes.push(Growing {
+        let alike = |note: &Growing| note.title == working.title && note.formula == working.formula;
+        let at = self.notes.iter().position(alike).unwrap_or_else(|| {
+            self.notes.push(Growing {
                 title: working.title.clone(),
                 formula: working.formula.clone(),
                 source: working.source.clone(),
-                entries: vec![entry],
-            }),
+                entries: Vec::new(),
+            });
+            self.notes.len() - 1
+        });
+        if let (Some(note), Some(place)) = (self.notes.get_mut(at), self.places.get_mut(number - 1)) {
+            *place = (at, note.entries.len());
+            note.entries.push(entry);
         }
         self.say_result(number, figure);
         number
@@ -126,8 +138,9 @@ impl Notes {
 
     fn say_result(&mut self, number: usize, figure: Option<&Figure>) {
         let Some(figure) = figure else { return };
-        let entries = self.notes.iter_mut().flat_map(|note| &mut note.entries);
-        if let Some((entry, _)) = entries.into_iter().find(|(entry, _)| entry.number == number) {
+        let place = number.checked_sub(1).and_then(|i| self.places.get(i)).copied();
+        let entry = place.and_then(|(note, at)| self.notes.get_mut(note)?.entries.get_mut(at));
+        if let Some((entry, _)) = entry {
             let sure = figure.plus_minus.as_ref().map(|u| format!(" ± {u}")).unwrap_or_default();
             entry.result = Some(format!("{}{sure}", figure.words()));
         }

@@ -2,7 +2,8 @@
 
 use serde::{Deserialize, Serialize};
 
-use crate::evidence::figures::{figures, numbers};
+use crate::evidence::choose::Exponents;
+use crate::evidence::figures::{figures_among, numbers};
 use crate::evidence::rungs::{RungId, runs_along, words};
 use crate::kernel::format;
 use crate::record::session::{Mode, Run, Session};
@@ -38,11 +39,12 @@ pub struct SheetRow {
 }
 
 pub(super) fn rows(session: &Session, notes: &mut Notes) -> Vec<SheetRow> {
-    runs_along(session).into_iter().map(|run| row(session, run, notes)).collect()
+    let exponents = Exponents::all(session);
+    runs_along(session).into_iter().map(|run| row(session, run, &exponents, notes)).collect()
 }
 
-fn row(session: &Session, run: &Run, notes: &mut Notes) -> SheetRow {
-    let shown = figures(session, run).ok();
+fn row(session: &Session, run: &Run, exponents: &Exponents, notes: &mut Notes) -> SheetRow {
+    let shown = figures_among(session, run, exponents).ok();
     // The remark says what of it was struck.
     let (end_v, current_a) = numbers(session, run).supply_shown(run);
     let unit = |value: Option<String>, unit: &str| value.map(|text| format::with_unit(&text, unit)).unwrap_or_default();

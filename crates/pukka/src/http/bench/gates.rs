@@ -1,7 +1,7 @@
 //! Gates: a run that can hurt the amplifier asks for a reason; and arming, the one way to start it.
 
 use axum::Json;
-use axum::extract::{Path, State as Ask};
+use axum::extract::State as Ask;
 use axum::http::StatusCode;
 use pukka_core::kernel::problem::check_text;
 use pukka_core::plan::arm::Arming;
@@ -11,7 +11,7 @@ use pukka_store::{arming, gates, idempotency};
 use serde::{Deserialize, Serialize};
 
 use super::super::body::{Body, sound};
-use super::super::error::ProblemBody;
+use super::super::path::Path;
 use super::super::writing::Writing;
 use super::super::{ApiError, State};
 
@@ -56,8 +56,7 @@ impl From<arming::ArmingRow> for ArmedRun {
 
 /// Opens every gate before a run.
 #[utoipa::path(post, operation_id = "openGates", path = "/sessions/{id}/gates", params(("id" = String, Path)), request_body = GateReason,
-    responses((status = 204), (status = 409, body = ProblemBody, content_type = "application/problem+json"),
-              (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
+    responses((status = 204)))]
 pub async fn open(
     Ask(state): Ask<State>,
     Path(id): Path<String>,
@@ -78,8 +77,7 @@ pub async fn open(
 
 /// Takes back the reasons and the consent before a run; an armed run is disarmed.
 #[utoipa::path(post, operation_id = "withdrawGates", path = "/sessions/{id}/gates/withdrawn", params(("id" = String, Path)),
-    request_body = GateWithdrawn, responses((status = 204), (status = 404, body = ProblemBody, content_type = "application/problem+json"),
-    (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
+    request_body = GateWithdrawn, responses((status = 204)))]
 pub async fn withdraw(
     Ask(state): Ask<State>,
     Path(id): Path<String>,
@@ -104,8 +102,7 @@ pub async fn withdraw(
 
 /// Arms a run: it may be started, and what its gates were judged on is frozen. Refused while a gate is shut.
 #[utoipa::path(post, operation_id = "armRun", path = "/sessions/{id}/armed", params(("id" = String, Path)), request_body = Place,
-    responses((status = 200, body = ArmedRun), (status = 404, body = ProblemBody, content_type = "application/problem+json"),
-              (status = 409, body = ProblemBody, content_type = "application/problem+json")))]
+    responses((status = 200, body = ArmedRun)))]
 pub async fn arm(Ask(state): Ask<State>, Path(id): Path<String>, writing: Writing, body: Body<Place>) -> Result<Json<ArmedRun>, ApiError> {
     let author = writing.author(&body.raw);
     let work = move |store: &pukka_store::Store| {

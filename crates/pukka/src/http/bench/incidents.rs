@@ -1,8 +1,8 @@
 //! What went wrong: one act to log it, and the log across all amplifiers.
 
 use axum::Json;
-use axum::extract::{Path, State as Ask};
-use axum::http::StatusCode;
+use axum::extract::State as Ask;
+use axum::response::Response;
 use pukka_core::evidence::entry::Readings;
 use pukka_core::kernel::problem::check_text;
 use pukka_core::kernel::units::Volts;
@@ -11,8 +11,10 @@ use pukka_core::record::session::{Incident, Mode, Run};
 use pukka_store::{incidents, new_id, runs};
 use serde::{Deserialize, Serialize};
 
+use super::super::answer::created_at;
 use super::super::body::{Body, sound};
-use super::super::error::ProblemBody;
+use super::super::page::{Page, cursor};
+use super::super::path::{Path, Query};
 use super::super::writing::Writing;
 use super::super::{ApiError, State};
 use super::runs::once;
@@ -58,14 +60,13 @@ pub struct IncidentLine {
 
 /// Logs an incident: the plan stops.
 #[utoipa::path(post, operation_id = "logIncident", path = "/sessions/{id}/incidents", params(("id" = String, Path)), request_body = IncidentToLog,
-    responses((status = 201), (status = 404, body = ProblemBody, content_type = "application/problem+json"),
-              (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
+    responses((status = 201)))]
 pub async fn log(
     Ask(state): Ask<State>,
     Path(id): Path<String>,
     writing: Writing,
     body: Body<IncidentToLog>,
-) -> Result<StatusCode, ApiError> {
+) -> Result<Response, ApiError> {
     let IncidentToLog { rung, mode, incident, end_v, note } = body.value;
     let mut problems = Vec::new();
     check_text(&mut problems, "note", note.as_deref().unwrap_or_default(), false, 2_000);
@@ -76,14 +77,26 @@ pub async fn log(
     let made = run_at(&row.session, &rung, mode, readings, new_id(), writing.at(), Some(writing.who().to_owned()));
     let run = Run { incident: Some(incident), method: None, limit_ratio: None, ..made };
     // What happened happened, gate or no gate.
-    once(&state, writing.author(&body.raw), move |tx, author| runs::log(tx, author, &id, &run, incident.words(), true)).await?;
-    Ok(StatusCode::CREATED)
+    let at_session = id.clone();
+    let logged =
+        once(&state, writing.author(&body.raw), move |tx, author| runs::log(tx, author, &id, &run, incident.words(), true)).await?;
+    Ok(created_at(&format!("sessions/{at_session}/runs/{}", logged.id)))
 }
 
-/// Every incident, the newest first.
-#[utoipa::path(get, operation_id = "listIncidents", path = "/incidents", responses((status = 200, body = Vec<IncidentLine>)))]
-pub async fn list(Ask(state): Ask<State>) -> Result<Json<Vec<IncidentLine>>, ApiError> {
-    let rows = state.records(|store| store.read(incidents::list)).await?;
+/// Incidents of all amplifiers.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct Incidents {
+    /// The newest first.
+    pub incidents: Vec<IncidentLine>,
+    /// Where the next page begins; nothing at the end.
+    pub next: Option<String>,
+}
+
+/// Every incident, the newest first, a page at a time.
+#[utoipa::path(get, operation_id = "listIncidents", path = "/incidents", params(Page), responses((status = 200, body = Incidents)))]
+pub async fn list(Ask(state): Ask<State>, Query(page): Query<Page>) -> Result<Json<Incidents>, ApiError> {
+    let (after, limit) = page.wanted()?;
+    let (rows, next) = state.records(move |store| store.read(|tx| incidents::list(tx, after.as_ref(), limit))).await?;
     let line = |row: incidents::IncidentRow| IncidentLine {
         amplifier_id: row.amplifier_id,
         amplifier: row.amplifier,
@@ -95,5 +108,5 @@ pub async fn list(Ask(state): Ask<State>) -> Result<Json<Vec<IncidentLine>>, Api
         seen_to: row.seen_to,
         ungated: row.ungated,
     };
-    Ok(Json(rows.into_iter().map(line).collect()))
+    Ok(Json(Incidents { incidents: rows.into_iter().map(line).collect(), next: next.as_ref().map(cursor) }))
 }

@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 
 use axum::Json;
-use axum::extract::{Path, State as Ask};
+use axum::extract::State as Ask;
 use pukka_core::evidence::halt::{Halt, halt};
 use pukka_core::evidence::rungs::{Rung, rungs};
 use pukka_core::kernel::working::Figure;
@@ -15,7 +15,7 @@ use pukka_store::steps::{self, StepRow};
 use pukka_store::{arming, benches};
 use serde::{Deserialize, Serialize};
 
-use super::super::error::ProblemBody;
+use super::super::path::Path;
 use super::super::{ApiError, State};
 use super::gates::ArmedRun;
 use super::session::SessionSettings;
@@ -69,7 +69,7 @@ pub struct StepLine {
 
 /// The ladder of a session.
 #[utoipa::path(get, operation_id = "getLadder", path = "/sessions/{id}/ladder", params(("id" = String, Path)),
-    responses((status = 200, body = LadderView), (status = 404, body = ProblemBody, content_type = "application/problem+json")))]
+    responses((status = 200, body = LadderView)))]
 pub async fn get(Ask(state): Ask<State>, Path(id): Path<String>) -> Result<Json<LadderView>, ApiError> {
     let row = super::session(&state, &id).await?;
     let bench = row.bench_profile_id.clone();
@@ -114,13 +114,7 @@ fn shown(
         meters: session.bench.meters.iter().map(|meter| meter.id.clone()).collect(),
         armed: armed.map(Into::into),
         revision: row.revision,
-        settings: SessionSettings {
-            order: session.plan.order,
-            rest_v: session.plan.rest_v,
-            idle: session.idle,
-            gain: session.gain.clone(),
-            bench_id: row.bench_profile_id.clone(),
-        },
+        settings: SessionSettings::of(row),
     }
 }
 

@@ -1,8 +1,9 @@
 //! What is done to a run after it was logged: corrected, a reading struck, a check accepted; and its history.
 
 use axum::Json;
-use axum::extract::{Path, State as Ask};
+use axum::extract::State as Ask;
 use axum::http::StatusCode;
+use axum::response::Response;
 use pukka_core::evidence::entry::About;
 use pukka_core::evidence::rungs::RungId;
 use pukka_core::kernel::problem::{Problem, check_text};
@@ -12,8 +13,9 @@ use pukka_store::remarks::{self, Kind, Remark};
 use pukka_store::{new_id, runs};
 use serde::{Deserialize, Serialize};
 
+use super::super::answer::created_at;
 use super::super::body::{Body, sound};
-use super::super::error::ProblemBody;
+use super::super::path::Path;
 use super::super::writing::Writing;
 use super::super::{ApiError, State};
 use super::runs::{once, readable};
@@ -91,15 +93,14 @@ fn of<'a>(session: &'a Session, id: &str) -> Result<&'a Run, ApiError> {
 }
 
 /// Corrects a run: the line is logged anew, and the old one stays to be seen.
-#[utoipa::path(post, operation_id = "correctRun", path = "/sessions/{id}/runs/{run}/correct", params(("id" = String, Path), ("run" = String, Path)),
-    request_body = Correction, responses((status = 201), (status = 404, body = ProblemBody, content_type = "application/problem+json"),
-              (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
+#[utoipa::path(post, operation_id = "correctRun", path = "/sessions/{id}/runs/{run}/corrections", params(("id" = String, Path), ("run" = String, Path)),
+    request_body = Correction, responses((status = 201)))]
 pub async fn correct(
     Ask(state): Ask<State>,
     Path((id, old)): Path<(String, String)>,
     writing: Writing,
     body: Body<Correction>,
-) -> Result<StatusCode, ApiError> {
+) -> Result<Response, ApiError> {
     let Correction { line, reason } = body.value;
     with_reason(&reason)?;
     let row = super::session(&state, &id).await?;
@@ -121,14 +122,14 @@ pub async fn correct(
         reason: Some(reason),
         ..made
     };
+    let at = format!("sessions/{id}/runs/{}", run.id);
     once(&state, writing.author(&body.raw), move |tx, author| runs::correct(tx, author, &id, &run, &line)).await?;
-    Ok(StatusCode::CREATED)
+    Ok(created_at(&at))
 }
 
 /// Strikes a reading, or accepts a check with a reason.
 #[utoipa::path(post, operation_id = "remarkOnRun", path = "/sessions/{id}/runs/{run}/remarks", params(("id" = String, Path), ("run" = String, Path)),
-    request_body = RemarkToAdd, responses((status = 204), (status = 404, body = ProblemBody, content_type = "application/problem+json"),
-              (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
+    request_body = RemarkToAdd, responses((status = 204)))]
 pub async fn remark(
     Ask(state): Ask<State>,
     Path((id, run)): Path<(String, String)>,
@@ -155,9 +156,8 @@ pub async fn remark(
 }
 
 /// Strikes every reading of a meter in a session, in one act.
-#[utoipa::path(post, operation_id = "strikeMeter", path = "/sessions/{id}/meters/{meter}/strike", params(("id" = String, Path), ("meter" = String, Path)),
-    request_body = MeterFoundWrong, responses((status = 200, body = Touched), (status = 404, body = ProblemBody, content_type = "application/problem+json"),
-              (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
+#[utoipa::path(post, operation_id = "strikeMeter", path = "/sessions/{id}/meters/{meter}/strikes", params(("id" = String, Path), ("meter" = String, Path)),
+    request_body = MeterFoundWrong, responses((status = 200, body = Touched)))]
 pub async fn strike_meter(
     Ask(state): Ask<State>,
     Path((id, meter)): Path<(String, String)>,
@@ -177,7 +177,7 @@ pub async fn strike_meter(
 
 /// The history of a run: as it was first logged, and all that was done to it since, corrections among it.
 #[utoipa::path(get, operation_id = "runHistory", path = "/sessions/{id}/runs/{run}/history", params(("id" = String, Path), ("run" = String, Path)),
-    responses((status = 200, body = Vec<HistoryRow>), (status = 404, body = ProblemBody, content_type = "application/problem+json")))]
+    responses((status = 200, body = Vec<HistoryRow>)))]
 pub async fn history(Ask(state): Ask<State>, Path((id, run)): Path<(String, String)>) -> Result<Json<Vec<HistoryRow>>, ApiError> {
     let row = super::session(&state, &id).await?;
     of(&row.session, &run)?;

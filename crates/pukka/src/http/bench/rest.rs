@@ -1,16 +1,16 @@
 //! Whether the next run may start: rested, steady, cool.
 
 use axum::Json;
-use axum::extract::{Path, State as Ask};
+use axum::extract::State as Ask;
 use pukka_core::evidence::rest::{Rest, rest};
 use pukka_store::rests;
 
-use super::super::error::ProblemBody;
+use super::super::path::Path;
 use super::super::{ApiError, State};
 
 /// The state of rest after the last run.
 #[utoipa::path(get, operation_id = "getRest", path = "/sessions/{id}/rest", params(("id" = String, Path)),
-    responses((status = 200, body = Rest), (status = 404, body = ProblemBody, content_type = "application/problem+json")))]
+    responses((status = 200, body = Rest)))]
 pub async fn get(Ask(state): Ask<State>, Path(id): Path<String>) -> Result<Json<Rest>, ApiError> {
     let row = super::session(&state, &id).await?;
     let readings = state.records(move |store| store.read(|tx| rests::newest(tx, &id))).await?;

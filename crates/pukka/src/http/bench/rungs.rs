@@ -1,7 +1,7 @@
 //! What is set for a rung.
 
 use axum::Json;
-use axum::extract::{Path, State as Ask};
+use axum::extract::State as Ask;
 use pukka_core::evidence::rungs::RungId;
 use pukka_core::kernel::problem::under;
 use pukka_core::plan::ladder::Place;
@@ -10,7 +10,7 @@ use pukka_store::{idempotency, rungs};
 use serde::{Deserialize, Serialize};
 
 use super::super::body::{Body, sound};
-use super::super::error::ProblemBody;
+use super::super::path::Path;
 use super::super::writing::Writing;
 use super::super::{ApiError, State};
 
@@ -26,8 +26,7 @@ pub struct RungChange {
 
 /// Sets a rung, or adds one; answers with its key, which holds its tone.
 #[utoipa::path(put, operation_id = "saveRung", path = "/sessions/{id}/rungs", params(("id" = String, Path)), request_body = RungChange,
-    responses((status = 200, body = Place), (status = 412, body = ProblemBody, content_type = "application/problem+json"),
-              (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
+    responses((status = 200, body = Place)))]
 pub async fn save(
     Ask(state): Ask<State>,
     Path(id): Path<String>,

@@ -3,8 +3,9 @@
 use std::sync::Arc;
 
 use axum::Json;
-use axum::extract::{Path, State as Ask};
+use axum::extract::State as Ask;
 use axum::http::StatusCode;
+use axum::response::Response;
 use pukka_core::assess::checks::{Check, check_run};
 use pukka_core::evidence::entry::{self, About, Entry, EntryContext, Readings, Segment};
 use pukka_core::evidence::rungs::Rung;
@@ -15,8 +16,9 @@ use pukka_core::record::session::{Idle, Mode, Run, Session};
 use pukka_store::{Author, StoreError, idempotency, new_id, rests, runs, sessions, steps};
 use serde::{Deserialize, Serialize};
 
+use super::super::answer::created;
 use super::super::body::{Body, sound};
-use super::super::error::ProblemBody;
+use super::super::path::Path;
 use super::super::writing::Writing;
 use super::super::{ApiError, State};
 
@@ -82,6 +84,14 @@ pub struct LoggedRun {
     pub ungated: bool,
 }
 
+impl LoggedRun {
+    /// The answer that it was logged: where the run is, or the session whose settings it changed.
+    pub(super) fn created(self, session_id: &str) -> Response {
+        let run = self.id.as_ref().filter(|_| self.about == About::Run).map(|run| format!("/runs/{run}")).unwrap_or_default();
+        created(&format!("sessions/{session_id}{run}"), None, self)
+    }
+}
+
 /// A run in full.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct RunView {
@@ -117,8 +127,8 @@ pub(super) fn readable(session: &Session, rung: &Rung, mode: Mode, line: &str) -
 }
 
 /// What a line comes to, before it is logged.
-#[utoipa::path(post, operation_id = "previewRun", path = "/sessions/{id}/preview", params(("id" = String, Path)), request_body = TypedLine,
-    responses((status = 200, body = Preview), (status = 404, body = ProblemBody, content_type = "application/problem+json")))]
+#[utoipa::path(post, operation_id = "previewRun", path = "/sessions/{id}/previews", params(("id" = String, Path)), request_body = TypedLine,
+    responses((status = 200, body = Preview)))]
 pub async fn preview(Ask(state): Ask<State>, Path(id): Path<String>, body: Body<TypedLine>) -> Result<Json<Preview>, ApiError> {
     let TypedLine { rung, mode, line, seq } = body.value;
     let (row, now) = (super::session(&state, &id).await?, state.clock.now());
@@ -142,15 +152,10 @@ pub(super) fn not_doubted(session: &Session, run: &Run) -> Result<(), ApiError> 
 
 /// Logs a run.
 #[utoipa::path(post, operation_id = "logRun", path = "/sessions/{id}/runs", params(("id" = String, Path)), request_body = RunToLog,
-    responses((status = 201, body = LoggedRun), (status = 409, body = ProblemBody, content_type = "application/problem+json"),
-              (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
-pub async fn log(
-    Ask(state): Ask<State>,
-    Path(id): Path<String>,
-    writing: Writing,
-    body: Body<RunToLog>,
-) -> Result<(StatusCode, Json<LoggedRun>), ApiError> {
+    responses((status = 201, body = LoggedRun)))]
+pub async fn log(Ask(state): Ask<State>, Path(id): Path<String>, writing: Writing, body: Body<RunToLog>) -> Result<Response, ApiError> {
     let (author, at, who) = (writing.author(&body.raw), writing.at(), writing.who().to_owned());
+    let at_session = id.clone();
     let RunToLog { rung: key, mode, line, happened, unless_doubted } = body.value;
     let row = super::session(&state, &id).await?;
     let rung = super::rung(&row.session, &key)?;
@@ -182,7 +187,8 @@ pub async fn log(
             Ok(LoggedRun { about: About::Run, id: Some(id), next, ungated })
         }
     };
-    Ok((StatusCode::CREATED, Json(once(&state, author, work).await?)))
+    let logged = once(&state, author, work).await?;
+    Ok(logged.created(&at_session))
 }
 
 /// Does a piece of writing once: the same request again gets the same answer.
@@ -197,7 +203,7 @@ pub async fn once<T: Serialize + serde::de::DeserializeOwned + Send + 'static>(
 
 /// A run in full.
 #[utoipa::path(get, operation_id = "getRun", path = "/sessions/{id}/runs/{run}", params(("id" = String, Path), ("run" = String, Path)),
-    responses((status = 200, body = RunView), (status = 404, body = ProblemBody, content_type = "application/problem+json")))]
+    responses((status = 200, body = RunView)))]
 pub async fn get(Ask(state): Ask<State>, Path((id, run)): Path<(String, String)>) -> Result<Json<RunView>, ApiError> {
     let row = super::session(&state, &id).await?;
     let look = move || {
@@ -213,8 +219,8 @@ pub async fn get(Ask(state): Ask<State>, Path((id, run)): Path<(String, String)>
 }
 
 /// Takes a run back; its readings stay, and undo puts it back.
-#[utoipa::path(post, operation_id = "takeBackRun", path = "/sessions/{id}/runs/{run}/take-back", params(("id" = String, Path), ("run" = String, Path)),
-    request_body = TakeBack, responses((status = 204), (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
+#[utoipa::path(post, operation_id = "takeBackRun", path = "/sessions/{id}/runs/{run}/withdrawal", params(("id" = String, Path), ("run" = String, Path)),
+    request_body = TakeBack, responses((status = 204)))]
 pub async fn take_back(
     Ask(state): Ask<State>,
     Path((id, run)): Path<(String, String)>,

@@ -1,16 +1,17 @@
 //! What is set for a session as a whole: order, rest voltage, idle draw, gain, its bench; and which cautions are ticked.
 
-use axum::extract::{Path, State as Ask};
+use axum::extract::State as Ask;
 use axum::http::StatusCode;
 use pukka_core::kernel::problem::{Problem, check_text, under};
 use pukka_core::kernel::units::Volts;
 use pukka_core::record::session::{Gain, Idle, Order};
-use pukka_store::idempotency;
-use pukka_store::sessions::{self, Settings};
+use pukka_store::sessions::{self, SessionRow, Settings};
+use pukka_store::{Author, idempotency};
 use serde::{Deserialize, Serialize};
 
 use super::super::body::{Body, no_unknown_keys, sound};
-use super::super::error::ProblemBody;
+use super::super::patch::Patch;
+use super::super::path::Path;
 use super::super::writing::Writing;
 use super::super::{ApiError, State};
 
@@ -28,6 +29,20 @@ pub struct SessionSettings {
     pub gain: Option<Gain>,
     /// The bench it stands on.
     pub bench_id: Option<String>,
+}
+
+impl SessionSettings {
+    /// What is set in a session.
+    pub fn of(row: &SessionRow) -> Self {
+        let session = &row.session;
+        Self {
+            order: session.plan.order,
+            rest_v: session.plan.rest_v,
+            idle: session.idle,
+            gain: session.gain.clone(),
+            bench_id: row.bench_profile_id.clone(),
+        }
+    }
 }
 
 /// A caution that was ticked, or no longer is.
@@ -57,21 +72,31 @@ fn check(settings: &SessionSettings) -> Vec<Problem> {
 
 /// Changes what is set for a session.
 #[utoipa::path(put, operation_id = "changeSession", path = "/sessions/{id}", params(("id" = String, Path)), request_body = SessionSettings,
-    responses((status = 204), (status = 409, body = ProblemBody, content_type = "application/problem+json"),
-              (status = 412, body = ProblemBody, content_type = "application/problem+json"),
-              (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
+    responses((status = 204)))]
 pub async fn change(
     Ask(state): Ask<State>,
     Path(id): Path<String>,
     writing: Writing,
     body: Body<SessionSettings>,
 ) -> Result<StatusCode, ApiError> {
-    sound(check(&body.value))?;
-    if let Some(gain) = &body.value.gain {
+    let (author, revision) = (writing.author(&body.raw), writing.revision()?);
+    put(&state, author, id, revision, body.value).await
+}
+
+/// Changes a part of what is set for a session.
+#[utoipa::path(patch, operation_id = "patchSession", path = "/sessions/{id}", params(("id" = String, Path)), responses((status = 204)))]
+pub async fn patch(Ask(state): Ask<State>, Path(id): Path<String>, writing: Writing, patch: Patch) -> Result<StatusCode, ApiError> {
+    let (author, revision) = (writing.author(&patch.raw), writing.revision()?);
+    let row = super::session(&state, &id).await?;
+    put(&state, author, id, revision, patch.onto(&SessionSettings::of(&row))?).await
+}
+
+async fn put(state: &State, author: Author, id: String, revision: i64, settings: SessionSettings) -> Result<StatusCode, ApiError> {
+    sound(check(&settings))?;
+    if let Some(gain) = &settings.gain {
         no_unknown_keys(&gain.extra)?;
     }
-    let (author, revision) = (writing.author(&body.raw), writing.revision()?);
-    let SessionSettings { order, rest_v, idle, gain, bench_id } = body.value;
+    let SessionSettings { order, rest_v, idle, gain, bench_id } = settings;
     let settings = Settings { run_order: order, rest_v, idle, gain, bench_profile_id: bench_id, bench: None, policy: None };
     let work = move |store: &pukka_store::Store| {
         store.write(move |tx| idempotency::once(tx, &author, |tx| sessions::change(tx, &author, &id, revision, &settings)))
@@ -82,7 +107,7 @@ pub async fn change(
 
 /// Ticks a caution, for this session.
 #[utoipa::path(post, operation_id = "tickCaution", path = "/sessions/{id}/ticks", params(("id" = String, Path)), request_body = Tick,
-    responses((status = 204), (status = 422, body = ProblemBody, content_type = "application/problem+json")))]
+    responses((status = 204)))]
 pub async fn tick(Ask(state): Ask<State>, Path(id): Path<String>, writing: Writing, body: Body<Tick>) -> Result<StatusCode, ApiError> {
     let author = writing.author(&body.raw);
     let Tick { code, ticked } = body.value;

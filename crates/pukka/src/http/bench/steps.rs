@@ -2,9 +2,8 @@
 
 use std::sync::Arc;
 
-use axum::Json;
-use axum::extract::{Path, State as Ask};
-use axum::http::StatusCode;
+use axum::extract::State as Ask;
+use axum::response::Response;
 use pukka_core::evidence::entry::{About, Readings};
 use pukka_core::plan::ladder::{Place, run_at};
 use pukka_core::record::session::Mode;
@@ -12,7 +11,7 @@ use pukka_store::{new_id, runs, steps};
 use serde::{Deserialize, Serialize};
 
 use super::super::body::Body;
-use super::super::error::ProblemBody;
+use super::super::path::Path;
 use super::super::writing::Writing;
 use super::super::{ApiError, State};
 use super::runs::{LoggedRun, not_doubted, once};
@@ -35,14 +34,14 @@ pub struct StepsToFinish {
 
 /// Makes a run of the level steps typed for a place.
 #[utoipa::path(post, operation_id = "finishSteps", path = "/sessions/{id}/steps", params(("id" = String, Path)), request_body = StepsToFinish,
-    responses((status = 201, body = LoggedRun), (status = 404, body = ProblemBody, content_type = "application/problem+json"),
-              (status = 409, body = ProblemBody, content_type = "application/problem+json")))]
+    responses((status = 201, body = LoggedRun)))]
 pub async fn finish(
     Ask(state): Ask<State>,
     Path(id): Path<String>,
     writing: Writing,
     body: Body<StepsToFinish>,
-) -> Result<(StatusCode, Json<LoggedRun>), ApiError> {
+) -> Result<Response, ApiError> {
+    let at_session = id.clone();
     let StepsToFinish { rung: key, mode, happened, unless_doubted } = body.value;
     let row = super::session(&state, &id).await?;
     let rung = super::rung(&row.session, &key)?;
@@ -57,5 +56,5 @@ pub async fn finish(
         let runs::LoggedRun { id, ungated, next } = runs::log_steps(tx, author, &id, &run, happened)?;
         Ok(LoggedRun { about: About::Run, id: Some(id), next, ungated })
     };
-    Ok((StatusCode::CREATED, Json(once(&state, writing.author(&body.raw), work).await?)))
+    Ok(once(&state, writing.author(&body.raw), work).await?.created(&at_session))
 }
