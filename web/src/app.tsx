@@ -3,6 +3,7 @@ import { lazy, type ComponentType } from "react";
 import { createBrowserRouter, RouterProvider } from "react-router";
 import { queryClient } from "./api/query-client";
 import { AmplifierLayout } from "./features/amplifier-layout";
+import { LiveBanner } from "./features/live/live-banner";
 import { Broken, BrokenFrame } from "./ui/broken";
 import { Frame } from "./ui/frame";
 import { Nowhere } from "./ui/states";
@@ -15,7 +16,7 @@ function page<Module>(load: () => Promise<Module>, pick: (module: Module) => Com
 
 const router = createBrowserRouter([
   {
-    element: <Frame />,
+    element: <Frame foot={<LiveBanner />} />,
     errorElement: <BrokenFrame />,
     children: [
       {

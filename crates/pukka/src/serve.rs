@@ -102,7 +102,7 @@ impl Ready {
             // The level first; then open streams, which the server would wait for.
             driving.end().await;
         };
-        axum::serve(listener, app).with_graceful_shutdown(told).await?;
+        axum::serve(listener, app.into_make_service()).with_graceful_shutdown(told).await?;
         Ok(())
     }
 }

@@ -7,6 +7,7 @@ use std::sync::{Arc, Mutex, OnceLock, PoisonError};
 
 use pukka_core::assess::checks::check_session;
 use pukka_core::evidence::check::Check;
+use pukka_core::plan::ladder::{Ladder, ladder_checked};
 use pukka_core::report::sheet::{Sheet, sheet_with};
 use pukka_core::report::view::{VerdictView, view};
 use pukka_store::sessions::SessionRow;
@@ -18,18 +19,27 @@ pub struct LoadedSession {
     row: Arc<SessionRow>,
     checks: OnceLock<Vec<Check>>,
     verdict: OnceLock<VerdictView>,
+    ladder: OnceLock<Ladder>,
     sheet: OnceLock<Sheet>,
 }
 
 impl LoadedSession {
     /// Every check that fired. Computes the first time it is asked.
     pub fn checks(&self) -> &[Check] {
-        self.checks.get_or_init(|| check_session(&self.row.session))
+        self.checks.get_or_init(|| match self.verdict.get() {
+            Some(verdict) => verdict.checks.clone(),
+            None => check_session(&self.row.session),
+        })
     }
 
     /// The verdict as people read it. Computes the first time it is asked.
     pub fn verdict(&self) -> &VerdictView {
         self.verdict.get_or_init(|| view(&self.row.session))
+    }
+
+    /// The ladder. Computes the first time it is asked.
+    pub fn ladder(&self) -> &Ladder {
+        self.ladder.get_or_init(|| ladder_checked(&self.row.session, self.checks()))
     }
 
     /// The result sheet. Computes the first time it is asked.
@@ -70,7 +80,13 @@ impl Sessions {
         if kept.len() >= MOST_KEPT && !kept.contains_key(id) {
             kept.clear();
         }
-        let loaded = Arc::new(LoadedSession { row, checks: OnceLock::new(), verdict: OnceLock::new(), sheet: OnceLock::new() });
+        let loaded = Arc::new(LoadedSession {
+            row,
+            checks: OnceLock::new(),
+            verdict: OnceLock::new(),
+            ladder: OnceLock::new(),
+            sheet: OnceLock::new(),
+        });
         kept.insert(id.to_owned(), Arc::clone(&loaded));
         Ok(loaded)
     }

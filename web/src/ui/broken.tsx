@@ -9,9 +9,9 @@ export function Broken() {
       role="alert"
       className="m-6 grid max-w-[560px] content-start justify-items-start gap-3 rounded-lg border border-stop bg-sheet p-5"
     >
-      <h1 className="wide text-2xl font-[750]">This page broke.</h1>
+      <h1 className="wide text-2xl font-strong">This page broke.</h1>
       <p>It is a fault of Pukka, not of yours. What was logged is on the disk, and what was typed into the line is kept.</p>
-      <p className="num max-w-full text-[13px] break-words text-ink2">{error instanceof Error ? error.message : String(error)}</p>
+      <p className="num max-w-full text-note break-words text-ink2">{error instanceof Error ? error.message : String(error)}</p>
       <div className="flex flex-wrap gap-2">
         <Button look="main" onClick={() => location.reload()}>
           Load it again

@@ -2,6 +2,7 @@ import { Dialog as Radix } from "radix-ui";
 import { X } from "lucide-react";
 import type { ReactNode } from "react";
 import { goHome } from "./use-keys";
+import { cn } from "./cn";
 
 /** A dialog with a title; Esc and the cross close it, and the focus goes back to the line of the page. */
 export function Dialog({
@@ -32,7 +33,10 @@ export function Dialog({
           onCloseAutoFocus={(event) => {
             if (goHome()) event.preventDefault();
           }}
-          className={`fixed top-[8vh] left-1/2 z-50 max-h-[86vh] w-[calc(100vw-24px)] -translate-x-1/2 overflow-auto rounded-lg border border-line bg-sheet p-5 shadow-xl ${width}`}
+          className={cn(
+            "fixed top-[8vh] left-1/2 z-50 max-h-[86vh] w-[calc(100vw-24px)] -translate-x-1/2 overflow-auto rounded-lg border border-line bg-sheet p-5 shadow-xl",
+            width,
+          )}
         >
           <div className="mb-3 flex items-center justify-between">
             <Radix.Title className="wide text-xl font-bold">{title}</Radix.Title>

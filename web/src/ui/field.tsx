@@ -1,4 +1,5 @@
 import { useId, type ComponentProps, type ReactNode } from "react";
+import { cn } from "./cn";
 
 const CONTROL =
   "w-full min-w-0 rounded-md border border-edge bg-field px-2.5 py-1.5 text-ink aria-invalid:border-stop aria-invalid:outline-stop";
@@ -13,7 +14,7 @@ interface Around {
 
 function Surround({ id, label, hint, error, className = "", children }: Around & { id: string; children: ReactNode }) {
   return (
-    <div className={`grid content-start gap-1 ${className}`}>
+    <div className={cn("grid content-start gap-1", className)}>
       <label htmlFor={id} className="text-sm text-ink2">
         {label}
       </label>
@@ -60,7 +61,7 @@ export function TextField({ label, hint, error, unit, className, ...input }: Aro
 export function TickField({ label, className = "", ...input }: { label: string; className?: string } & ComponentProps<"input">) {
   const id = useId();
   return (
-    <div className={`flex items-center gap-2 ${className}`}>
+    <div className={cn("flex items-center gap-2", className)}>
       <input id={id} type="checkbox" className="size-[18px] accent-verdigris" {...input} />
       <label htmlFor={id}>{label}</label>
     </div>
@@ -75,7 +76,7 @@ export function ChoiceField({ label, hint, error, className, children, ...select
     <Surround id={id} {...around}>
       <select
         id={id}
-        className={`${CONTROL} py-[7px]`}
+        className={cn(CONTROL, "py-[7px]")}
         aria-invalid={error ? true : undefined}
         aria-describedby={describedBy(id, around)}
         {...select}

@@ -1,5 +1,6 @@
 import { Popover } from "radix-ui";
 import type { Schemas } from "@/api/client";
+import { cn } from "./cn";
 
 type FigureData = Schemas["Figure"];
 
@@ -21,10 +22,10 @@ export function Figure({
   return (
     <Popover.Root>
       <Popover.Trigger
-        className={`num rounded-sm whitespace-nowrap decoration-edge decoration-dotted underline-offset-4 hover:underline ${className}`}
+        className={cn("num rounded-sm whitespace-nowrap decoration-edge decoration-dotted underline-offset-4 hover:underline", className)}
       >
         {figure.text}
-        {unit && figure.unit && <span className="text-[0.8em] font-normal text-ink2">{`\u202f${figure.unit}`}</span>}
+        {unit && figure.unit && <span className="text-unit font-normal text-ink2">{`\u202f${figure.unit}`}</span>}
         {plusMinus && figure.plus_minus && (
           <span className="ml-1.5 text-[max(0.65em,11px)] font-normal text-ink2">± {figure.plus_minus}</span>
         )}
@@ -54,7 +55,7 @@ export function WorkingBody({ working, result }: { working: Schemas["Working"]; 
         {result !== undefined && <span className="num text-lg font-semibold whitespace-nowrap">{result}</span>}
       </div>
       <p className="num rounded bg-paper px-2.5 py-1.5">{working.formula}</p>
-      <dl className="grid grid-cols-[auto_1fr_auto] gap-x-3 gap-y-1 text-[13px]">
+      <dl className="grid grid-cols-[auto_1fr_auto] gap-x-3 gap-y-1 text-note">
         {working.inputs.map((input) => (
           <div key={input.symbol + input.what} className="contents">
             <dt className="num font-semibold">{input.symbol}</dt>
@@ -64,7 +65,7 @@ export function WorkingBody({ working, result }: { working: Schemas["Working"]; 
         ))}
       </dl>
       {working.assumptions.length > 0 && (
-        <ul className="grid gap-1 border-l-[3px] border-ochre pl-2.5 text-[13px]">
+        <ul className="grid gap-1 border-l-[3px] border-ochre pl-2.5 text-note">
           {working.assumptions.map((assumption) => (
             <li key={assumption}>{assumption}</li>
           ))}
@@ -83,7 +84,7 @@ function Beneath({ working }: { working: Schemas["Working"] }) {
   const run = working.inputs.find((input) => input.symbol === "run");
   return (
     <details className="rounded border border-line [&[open]>summary]:border-b [&[open]>summary]:border-hair">
-      <summary className="cursor-pointer px-2.5 py-1.5 text-[13px] font-semibold">
+      <summary className="cursor-pointer px-2.5 py-1.5 text-note font-semibold">
         {working.title}
         {run && <span className="font-normal text-ink2">, {run.what}</span>}
       </summary>

@@ -1,4 +1,5 @@
 import type { ReactNode } from "react";
+import { cn } from "./cn";
 
 const LOOKS = {
   good: "bg-verdigris-wash",
@@ -23,7 +24,7 @@ export function Flag({
   children?: ReactNode;
 }) {
   return (
-    <div data-check={code} className={`rounded-md px-3 py-2 text-[13.5px] leading-snug ${LOOKS[look]}`}>
+    <div data-check={code} className={cn("rounded-md px-3 py-2 text-step leading-snug", LOOKS[look])}>
       <b className="mr-2 font-bold">{title}</b>
       <span>{children}</span>
     </div>

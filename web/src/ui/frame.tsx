@@ -2,23 +2,25 @@ import { Moon, Sun } from "lucide-react";
 import { Suspense, useEffect, useState, type ReactNode } from "react";
 import { NavLink, Outlet, useLocation } from "react-router";
 import { useAbout, useShelf } from "@/api/queries";
-import { LiveBanner } from "@/features/live/live-banner";
 import { KeysDialog } from "./keys-dialog";
 import { Kbd } from "./kbd";
 import { dropKeys } from "./late-keys";
 import { NoticeBar, NoticeProvider } from "./notice";
 import { Loading } from "./states";
 import { chooseTheme, currentTheme } from "./theme";
+import { TopStateProvider, TopStateWords } from "./top-state";
 import { UndoList } from "./undo-list";
 import { isTyping, useKeys } from "./use-keys";
 import { useLeftWrites } from "./use-left-writes";
 import { useUndo } from "./use-undo";
 
 /** The top of every page with its notice, the keys that work on all of them, and the live run at the foot. */
-export function Frame() {
+export function Frame({ foot }: { foot: ReactNode }) {
   return (
     <NoticeProvider>
-      <Inner />
+      <TopStateProvider>
+        <Inner foot={foot} />
+      </TopStateProvider>
     </NoticeProvider>
   );
 }
@@ -26,7 +28,7 @@ export function Frame() {
 /** The amplifier whose bench is shown: undo there leaves its claims alone. */
 const benchShown = (path: string) => /^\/amplifiers\/([^/]+)\/runs/.exec(path)?.[1];
 
-function Inner() {
+function Inner({ foot }: { foot: ReactNode }) {
   const [keysOpen, setKeysOpen] = useState(false);
   const [listOpen, setListOpen] = useState(false);
   const { pathname } = useLocation();
@@ -57,7 +59,7 @@ function Inner() {
       <Suspense fallback={<Loading />}>
         <Outlet />
       </Suspense>
-      <LiveBanner />
+      {foot}
       <KeysDialog open={keysOpen} onClose={() => setKeysOpen(false)} />
     </div>
   );
@@ -68,7 +70,7 @@ function NetworkWarning() {
   const { data: about } = useAbout();
   if (!about?.on_network) return null;
   return (
-    <p role="alert" className="no-print flex-none bg-ochre-wash px-5 py-1.5 text-[13px]">
+    <p role="alert" className="no-print flex-none bg-ochre-wash px-5 py-1.5 text-note">
       <b>Open to the network:</b> every machine on it can read and change the records, and drive the bench.
     </p>
   );
@@ -112,13 +114,13 @@ function Top({ openKeys, children }: { openKeys: () => void; children: [notice: 
         )}
       </nav>
       {notice}
-      <div className="ml-auto flex items-center gap-3 text-[13px] text-top-ink2">
+      <div className="ml-auto flex items-center gap-3 text-note text-top-ink2">
         {ASIDES.map(([to, word]) => (
           <NavLink key={to} to={to} className={({ isActive }) => `rounded px-1 hover:text-white ${isActive ? "text-white" : ""}`}>
             {word}
           </NavLink>
         ))}
-        <span id="bench-state" className="hidden md:inline" />
+        <TopStateWords />
         {undo}
         <ThemeButton />
         <button type="button" aria-label="Keys" className="rounded hover:text-white" onClick={openKeys}>

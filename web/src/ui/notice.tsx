@@ -46,7 +46,7 @@ export function NoticeBar({ onUndo, onRedo }: { onUndo: () => void; onRedo: () =
     <div aria-live="polite" className="flex min-w-0 flex-1 justify-center max-md:absolute max-md:inset-x-0 max-md:bottom-0 max-md:z-10">
       {notice && (
         <div
-          className={`flex min-w-0 items-center gap-3 rounded-md px-3 py-1.5 text-[13px] leading-snug max-md:min-h-11 max-md:w-full max-md:rounded-none ${notice.look === "stop" ? "bg-stop text-paper" : "bg-top-on text-top-ink"}`}
+          className={`flex min-w-0 items-center gap-3 rounded-md px-3 py-1.5 text-note leading-snug max-md:min-h-11 max-md:w-full max-md:rounded-none ${notice.look === "stop" ? "bg-stop text-paper" : "bg-top-on text-top-ink"}`}
         >
           <span className="min-w-0">{notice.says}</span>
           {notice.undo && act("Undo", onUndo)}

@@ -28,7 +28,7 @@ export function Spine({ id, summary }: { id: string; summary: Summary }) {
       className="no-print flex min-h-[58px] flex-none flex-wrap items-stretch border-b border-line bg-sheet"
     >
       <div className="w-full border-line px-5 py-[9px] md:w-[282px] md:border-r">
-        <h1 className="truncate text-[15.5px] leading-tight font-bold" style={{ fontStretch: "104%" }}>
+        <h1 className="truncate text-body leading-tight font-bold" style={{ fontStretch: "104%" }}>
           {summary.name}
         </h1>
         <span className="text-sm text-ink2">{summary.subtitle}</span>
@@ -42,7 +42,7 @@ export function Spine({ id, summary }: { id: string; summary: Summary }) {
               `relative min-w-0 border-r border-hair px-1.5 py-2.5 last:border-r-0 md:px-4 ${isActive ? "bg-paper after:absolute after:inset-x-0 after:-bottom-px after:h-[3px] after:bg-copper" : "hover:bg-paper"}`
             }
           >
-            <b className="block leading-tight font-[650] text-ink">
+            <b className="block leading-tight font-firm text-ink">
               {station.done && <span className="mr-1 text-verdigris">✓</span>}
               {station.name}
             </b>

@@ -40,7 +40,7 @@ export function Empty({ title, children }: { title: string; children: ReactNode 
 export function Nowhere() {
   return (
     <main className="grid max-w-[560px] justify-items-start gap-3 p-6">
-      <h1 className="wide text-2xl font-[750]">There is nothing at this address.</h1>
+      <h1 className="wide text-2xl font-strong">There is nothing at this address.</h1>
       <p>It may have been deleted, or the address has a slip in it.</p>
       <Link className={buttonClass()} to="/">
         Back to the shelf

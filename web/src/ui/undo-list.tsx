@@ -80,7 +80,7 @@ function Part({
           <li key={act.act} className="flex items-center justify-between gap-3 border-t border-hair py-1.5 first:border-t-0">
             <span className={i === 0 ? "font-semibold" : "text-ink2"}>{act.says}</span>
             {i === 0 && (
-              <button type="button" className={`${buttonClass()} flex-none py-1 text-sm`} onClick={() => onDo(act.act)}>
+              <button type="button" className={buttonClass("plain", "compact", "flex-none")} onClick={() => onDo(act.act)}>
                 {word}
               </button>
             )}

@@ -2,7 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 
-use crate::evidence::figures::figures;
+use crate::evidence::figures::sag;
 use crate::evidence::rungs::runs_along;
 use crate::kernel::format;
 use crate::kernel::working::Figure;
@@ -28,7 +28,7 @@ pub struct SagRow {
 /// Every run that stands and has both voltages, along the ladder.
 pub(crate) fn sags(session: &Session) -> Vec<SagRow> {
     let row = |run: &Run| {
-        let sag = figures(session, run).ok()?.sag?;
+        let sag = sag(session, run)?;
         let rest_v = run.rest_v?.get();
         Some(SagRow {
             load: format::with_unit(&format::ohms(run.load_nominal_ohm.get()), "Ω"),

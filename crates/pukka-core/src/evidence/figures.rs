@@ -146,6 +146,14 @@ pub fn figures_among(session: &Session, run: &Run, exponents: &Exponents) -> Res
     })
 }
 
+/// How far the supply sagged in a run, and nothing else of it.
+#[must_use]
+pub fn sag(session: &Session, run: &Run) -> Option<Figure> {
+    let numbers = numbers(session, run);
+    let total = numbers.total.ok()?;
+    numbers.sag_v.map(|sag_v| sag_figure(run, &total, sag_v))
+}
+
 /// The rating in use that a run bears on: its own wiring and load, else an equivalent; of several the one with most watts.
 #[must_use]
 pub fn claim_of<'a>(session: &'a Session, run: &Run) -> Option<&'a Claim> {

@@ -1,11 +1,10 @@
 //! A claim against what was made: a bar a mode, the claim an upright mark across them.
 
-use std::fmt::Write as _;
-
+use maud::{Markup, html};
 use pukka_core::record::session::Mode;
 use pukka_core::report::ClaimRow;
 
-use super::escape;
+use super::percent;
 
 /// How tall things are; the width is whatever there is.
 #[derive(Debug, Clone, Copy)]
@@ -24,77 +23,64 @@ pub const SHEET: Measures = Measures { height: 56, top: 15, bar: 10, step: 14 };
 
 /// The bars of one claim. Widths are percentages, so that text keeps its size.
 #[must_use]
-pub fn bars(row: &ClaimRow, measures: Measures) -> String {
+pub fn bars(row: &ClaimRow, measures: Measures) -> Markup {
     let Measures { height, top, bar: tall, step } = measures;
-    let id = escape(&row.claim_id);
-    let mut svg = format!(
-        r#"<svg class="chart" width="100%" height="{height}" role="img" aria-label="{}"><defs>{}</defs>"#,
-        escape(&words(row)),
-        patterns(&id)
-    );
-    for (i, mode) in (0u32..).zip(Mode::ALL) {
-        let (y, word) = (top + i * step, mode.word());
-        let _ = write!(svg, r#"<rect class="track" x="0" y="{y}" width="100%" height="{tall}"/>"#);
-        if let Some(bar) = row.bars.iter().find(|bar| bar.mode == mode) {
-            let fill = if mode == Mode::Certified { String::new() } else { format!(r#" fill="url(#{word}-{id})""#) };
-            let _ = write!(
-                svg,
-                r#"<rect class="bar bar-{word}" data-mode="{word}" x="0" y="{y}" width="{:.2}%" height="{tall}"{fill}/>"#,
-                bar.fraction * 100.0
-            );
-            svg.push_str(&whisker(bar.fraction, bar.plus_minus, f64::from(y) + f64::from(tall) / 2.0));
+    let id = row.claim_id.as_str();
+    html! {
+        svg class="chart" width="100%" height=(height) role="img" "aria-label"=(words(row)) {
+            defs { (patterns(id)) }
+            @for (i, mode) in (0u32..).zip(Mode::ALL) {
+                @let y = top + i * step;
+                rect class="track" x="0" y=(y) width="100%" height=(tall) {}
+                @if let Some(bar) = row.bars.iter().find(|bar| bar.mode == mode) {
+                    @let word = mode.word();
+                    rect class={ "bar bar-" (word) } "data-mode"=(word) x="0" y=(y) width=(percent(bar.fraction)) height=(tall)
+                        fill=[pattern_of(mode, id)] {}
+                    (whisker(bar.fraction, bar.plus_minus, f64::from(y) + f64::from(tall) / 2.0))
+                }
+            }
+            @if let (Some(at), Some(claim)) = (row.claim_fraction, &row.claim) {
+                @if let Some(from) = row.within_fraction {
+                    rect class="within" x=(percent(from)) y="14" width=(percent((at - from).max(0.0))) height=(height - 15) {}
+                }
+                g "data-claim"=(id) {
+                    line class="mark" x1=(percent(at)) x2=(percent(at)) y1="14" y2=(height - 1) {}
+                    text class="mark-label" x=(percent(at)) y="11" "text-anchor"="middle" { (claim) }
+                }
+            }
         }
     }
-    if let (Some(at), Some(claim)) = (row.claim_fraction, &row.claim) {
-        let x = at * 100.0;
-        if let Some(from) = row.within_fraction {
-            let _ = write!(
-                svg,
-                r#"<rect class="within" x="{:.2}%" y="14" width="{:.2}%" height="{}"/>"#,
-                from * 100.0,
-                (at - from).max(0.0) * 100.0,
-                height - 15
-            );
-        }
-        let _ = write!(
-            svg,
-            r#"<g data-claim="{id}"><line class="mark" x1="{x:.2}%" x2="{x:.2}%" y1="14" y2="{}"/><text class="mark-label" x="{x:.2}%" y="11" text-anchor="middle">{}</text></g>"#,
-            height - 1,
-            escape(claim)
-        );
-    }
-    svg.push_str("</svg>");
-    svg
 }
 
 /// ± at the end of a bar: a line from end to end, and a stop at each.
-fn whisker(end: f64, plus_minus: f64, middle: f64) -> String {
-    let (from, to, half) = ((end - plus_minus).max(0.0) * 100.0, (end + plus_minus) * 100.0, 3.5);
+fn whisker(end: f64, plus_minus: f64, middle: f64) -> Markup {
+    let (from, to, half) = (percent((end - plus_minus).max(0.0)), percent(end + plus_minus), 3.5);
     let (above, below) = (middle - half, middle + half);
-    format!(
-        concat!(
-            r#"<g class="plus-minus" data-plus-minus="{:.4}"><line x1="{from:.2}%" x2="{to:.2}%" y1="{middle}" y2="{middle}"/>"#,
-            r#"<line x1="{from:.2}%" x2="{from:.2}%" y1="{above}" y2="{below}"/><line x1="{to:.2}%" x2="{to:.2}%" y1="{above}" y2="{below}"/></g>"#
-        ),
-        plus_minus,
-        from = from,
-        to = to,
-        middle = middle,
-        above = above,
-        below = below
-    )
+    html! {
+        g class="plus-minus" "data-plus-minus"=(format!("{plus_minus:.4}")) {
+            line x1=(from) x2=(to) y1=(middle) y2=(middle) {}
+            line x1=(from) x2=(from) y1=(above) y2=(below) {}
+            line x1=(to) x2=(to) y1=(above) y2=(below) {}
+        }
+    }
 }
 
-/// The fills of clipping and dynamic: a slanted hatch, and dots. Certified is solid.
-pub(super) fn patterns(id: &str) -> String {
-    format!(
-        concat!(
-            r#"<pattern id="clipping-{id}" width="8" height="8" patternUnits="userSpaceOnUse" patternTransform="rotate(25)">"#,
-            r#"<rect class="hatch-light" width="8" height="8"/><rect class="hatch-dark" width="4" height="8"/></pattern>"#,
-            r#"<pattern id="dynamic-{id}" width="8" height="7.5" patternUnits="userSpaceOnUse" y="2"><circle class="dot" cx="4" cy="4" r="2"/></pattern>"#
-        ),
-        id = id
-    )
+/// The fill of a mode; certified is solid.
+pub(super) fn pattern_of(mode: Mode, id: &str) -> Option<String> {
+    (mode != Mode::Certified).then(|| format!("url(#{}-{id})", mode.word()))
+}
+
+/// The fills of clipping and dynamic: a slanted hatch, and dots.
+pub(super) fn patterns(id: &str) -> Markup {
+    html! {
+        pattern id={ "clipping-" (id) } width="8" height="8" patternUnits="userSpaceOnUse" patternTransform="rotate(25)" {
+            rect class="hatch-light" width="8" height="8" {}
+            rect class="hatch-dark" width="4" height="8" {}
+        }
+        pattern id={ "dynamic-" (id) } width="8" height="7.5" patternUnits="userSpaceOnUse" y="2" {
+            circle class="dot" cx="4" cy="4" r="2" {}
+        }
+    }
 }
 
 fn words(row: &ClaimRow) -> String {

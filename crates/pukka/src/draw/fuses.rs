@@ -1,11 +1,10 @@
 //! What the supply fuses can feed, beside what is claimed.
 
-use std::fmt::Write as _;
-
+use maud::{Markup, html};
 use pukka_core::record::claims::sense::Weight;
 use pukka_core::record::claims::sense_view::FusePicture;
 
-use super::escape;
+use super::{percent, tenth};
 
 const BAR: f64 = 16.0;
 const STEP: f64 = 25.0;
@@ -19,28 +18,35 @@ pub fn fuses(picture: &FusePicture) -> String {
     let most = picture.rows.iter().map(|row| row.power_w).fold(picture.ceiling_w, f64::max);
     let height = FIRST + STEP * picture.rows.len() as f64;
     let said: Vec<&str> = std::iter::once(picture.label.as_str()).chain(picture.rows.iter().map(|row| row.label.as_str())).collect();
-    let mut svg = format!(r#"<svg class="chart" width="100%" height="{height}" role="img" aria-label="{}">"#, escape(&said.join("; ")));
-    bar(&mut svg, 0.0, picture.ceiling_w / most, "fed", &picture.label, None);
-    for (i, row) in picture.rows.iter().enumerate() {
-        let class = match row.weight {
-            None | Some(Weight::Note) => "fits",
-            Some(Weight::Doubt) => "strains",
-            Some(Weight::Unlikely) => "beyond",
-        };
-        bar(&mut svg, FIRST + STEP * i as f64, row.power_w / most, class, &row.label, Some(&row.claim_id));
-    }
-    svg.push_str("</svg>");
-    svg
+    let svg = html! {
+        svg class="chart" width="100%" height=(height) role="img" "aria-label"=(said.join("; ")) {
+            (bar(0.0, picture.ceiling_w / most, "fed", &picture.label, None))
+            @for (i, row) in picture.rows.iter().enumerate() {
+                (bar(FIRST + STEP * i as f64, row.power_w / most, class_of(row.weight), &row.label, Some(&row.claim_id)))
+            }
+        }
+    };
+    svg.into_string()
 }
 
-fn bar(svg: &mut String, y: f64, fraction: f64, class: &str, label: &str, claim: Option<&str>) {
-    let width = fraction * 100.0;
-    let named = claim.map(|id| format!(r#" data-claim="{}""#, escape(id))).unwrap_or_default();
-    let _ = write!(svg, r#"<g{named}><rect class="{class}" x="0" y="{y:.1}" width="{width:.2}%" height="{BAR}"/>"#);
-    let text = y + 12.5;
-    let _ = if fraction > BEHIND {
-        write!(svg, r#"<text class="on-{class}" x="8" y="{text:.1}">{}</text></g>"#, escape(label))
-    } else {
-        write!(svg, r#"<text class="label" x="{width:.2}%" dx="8" y="{text:.1}">{}</text></g>"#, escape(label))
-    };
+const fn class_of(weight: Option<Weight>) -> &'static str {
+    match weight {
+        None | Some(Weight::Note) => "fits",
+        Some(Weight::Doubt) => "strains",
+        Some(Weight::Unlikely) => "beyond",
+    }
+}
+
+fn bar(y: f64, fraction: f64, class: &str, label: &str, claim: Option<&str>) -> Markup {
+    let (width, text) = (percent(fraction), tenth(y + 12.5));
+    html! {
+        g "data-claim"=[claim] {
+            rect class=(class) x="0" y=(tenth(y)) width=(width) height=(BAR) {}
+            @if fraction > BEHIND {
+                text class={ "on-" (class) } x="8" y=(text) { (label) }
+            } @else {
+                text class="label" x=(width) dx="8" y=(text) { (label) }
+            }
+        }
+    }
 }

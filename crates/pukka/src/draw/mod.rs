@@ -40,9 +40,14 @@ fn groups<T, K: PartialEq>(list: &[T], key: impl Fn(&T) -> K) -> Vec<(usize, usi
     groups
 }
 
-/// Text that can stand in SVG.
-pub fn escape(text: &str) -> String {
-    text.replace('&', "&amp;").replace('<', "&lt;").replace('>', "&gt;").replace('"', "&quot;")
+/// A number of a drawing, to a tenth.
+fn tenth(value: f64) -> String {
+    format!("{value:.1}")
+}
+
+/// A fraction of a width, as a percentage.
+fn percent(fraction: f64) -> String {
+    format!("{:.2}%", fraction * 100.0)
 }
 
 #[cfg(test)]
@@ -56,7 +61,7 @@ mod tests {
     fn bars_carry_named_marks_and_survive_any_name() {
         let mut session = mono_1100();
         session.claims[0].id = "c\"<1>".into();
-        let svg = bars::bars(&view(&session).rows[0], bars::SCREEN);
+        let svg = bars::bars(&view(&session).rows[0], bars::SCREEN).into_string();
         assert!(svg.contains("data-claim=\"c&quot;&lt;1&gt;\""), "{svg}");
         assert_eq!(svg.matches("data-mode=").count(), 3);
         assert_eq!(svg.matches("data-plus-minus=").count(), 3, "every bar says how sure it is");

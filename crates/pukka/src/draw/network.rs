@@ -1,12 +1,11 @@
 //! How resistors are joined: series side by side, parallel one above the other.
 
-use std::fmt::Write as _;
-
+use maud::{Markup, html};
 use pukka_core::kernel::format;
 use pukka_core::record::bench::LoadResistor;
 use pukka_core::record::bench::inventory::{Build, Tree};
 
-use super::escape;
+use super::tenth;
 
 const BOX: (f64, f64) = (46.0, 20.0);
 /// Wire before and after each part, and between two that stand in parallel.
@@ -18,16 +17,16 @@ const GAP: f64 = 6.0;
 pub fn network(build: &Build, loads: &[LoadResistor]) -> String {
     let (width, height) = size(&build.tree);
     let (whole_w, whole_h) = (width + 2.0 * WIRE, height + 2.0);
-    let mut svg = format!(
-        r#"<svg class="network" viewBox="0 0 {whole_w:.1} {whole_h:.1}" width="{whole_w:.0}" height="{whole_h:.0}" role="img" aria-label="{}">"#,
-        escape(&build.words)
-    );
     let middle = 1.0 + height / 2.0;
-    wire(&mut svg, 0.0, middle, WIRE, middle);
-    part(&mut svg, &build.tree, loads, WIRE, 1.0, width);
-    wire(&mut svg, WIRE + width, middle, whole_w, middle);
-    svg.push_str("</svg>");
-    svg
+    let svg = html! {
+        svg class="network" viewBox={ "0 0 " (tenth(whole_w)) " " (tenth(whole_h)) } width=(format!("{whole_w:.0}"))
+            height=(format!("{whole_h:.0}")) role="img" "aria-label"=(build.words) {
+            (wire((0.0, middle), (WIRE, middle)))
+            (part(&build.tree, loads, (WIRE, 1.0), width))
+            (wire((WIRE + width, middle), (whole_w, middle)))
+        }
+    };
+    svg.into_string()
 }
 
 fn size(tree: &Tree) -> (f64, f64) {
@@ -46,54 +45,77 @@ fn size(tree: &Tree) -> (f64, f64) {
     }
 }
 
-fn wire(svg: &mut String, x1: f64, y1: f64, x2: f64, y2: f64) {
-    let _ = write!(svg, r#"<path class="wire" d="M{x1:.1} {y1:.1}L{x2:.1} {y2:.1}"/>"#);
+fn wire(from: (f64, f64), to: (f64, f64)) -> Markup {
+    html! { path class="wire" d=(format!("M{:.1} {:.1}L{:.1} {:.1}", from.0, from.1, to.0, to.1)) {} }
 }
 
-/// Draws a part into a space of `width` by its own height, from left to right.
-fn part(svg: &mut String, tree: &Tree, loads: &[LoadResistor], x: f64, y: f64, width: f64) {
+/// A part in a space of `width` by its own height, from left to right.
+fn part(tree: &Tree, loads: &[LoadResistor], (x, y): (f64, f64), width: f64) -> Markup {
     let (own, height) = size(tree);
     let middle = y + height / 2.0;
     let left = x + (width - own) / 2.0;
-    if width > own {
-        wire(svg, x, middle, left, middle);
-        wire(svg, left + own, middle, x + width, middle);
+    html! {
+        @if width > own {
+            (wire((x, middle), (left, middle)))
+            (wire((left + own, middle), (x + width, middle)))
+        }
+        @match tree {
+            Tree::Resistor(kind) => { (resistor(loads.get(*kind), (left, y))) }
+            Tree::Series(parts) => { (series(parts, loads, (left, middle))) }
+            Tree::Parallel(parts) => { (parallel(parts, loads, (left, y), own)) }
+        }
     }
-    match tree {
-        Tree::Resistor(kind) => {
-            let ohms = loads.get(*kind).map_or_else(String::new, |load| format::ohms(load.nominal_ohm.get()));
-            let (w, h) = BOX;
-            let _ = write!(svg, r#"<rect class="resistor" x="{left:.1}" y="{y:.1}" width="{w}" height="{h}" rx="3"/>"#);
-            let _ = write!(svg, r#"<text class="ohms" x="{:.1}" y="{:.1}">{ohms}{}Ω</text>"#, left + w / 2.0, middle + 4.0, format::THIN);
+}
+
+fn resistor(load: Option<&LoadResistor>, (x, y): (f64, f64)) -> Markup {
+    let ohms = load.map_or_else(String::new, |load| format::ohms(load.nominal_ohm.get()));
+    let (w, h) = BOX;
+    html! {
+        rect class="resistor" x=(tenth(x)) y=(tenth(y)) width=(w) height=(h) rx="3" {}
+        text class="ohms" x=(tenth(x + w / 2.0)) y=(tenth(y + h / 2.0 + 4.0)) { (ohms) (format::THIN) "Ω" }
+    }
+}
+
+fn series(parts: &[Tree], loads: &[LoadResistor], (left, middle): (f64, f64)) -> Markup {
+    let mut at = left;
+    let places: Vec<(f64, &Tree)> = parts
+        .iter()
+        .map(|inner| {
+            let here = at;
+            at += size(inner).0 + WIRE;
+            (here, inner)
+        })
+        .collect();
+    html! {
+        @for (i, (at, inner)) in places.iter().enumerate() {
+            @let (w, h) = size(inner);
+            @if i > 0 { (wire((at - WIRE, middle), (*at, middle))) }
+            (part(inner, loads, (*at, middle - h / 2.0), w))
         }
-        Tree::Series(parts) => {
-            let mut at = left;
-            for (i, inner) in parts.iter().enumerate() {
-                if i > 0 {
-                    wire(svg, at, middle, at + WIRE, middle);
-                    at += WIRE;
-                }
-                let (w, h) = size(inner);
-                part(svg, inner, loads, at, middle - h / 2.0, w);
-                at += w;
-            }
+    }
+}
+
+fn parallel(parts: &[Tree], loads: &[LoadResistor], (left, y): (f64, f64), own: f64) -> Markup {
+    let inside = own - 2.0 * WIRE;
+    let mut at = y;
+    // Each part with its top, and the middle that its wires are at.
+    let places: Vec<(f64, f64, &Tree)> = parts
+        .iter()
+        .map(|inner| {
+            let (top, h) = (at, size(inner).1);
+            at += h + GAP;
+            (top, top + h / 2.0, inner)
+        })
+        .collect();
+    html! {
+        @for (top, middle, inner) in &places {
+            (wire((left, *middle), (left + WIRE, *middle)))
+            (part(inner, loads, (left + WIRE, *top), inside))
+            (wire((left + WIRE + inside, *middle), (left + own, *middle)))
         }
-        Tree::Parallel(parts) => {
-            let inside = own - 2.0 * WIRE;
-            let (mut at, mut middles) = (y, Vec::new());
-            for inner in parts {
-                let h = size(inner).1;
-                let own_middle = at + h / 2.0;
-                wire(svg, left, own_middle, left + WIRE, own_middle);
-                part(svg, inner, loads, left + WIRE, at, inside);
-                wire(svg, left + WIRE + inside, own_middle, left + own, own_middle);
-                middles.push(own_middle);
-                at += h + GAP;
-            }
-            if let (Some(first), Some(last)) = (middles.first(), middles.last()) {
-                wire(svg, left, *first, left, *last);
-                wire(svg, left + own, *first, left + own, *last);
-            }
+        @if let (Some((_, first, _)), Some((_, last, _))) = (places.first(), places.last()) {
+            (wire((left, *first), (left, *last)))
+            (wire((left + own, *first), (left + own, *last)))
         }
     }
 }

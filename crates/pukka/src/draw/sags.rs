@@ -1,12 +1,10 @@
 //! The supply, run by run: a bar hangs from the voltage at rest down to that of the reading, in the fill of its mode.
 
-use std::fmt::Write as _;
-
+use maud::html;
 use pukka_core::assess::sags::SagRow;
-use pukka_core::record::session::Mode;
 
-use super::bars::patterns;
-use super::{PlacedChart, Point, escape};
+use super::bars::{pattern_of, patterns};
+use super::{PlacedChart, Point, tenth};
 
 const WIDTH: f64 = 346.0;
 const HEIGHT: f64 = 150.0;
@@ -30,40 +28,29 @@ pub fn sags(rows: &[SagRow]) -> Option<PlacedChart> {
     let bar = (column * 0.6).min(WIDEST);
 
     let said: Vec<String> = rows.iter().map(|row| format!("{} {} {} V", row.load, row.mode.word(), row.sag.text)).collect();
-    let mut svg = format!(
-        r#"<svg class="chart" viewBox="0 0 {WIDTH} {HEIGHT}" width="100%" role="img" aria-label="Supply sag by run: {}"><defs>{}</defs>"#,
-        escape(&said.join(", ")),
-        patterns("sags")
-    );
     let lines = ((high - low) * 2.0).round() as usize;
     // A line every half volt, or every volt or more where those would crowd.
     let every = lines.div_ceil(5).max(1);
-    for i in (0..=lines).step_by(every) {
-        let volts = low + 0.5 * i as f64;
-        let at = y(volts);
-        let unit = if i + every > lines { " V" } else { "" };
-        let _ = write!(
-            svg,
-            r#"<line class="grid" x1="{LEFT}" x2="{RIGHT}" y1="{at:.1}" y2="{at:.1}"/><text class="axis" x="2" y="{:.1}">{volts:.1}{unit}</text>"#,
-            at + 4.0
-        );
-    }
-    for (i, row) in rows.iter().enumerate() {
-        let (top, end, word) = (y(row.rest_v.max(row.end_v)), y(row.end_v.min(row.rest_v)), row.mode.word());
-        let fill = if row.mode == Mode::Certified { String::new() } else { format!(r#" fill="url(#{word}-sags)""#) };
-        let _ = write!(
-            svg,
-            r#"<rect class="bar bar-{word}" data-sag="{:.3}" x="{:.1}" y="{top:.1}" width="{bar:.1}" height="{:.1}"{fill}/>"#,
-            row.sag.value,
-            x(i) - bar / 2.0,
-            (end - top).max(1.0)
-        );
-    }
-    for (from, to) in super::groups(rows, |row| (row.load.clone(), row.wiring.clone())) {
-        let middle = f64::midpoint(x(from), x(to));
-        let _ = write!(svg, r#"<text class="axis" x="{middle:.1}" y="{BASE}" text-anchor="middle">{}</text>"#, escape(&rows[from].load));
-    }
-    svg.push_str("</svg>");
+    let svg = html! {
+        svg class="chart" viewBox={ "0 0 " (WIDTH) " " (HEIGHT) } width="100%" role="img"
+            "aria-label"={ "Supply sag by run: " (said.join(", ")) } {
+            defs { (patterns("sags")) }
+            @for i in (0..=lines).step_by(every) {
+                @let volts = low + 0.5 * i as f64;
+                line class="grid" x1=(LEFT) x2=(RIGHT) y1=(tenth(y(volts))) y2=(tenth(y(volts))) {}
+                text class="axis" x="2" y=(tenth(y(volts) + 4.0)) { (tenth(volts)) @if i + every > lines { " V" } }
+            }
+            @for (i, row) in rows.iter().enumerate() {
+                @let top = y(row.rest_v.max(row.end_v));
+                @let end = y(row.end_v.min(row.rest_v));
+                rect class={ "bar bar-" (row.mode.word()) } "data-sag"=(format!("{:.3}", row.sag.value)) x=(tenth(x(i) - bar / 2.0))
+                    y=(tenth(top)) width=(tenth(bar)) height=(tenth((end - top).max(1.0))) fill=[pattern_of(row.mode, "sags")] {}
+            }
+            @for (from, to) in super::groups(rows, |row| (row.load.clone(), row.wiring.clone())) {
+                text class="axis" x=(tenth(f64::midpoint(x(from), x(to)))) y=(BASE) "text-anchor"="middle" { (rows[from].load) }
+            }
+        }
+    };
     let points = rows.iter().enumerate().map(|(i, row)| Point { x: x(i) / WIDTH, y: y(row.end_v) / HEIGHT }).collect();
-    Some(PlacedChart { svg, points })
+    Some(PlacedChart { svg: svg.into_string(), points })
 }

@@ -3,6 +3,7 @@
 use axum::extract::rejection::{PathRejection, QueryRejection};
 use axum::http::{StatusCode, header};
 use axum::response::{IntoResponse, Response};
+use maud::{DOCTYPE, html};
 use pukka_core::kernel::problem::Problem;
 use pukka_store::StoreError;
 use serde::{Deserialize, Serialize};
@@ -67,10 +68,10 @@ impl ApiError {
 }
 
 impl ApiError {
-    /// The same for a person who looks at it in a browser. The sentence is one of ours: nothing in it comes from outside.
+    /// The same for a person who looks at it in a browser.
     pub(super) fn page(&self) -> Response {
-        let page = format!("<!doctype html><meta charset=\"utf-8\"><title>Pukka</title><h1>Pukka</h1><p>{}</p>", self.detail);
-        (self.status, [(header::CONTENT_TYPE, "text/html; charset=utf-8")], page).into_response()
+        let page = html! { (DOCTYPE) meta charset="utf-8"; title { "Pukka" } h1 { "Pukka" } p { (self.detail) } };
+        (self.status, [(header::CONTENT_TYPE, "text/html; charset=utf-8")], page.into_string()).into_response()
     }
 }
 

@@ -71,7 +71,7 @@ pub async fn get(Ask(state): Ask<State>, Path(id): Path<String>) -> Result<Json<
 fn drawn(row: &LoadedSession, settled: Option<SettledRow>) -> DrawnVerdict {
     let view = row.verdict().clone();
     DrawnVerdict {
-        bars: view.rows.iter().map(|row| draw::bars::bars(row, draw::bars::SCREEN)).collect(),
+        bars: view.rows.iter().map(|row| draw::bars::bars(row, draw::bars::SCREEN).into_string()).collect(),
         efficiency: draw::efficiency::efficiency(&view.loads),
         sags: draw::sags::sags(&view.sags),
         settled: settled.map(|kept| SettledView::of(kept, &row.session)),

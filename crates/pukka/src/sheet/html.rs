@@ -1,16 +1,14 @@
 //! The sheet as one HTML page: no script, nothing fetched, the faces and the charts in it.
 
-use std::fmt::Write as _;
-
 use base64::Engine as _;
 use base64::engine::general_purpose::STANDARD;
+use maud::{DOCTYPE, Markup, PreEscaped, html};
 use pukka_core::kernel::working::source;
 use pukka_core::report::ClaimRow;
-use pukka_core::report::sheet::{CitedFigure, ClaimFigures, Note, Sheet, SheetRow};
+use pukka_core::report::sheet::{CitedFigure, ClaimFigures, Note, NoteEntry, Sheet, SheetRow};
 
 use crate::assets;
 use crate::draw::bars::{SHEET, bars};
-use crate::draw::escape;
 
 /// What stands over it besides what was measured.
 #[derive(Debug, Clone)]
@@ -35,23 +33,30 @@ const FACES: [(&str, &str, &str, &str); 5] = [
 /// The whole page.
 #[must_use]
 pub fn page(sheet: &Sheet, heading: &Heading) -> String {
-    let name = escape(&sheet.name);
-    let mut html = format!(
-        "<!doctype html>\n<html lang=\"en\"><head><meta charset=\"utf-8\"><meta name=\"viewport\" content=\"width=device-width, initial-scale=1\"><title>{name}: result sheet</title><style>{}{STYLE}</style></head><body><main>",
-        faces()
-    );
-    head(&mut html, sheet, heading);
-    for (row, figures) in sheet.view.rows.iter().zip(&sheet.claims) {
-        claim(&mut html, row, figures);
-    }
-    legend(&mut html);
-    runs(&mut html, &sheet.rows);
-    told(&mut html, sheet);
-    facts(&mut html, sheet);
-    notes(&mut html, sheet);
-    html.push_str("</main></body></html>\n");
+    let page = html! {
+        (DOCTYPE)
+        html lang="en" {
+            head {
+                meta charset="utf-8";
+                meta name="viewport" content="width=device-width, initial-scale=1";
+                title { (sheet.name) ": result sheet" }
+                style { (PreEscaped(faces())) (PreEscaped(STYLE)) }
+            }
+            body {
+                main {
+                    (head(sheet, heading))
+                    @for (row, figures) in sheet.view.rows.iter().zip(&sheet.claims) { (claim(row, figures)) }
+                    (legend())
+                    (runs(&sheet.rows))
+                    (told(sheet))
+                    (facts(sheet))
+                    (notes(sheet))
+                }
+            }
+        }
+    };
     // A sign stays with its figure.
-    html.replace("± ", "±\u{a0}")
+    page.into_string().replace("± ", "±\u{a0}")
 }
 
 fn faces() -> String {
@@ -66,169 +71,176 @@ fn faces() -> String {
     FACES.iter().filter_map(face).collect()
 }
 
-fn head(html: &mut String, sheet: &Sheet, heading: &Heading) {
+fn head(sheet: &Sheet, heading: &Heading) -> Markup {
     let view = &sheet.view;
-    let settled = match &heading.settled_on {
-        Some(on) => format!("settled on {}", escape(on)),
-        None => "not settled".to_owned(),
-    };
-    let provisional = if view.provisional { ", provisional" } else { "" };
-    let said: String = view.phrases.iter().map(|phrase| escape(&phrase.text)).collect();
-    let _ = write!(
-        html,
-        "<header><h1>{}</h1><p>{}</p></header><p class=\"word\"><b>{}</b> {}{provisional} · {settled} · rules version {} · made {}</p><h2>{said}</h2>",
-        escape(&sheet.name),
-        escape(&sheet.subtitle),
-        escape(&view.overall_word),
-        escape(&view.tested),
-        sheet.rules_version,
-        escape(&heading.made_on),
-    );
-    let _ = write!(html, "<p class=\"basis\">{}</p>", escape(&view.basis));
+    let settled = heading.settled_on.as_ref().map_or_else(|| "not settled".to_owned(), |on| format!("settled on {on}"));
+    html! {
+        header { h1 { (sheet.name) } p { (sheet.subtitle) } }
+        p class="word" {
+            b { (view.overall_word) } " " (view.tested) @if view.provisional { ", provisional" }
+            " · " (settled) " · rules version " (sheet.rules_version) " · made " (heading.made_on)
+        }
+        h2 { @for phrase in &view.phrases { (phrase.text) } }
+        p class="basis" { (view.basis) }
+    }
 }
 
 /// A figure with the number of its note.
-fn cited(cited: &CitedFigure, unit: bool) -> String {
+fn cited(cited: &CitedFigure, unit: bool) -> Markup {
     let figure = &cited.figure;
-    let unit = if unit { format!("<i>\u{202f}{}</i>", escape(&figure.unit)) } else { String::new() };
-    let sure = figure.plus_minus.as_ref().map(|u| format!(" <i>± {}</i>", escape(u))).unwrap_or_default();
-    format!("<span class=\"num\">{}{unit}{sure}</span><sup>{}</sup>", escape(&figure.text), cited.note)
-}
-
-fn claim(html: &mut String, row: &ClaimRow, figures: &ClaimFigures) {
-    let under: String = row.under.iter().map(|line| format!("<small>{}</small>", escape(line))).collect();
-    let labels: String = row
-        .bars
-        .iter()
-        .map(|bar| {
-            let left = bar.label_fraction * 100.0;
-            let (mode, watts) = (bar.mode.word(), escape(&bar.total.text));
-            format!("<span class=\"num label {mode}\" style=\"left:calc({left:.2}% + 5px)\">{watts}</span>")
-        })
-        .collect();
-    let as_read = figures.as_read.as_ref().map(|figure| format!("<small>{} as read</small>", cited(figure, true))).unwrap_or_default();
-    let at = match figures.at_reference.as_slice() {
-        [] => String::new(),
-        [only] => format!("<small>{} at {}</small>", cited(only, true), escape(&row.reference)),
-        [low, high, ..] => {
-            format!("<small>{} to {} at {}</small>", cited(low, false), cited(high, true), escape(&row.reference))
+    html! {
+        span class="num" {
+            (figure.text)
+            @if unit { i { "\u{202f}" (figure.unit) } }
+            @if let Some(u) = &figure.plus_minus { " " i { "± " (u) } }
         }
-    };
-    let remarks: String = row.remarks.iter().map(|remark| format!("<small>{}</small>", escape(remark))).collect();
-    let _ = write!(
-        html,
-        "<section class=\"claim\"><div><b>{}</b>{under}</div><div class=\"bars\">{}{labels}</div><div><b>{}</b>{as_read}{at}{remarks}</div></section>",
-        escape(&row.load),
-        bars(row, SHEET),
-        escape(&row.outcome_words),
-    );
+        sup { (cited.note) }
+    }
 }
 
-fn legend(html: &mut String) {
-    html.push_str(
-        "<p class=\"legend\"><i class=\"certified\"></i>certified <i class=\"clipping\"></i>clipping <i class=\"dynamic\"></i>dynamic burst · the upright mark is the claim, the band before it what still holds within ±</p>",
-    );
+fn claim(row: &ClaimRow, figures: &ClaimFigures) -> Markup {
+    html! {
+        section class="claim" {
+            div { b { (row.load) } @for line in &row.under { small { (line) } } }
+            div class="bars" {
+                (bars(row, SHEET))
+                @for bar in &row.bars {
+                    @let left = format!("left:calc({:.2}% + 5px)", bar.label_fraction * 100.0);
+                    span class={ "num label " (bar.mode.word()) } style=(left) { (bar.total.text) }
+                }
+            }
+            div {
+                b { (row.outcome_words) }
+                @if let Some(figure) = &figures.as_read { small { (cited(figure, true)) " as read" } }
+                @match figures.at_reference.as_slice() {
+                    [] => {}
+                    [only] => { small { (cited(only, true)) " at " (row.reference) } }
+                    [low, high, ..] => { small { (cited(low, false)) " to " (cited(high, true)) " at " (row.reference) } }
+                }
+                @for remark in &row.remarks { small { (remark) } }
+            }
+        }
+    }
+}
+
+fn legend() -> Markup {
+    html! {
+        p class="legend" {
+            i class="certified" {} "certified " i class="clipping" {} "clipping " i class="dynamic" {}
+            "dynamic burst · the upright mark is the claim, the band before it what still holds within ±"
+        }
+    }
 }
 
 /// A column of the table that no run fills is left out.
-type Column = (&'static str, fn(&SheetRow) -> String);
+type Column = (&'static str, fn(&SheetRow) -> Markup);
 
 const COLUMNS: [Column; 9] = [
-    ("Power", |row| row.power.as_ref().map(|power| cited(power, true)).unwrap_or_default()),
-    ("Of claim", |row| row.of_claim.as_ref().map(|percent| cited(percent, true)).unwrap_or_default()),
-    ("Distortion", |row| escape(&row.distortion)),
-    ("At rest", |row| escape(&row.rest_v)),
-    ("Under load", |row| escape(&row.end_v)),
-    ("Draw", |row| escape(&row.current)),
-    ("Efficiency", |row| row.efficiency.as_ref().map(|figure| cited(figure, true)).unwrap_or_default()),
-    ("Heatsink", |row| escape(&row.temperature)),
+    ("Power", |row| figure(row.power.as_ref())),
+    ("Of claim", |row| figure(row.of_claim.as_ref())),
+    ("Distortion", |row| html! { (row.distortion) }),
+    ("At rest", |row| html! { (row.rest_v) }),
+    ("Under load", |row| html! { (row.end_v) }),
+    ("Draw", |row| html! { (row.current) }),
+    ("Efficiency", |row| figure(row.efficiency.as_ref())),
+    ("Heatsink", |row| html! { (row.temperature) }),
     ("", |row| remark(&row.remark)),
 ];
 
-fn remark(text: &str) -> String {
-    if text.is_empty() { String::new() } else { format!("<span class=\"remark\">{}</span>", escape(text)) }
+fn figure(shown: Option<&CitedFigure>) -> Markup {
+    html! { @if let Some(shown) = shown { (cited(shown, true)) } }
 }
 
-fn runs(html: &mut String, rows: &[SheetRow]) {
-    let Some(first) = rows.first() else { return };
+fn remark(text: &str) -> Markup {
+    html! { @if !text.is_empty() { span class="remark" { (text) } } }
+}
+
+fn runs(rows: &[SheetRow]) -> Markup {
+    let Some(first) = rows.first() else { return Markup::default() };
     // One wiring and tone for all is said once, above the table.
     let common = rows.iter().all(|row| row.words == first.words);
-    let filled: Vec<&Column> = COLUMNS.iter().filter(|(_, cell)| rows.iter().any(|row| !cell(row).is_empty())).collect();
-    let caption = if common { format!("Every run, {}", first.words) } else { "Every run".to_owned() };
-    let heads: String = filled.iter().map(|(name, _)| format!("<th scope=\"col\">{name}</th>")).collect();
-    let _ = write!(
-        html,
-        "<table><caption>{}</caption><thead><tr><th scope=\"col\">Load</th><th scope=\"col\">Mode</th>{heads}</tr></thead><tbody>",
-        escape(&caption)
-    );
-    for row in rows {
-        let words = if common { String::new() } else { format!(" {}", remark(&row.words)) };
-        let cells: String = filled.iter().map(|(_, cell)| format!("<td class=\"num\">{}</td>", cell(row))).collect();
-        let _ =
-            write!(html, "<tr><td><span class=\"num\">{}</span>{words}</td><td>{}</td>{cells}</tr>", escape(&row.load), row.mode.word());
+    let filled: Vec<&Column> = COLUMNS.iter().filter(|(_, cell)| rows.iter().any(|row| !cell(row).0.is_empty())).collect();
+    html! {
+        table {
+            caption { "Every run" @if common { ", " (first.words) } }
+            thead {
+                tr {
+                    th scope="col" { "Load" }
+                    th scope="col" { "Mode" }
+                    @for (name, _) in &filled { th scope="col" { (name) } }
+                }
+            }
+            tbody {
+                @for row in rows {
+                    tr {
+                        td { span class="num" { (row.load) } @if !common { " " (remark(&row.words)) } }
+                        td { (row.mode.word()) }
+                        @for (_, cell) in &filled { td class="num" { (cell(row)) } }
+                    }
+                }
+            }
+        }
     }
-    html.push_str("</tbody></table>");
 }
 
-fn told(html: &mut String, sheet: &Sheet) {
-    if sheet.told.is_empty() {
-        return;
+fn told(sheet: &Sheet) -> Markup {
+    html! {
+        @if !sheet.told.is_empty() {
+            section {
+                h3 { "What to know" }
+                ul class="two" { @for told in &sheet.told { li { (told.says) sup { (told.note) } } } }
+            }
+        }
     }
-    let lines: String = sheet.told.iter().map(|told| format!("<li>{}<sup>{}</sup></li>", escape(&told.says), told.note)).collect();
-    let _ = write!(html, "<section><h3>What to know</h3><ul class=\"two\">{lines}</ul></section>");
 }
 
-fn list(title: &str, lines: &[String]) -> String {
-    if lines.is_empty() {
-        return String::new();
+fn list(title: &str, lines: &[String]) -> Markup {
+    html! { @if !lines.is_empty() { div { h3 { (title) } @for line in lines { p { (line) } } } } }
+}
+
+fn facts(sheet: &Sheet) -> Markup {
+    html! {
+        section class="two small" {
+            div {
+                h3 { "How it was measured" }
+                @for fact in &sheet.facts { p { b { (fact.what) } " " (fact.says) } }
+            }
+            (list("Checks and readings that were settled", &sheet.settled))
+            (list("Checks that stand open", &sheet.open))
+        }
     }
-    let lines: String = lines.iter().map(|line| format!("<p>{}</p>", escape(line))).collect();
-    format!("<div><h3>{title}</h3>{lines}</div>")
 }
 
-fn facts(html: &mut String, sheet: &Sheet) {
-    let facts: String = sheet.facts.iter().map(|fact| format!("<p><b>{}</b> {}</p>", escape(&fact.what), escape(&fact.says))).collect();
-    let _ = write!(
-        html,
-        "<section class=\"two small\"><div><h3>How it was measured</h3>{facts}</div>{}{}</section>",
-        list("Checks and readings that were settled", &sheet.settled),
-        list("Checks that stand open", &sheet.open)
-    );
+fn notes(sheet: &Sheet) -> Markup {
+    html! {
+        section class="two notes" {
+            h3 { "How each figure was made" }
+            @for one in &sheet.notes { (note(one)) }
+            (list("What was assumed", &sheet.assumptions))
+            p { i { "Where no source is named: " (source::METHOD) ", version " (sheet.rules_version) " of the rules." } }
+        }
+    }
 }
 
-fn notes(html: &mut String, sheet: &Sheet) {
-    let notes: String = sheet.notes.iter().map(note).collect();
-    let assumed: String = sheet.assumptions.iter().map(|line| format!("<p>{}</p>", escape(line))).collect();
-    let assumed = if assumed.is_empty() { assumed } else { format!("<div><h3>What was assumed</h3>{assumed}</div>") };
-    let _ = write!(
-        html,
-        "<section class=\"two notes\"><h3>How each figure was made</h3>{notes}{assumed}<p><i>Where no source is named: {}, version {} of the rules.</i></p></section>",
-        source::METHOD,
-        sheet.rules_version
-    );
+fn note(note: &Note) -> Markup {
+    html! {
+        p {
+            b { (note.title) } " " span class="num" { (note.formula) } " "
+            i { (note.symbols) "." @if note.source != source::METHOD { " " (note.source) "." } } " "
+            @for (i, made) in note.entries.iter().enumerate() { @if i > 0 { "; " } (entry(made)) }
+        }
+    }
 }
 
-fn note(note: &Note) -> String {
-    let entries: Vec<String> = note
-        .entries
-        .iter()
-        .map(|entry| {
-            let result = entry.result.as_ref().map(|result| format!(" = {}", escape(result))).unwrap_or_default();
-            let from: Vec<String> = entry.from.iter().map(usize::to_string).collect();
-            let from = if from.is_empty() { String::new() } else { format!(", from {}", from.join(", ")) };
-            let letters = entry.assumptions.join("\u{202f}");
-            let letters = if letters.is_empty() { letters } else { format!(" [{letters}]") };
-            format!("<b>{}</b>{result}: {}{from}{letters}", entry.number, escape(&entry.inputs))
-        })
-        .collect();
-    let from = if note.source == source::METHOD { String::new() } else { format!(" {}.", escape(&note.source)) };
-    format!(
-        "<p><b>{}</b> <span class=\"num\">{}</span> <i>{}.{from}</i> {}</p>",
-        escape(&note.title),
-        escape(&note.formula),
-        escape(&note.symbols),
-        entries.join("; ")
-    )
+fn entry(made: &NoteEntry) -> Markup {
+    let from: Vec<String> = made.from.iter().map(usize::to_string).collect();
+    html! {
+        b { (made.number) }
+        @if let Some(result) = &made.result { " = " (result) }
+        ": " (made.inputs)
+        @if !from.is_empty() { ", from " (from.join(", ")) }
+        @if !made.assumptions.is_empty() { " [" (made.assumptions.join("\u{202f}")) "]" }
+    }
 }
 
 #[cfg(test)]

@@ -57,9 +57,9 @@ export function BenchForm({ bench, onSaved }: { bench: BenchView | null; onSaved
   const error = (field: keyof BenchFields) => formState.errors[field]?.message;
   return (
     <form noValidate className="grid max-w-[1060px] gap-6" onSubmit={(event) => void submit(event)}>
-      <h1 className="wide text-2xl font-[750]">{bench ? bench.profile.name : "A new bench"}</h1>
+      <h1 className="wide text-2xl font-strong">{bench ? bench.profile.name : "A new bench"}</h1>
       <fieldset className="grid gap-3 sm:grid-cols-2 lg:grid-cols-4">
-        <legend className="mb-2 font-[650]">The supply</legend>
+        <legend className="mb-2 font-firm">The supply</legend>
         <TextField label="Name of the bench" autoFocus={!bench} error={error("name")} {...register("name")} />
         <ChoiceField label="What feeds it" {...register("kind")}>
           <option value="battery">a battery bank</option>
@@ -76,7 +76,7 @@ export function BenchForm({ bench, onSaved }: { bench: BenchView | null; onSaved
           error={error("source")}
           {...register("source")}
         />
-        <div className="self-center text-[13.5px] text-ink2 lg:col-span-2">
+        <div className="self-center text-step text-ink2 lg:col-span-2">
           {bench?.source_ohm ? (
             <>
               {`Its ${String(bench.source_runs)} steady runs so far show `}

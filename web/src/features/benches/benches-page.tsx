@@ -17,7 +17,7 @@ export function BenchesPage() {
   return (
     <div className="grid flex-1 grid-cols-1 content-start lg:grid-cols-[250px_1fr] lg:content-stretch">
       <nav aria-label="Benches" className="border-line px-5 py-[18px] lg:border-r">
-        <h2 className="text-[13px] font-[650] text-ink2">Benches</h2>
+        <h2 className="text-note font-firm text-ink2">Benches</h2>
         <ul className="mt-2 grid gap-0.5">
           {all.map((bench) => (
             <li key={bench.id}>
@@ -35,7 +35,7 @@ export function BenchesPage() {
             </li>
           ))}
         </ul>
-        <Button className="mt-3 py-1.5" onClick={() => setChosen("new")}>
+        <Button size="low" className="mt-3" onClick={() => setChosen("new")}>
           Add a bench
         </Button>
       </nav>

@@ -21,7 +21,7 @@ export function Builds({ answer, onChoose }: { answer: Schemas["LoadsFound"]; on
           {`There is not one for each of ${String(found.outputs)} outputs.`}
         </Flag>
       ) : found.made ? (
-        <p className="text-[13.5px] text-ink2">
+        <p className="text-step text-ink2">
           {`${wanted}${each}: ${found.looked_at.toLocaleString("en").replaceAll(",", "\u202f")} ways to join up to ${String(found.most_parts)} resistors were tried.`}
         </p>
       ) : (
@@ -36,7 +36,7 @@ export function Builds({ answer, onChoose }: { answer: Schemas["LoadsFound"]; on
       ))}
       {!found.made && (found.below || found.above) && (
         <>
-          <h3 className="text-[13px] font-[650] text-ink2">The two that bracket it</h3>
+          <h3 className="text-note font-firm text-ink2">The two that bracket it</h3>
           <ul className="grid gap-2">
             {found.below && <BuildLine build={found.below} svg={below} onChoose={onChoose} />}
             {found.above && <BuildLine build={found.above} svg={above} onChoose={onChoose} />}
@@ -45,7 +45,7 @@ export function Builds({ answer, onChoose }: { answer: Schemas["LoadsFound"]; on
       )}
       {found.simplest.length > 0 && (
         <>
-          <h3 className="text-[13px] font-[650] text-ink2">The simplest</h3>
+          <h3 className="text-note font-firm text-ink2">The simplest</h3>
           <ul className="grid gap-2">
             {found.simplest.map((build, i) => (
               <BuildLine key={build.words} build={build} svg={drawn[i]} onChoose={onChoose} />
@@ -53,7 +53,7 @@ export function Builds({ answer, onChoose }: { answer: Schemas["LoadsFound"]; on
           </ul>
         </>
       )}
-      {found.builds.length > 0 && <h3 className="text-[13px] font-[650] text-ink2">The nearest</h3>}
+      {found.builds.length > 0 && <h3 className="text-note font-firm text-ink2">The nearest</h3>}
       <ul className="grid gap-2">
         {found.builds.map((build, i) => (
           <BuildLine key={build.words + build.ohm.text} build={build} svg={drawn[nearest + i]} onChoose={onChoose} />
@@ -94,7 +94,7 @@ function BuildLine({ build, svg, onChoose }: { build: Build; svg: string | undef
       <div className="flex items-center gap-3 sm:flex-col sm:items-end">
         {svg && <div className="max-w-[260px] overflow-x-auto" dangerouslySetInnerHTML={{ __html: svg }} />}
         {onChoose && (
-          <Button className="py-1 text-sm" onClick={() => onChoose(build)}>
+          <Button size="compact" onClick={() => onChoose(build)}>
             Use this
           </Button>
         )}

@@ -44,7 +44,7 @@ function LeadCost({ control, index }: { control: Control<BenchFields>; index: nu
   );
   if (!ready || !asked.data) return null;
   return (
-    <p className="text-[13.5px] text-ink2">
+    <p className="text-step text-ink2">
       {`${asked.data.section_mm2.toFixed(1)}\u202fmm²: at 100\u202fA it drops `}
       <Figure figure={asked.data.drop_v} />, and turns <Figure figure={asked.data.heat_w} /> to heat.
     </p>

@@ -26,10 +26,10 @@ export function Rows({
 }) {
   return (
     <fieldset className="grid gap-2">
-      <legend className="mb-1 font-[650]">{title}</legend>
+      <legend className="mb-1 font-firm">{title}</legend>
       <p className="text-sm text-ink2">{hint}</p>
       {children}
-      <Button className="justify-self-start py-1.5" onClick={onAdd}>
+      <Button size="low" className="justify-self-start" onClick={onAdd}>
         {add}
       </Button>
     </fieldset>

@@ -39,7 +39,7 @@ export function TryLoad({ form }: { form: UseFormReturn<BenchFields> }) {
   };
   return (
     <section aria-label="Which loads they make" className="grid gap-3 rounded-lg border border-line bg-sheet px-4 py-3.5">
-      <h2 className="font-[650]">Which loads they make</h2>
+      <h2 className="font-firm">Which loads they make</h2>
       <div className="flex flex-wrap items-start gap-3">
         <TextField
           label="Load wanted"

@@ -30,8 +30,8 @@ export function AmplifierFacts({ inHand }: { inHand: AmplifierInHand }) {
   ];
   return (
     <section className="mt-7">
-      <h2 className="text-[13px] font-[650] text-ink2">The amplifier itself</h2>
-      <dl className="mt-2 grid grid-cols-[112px_1fr] gap-x-3 gap-y-1.5 text-[13.5px] sm:grid-cols-[112px_1fr_112px_1fr]">
+      <h2 className="text-note font-firm text-ink2">The amplifier itself</h2>
+      <dl className="mt-2 grid grid-cols-[112px_1fr] gap-x-3 gap-y-1.5 text-step sm:grid-cols-[112px_1fr_112px_1fr]">
         {facts.map(([name, value]) => (
           <div key={name} className="contents">
             <dt className="text-ink2">{name}</dt>
@@ -40,10 +40,10 @@ export function AmplifierFacts({ inHand }: { inHand: AmplifierInHand }) {
         ))}
       </dl>
       <div className="mt-3.5 flex gap-2">
-        <Link className={`${buttonClass()} py-1.5`} to="../edit" relative="path">
+        <Link className={buttonClass("plain", "low")} to="../edit" relative="path">
           Change
         </Link>
-        <Button look="stop" className="py-1.5" onClick={() => setDeleting(true)}>
+        <Button look="stop" size="low" onClick={() => setDeleting(true)}>
           Delete
         </Button>
       </div>

@@ -53,7 +53,7 @@ export function AmplifierForm({
   return (
     <form noValidate className="grid gap-5" onSubmit={(event) => void submit(event)}>
       <fieldset className={group}>
-        <legend className="mb-2 font-[650]">What it is</legend>
+        <legend className="mb-2 font-firm">What it is</legend>
         <TextField label="Make" autoFocus error={error("make")} {...register("make")} />
         <TextField label="Model" error={error("model")} {...register("model")} />
         <TextField label="Channels" inputMode="numeric" error={error("channels")} {...register("channels")} />
@@ -73,14 +73,14 @@ export function AmplifierForm({
         </ChoiceField>
       </fieldset>
       <fieldset className={group}>
-        <legend className="mb-2 font-[650]">What it bears</legend>
+        <legend className="mb-2 font-firm">What it bears</legend>
         <TextField label="Fuses on board" unit="A" hint="3 x 35, or 25 + 30" error={error("fuses")} {...register("fuses")} />
         <TextField label="Recommended fuse outside" unit="A" inputMode="decimal" error={error("outside")} {...register("outside")} />
         <TextField label="Maximum supply" unit="V" inputMode="decimal" error={error("maxSupply")} {...register("maxSupply")} />
         <FloorFields control={control} register={register} errors={formState.errors} channels={Number(channels)} />
       </fieldset>
       <fieldset className={group}>
-        <legend className="mb-2 font-[650]">Whose it is</legend>
+        <legend className="mb-2 font-firm">Whose it is</legend>
         <ChoiceField label="How it came here" {...register("provenance")}>
           <Options words={PROVENANCES} />
         </ChoiceField>

@@ -21,7 +21,7 @@ export function NewAmplifierPage() {
   };
   return (
     <main className={page}>
-      <h1 className="wide mb-4 text-2xl font-[750]">Add an amplifier</h1>
+      <h1 className="wide mb-4 text-2xl font-strong">Add an amplifier</h1>
       <AmplifierForm before={null} back="/" save={save} label="Put it on the shelf" />
     </main>
   );
@@ -51,7 +51,7 @@ export function EditAmplifierPage() {
   };
   return (
     <main className={page}>
-      <h2 className="wide mb-4 text-2xl font-[750]">Change the amplifier</h2>
+      <h2 className="wide mb-4 text-2xl font-strong">Change the amplifier</h2>
       <AmplifierForm before={inHand.amplifier} back={claims} save={save} label="Save the changes" />
     </main>
   );

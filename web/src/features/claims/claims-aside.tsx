@@ -23,7 +23,7 @@ export function ClaimsAside({ inHand }: { inHand: AmplifierInHand }) {
         </Flag>
       )}
       {inHand.claims.length > 0 && summary.logged < summary.planned && (
-        <Link className={`${buttonClass("main")} mt-1 justify-self-start`} to="../plan" relative="path">
+        <Link className={buttonClass("main", "usual", "mt-1 justify-self-start")} to="../plan" relative="path">
           Plan the runs
         </Link>
       )}

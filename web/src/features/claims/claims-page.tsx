@@ -42,8 +42,8 @@ export function ClaimsPage() {
       <ShelfSide id={inHand.id} />
       <main className="min-w-0 px-[22px] py-[18px]">
         <div className="flex flex-wrap items-baseline justify-between gap-x-4">
-          <h2 className="wide text-2xl font-[750]">What it claims</h2>
-          {sources.length > 0 && <span className="text-[13px] text-ink2">copied from the {sources.join(", the ")}</span>}
+          <h2 className="wide text-2xl font-strong">What it claims</h2>
+          {sources.length > 0 && <span className="text-note text-ink2">copied from the {sources.join(", the ")}</span>}
         </div>
         {inHand.claims.length === 0 ? (
           <div className="mt-4">

@@ -47,7 +47,7 @@ export function FloorFields({
         </div>
       ))}
       {free && (
-        <Button className="justify-self-start py-1.5" onClick={() => append({ wiring: wiringKey(free), load: "" })}>
+        <Button size="low" className="justify-self-start" onClick={() => append({ wiring: wiringKey(free), load: "" })}>
           Add a floor
         </Button>
       )}

@@ -74,7 +74,7 @@ export function PasteDialog({ amplifierId, onClose }: { amplifierId: string; onC
         maxLength={20_000}
         value={text}
         placeholder={"RMS power (14.4 V, 1 % THD)\n4 Ω: 4 x 90 W\n2 Ω: 4 x 140 W"}
-        className="mt-1 w-full rounded-md border border-edge bg-field px-2.5 py-1.5 font-mono text-[13px] placeholder:text-ink3"
+        className="mt-1 w-full rounded-md border border-edge bg-field px-2.5 py-1.5 font-mono text-note placeholder:text-ink3"
         onChange={(event) => {
           setText(event.target.value);
           setLeft(new Set());
@@ -99,7 +99,7 @@ export function PasteDialog({ amplifierId, onClose }: { amplifierId: string; onC
         </ul>
       )}
       {text.trim() !== "" && (read?.pasted?.not_understood.length ?? 0) > 0 && (
-        <div className="mt-2.5 rounded-md bg-ochre-wash px-3 py-2 text-[13.5px]">
+        <div className="mt-2.5 rounded-md bg-ochre-wash px-3 py-2 text-step">
           <b>Not read as a claim:</b>
           <ul className="num max-h-[18vh] overflow-auto">
             {read?.pasted?.not_understood.map((line, i) => (

@@ -24,13 +24,13 @@ export function RecordForm({ form }: { form: UseFormReturn<AmplifierFields> }) {
     <>
       {provenance === "lent" && (
         <fieldset className={group}>
-          <legend className="mb-2 font-[650]">The loan</legend>
+          <legend className="mb-2 font-firm">The loan</legend>
           <TextField label="Lent by" error={error("lentBy")} {...register("lentBy")} />
           <TextField label="Back by" type="date" error={error("backBy")} {...register("backBy")} />
         </fieldset>
       )}
       <fieldset className={group}>
-        <legend className="mb-2 font-[650]">In what state it came</legend>
+        <legend className="mb-2 font-firm">In what state it came</legend>
         <ChoiceField label="Condition" {...register("state")}>
           <option value="">not noted</option>
           <option value="new">new</option>
@@ -47,7 +47,7 @@ export function RecordForm({ form }: { form: UseFormReturn<AmplifierFields> }) {
         <TickField label="First power-up was through a current limit" className="sm:col-span-2" {...register("limited")} />
       </fieldset>
       <fieldset className={group}>
-        <legend className="mb-2 font-[650]">How it is built</legend>
+        <legend className="mb-2 font-firm">How it is built</legend>
         <TextField label="Serial number" error={error("serial")} {...register("serial")} />
         <ChoiceField label="Output stage" {...register("topology")}>
           <option value="">unknown</option>
@@ -75,7 +75,7 @@ export function RecordForm({ form }: { form: UseFormReturn<AmplifierFields> }) {
         <TextField label="Weight" unit="kg" inputMode="decimal" error={error("weight")} {...register("weight")} />
       </fieldset>
       <fieldset className={group}>
-        <legend className="mb-2 font-[650]">How it is connected</legend>
+        <legend className="mb-2 font-firm">How it is connected</legend>
         <TextField label="Power terminals take" hint="53 mm², or 1/0 AWG" error={error("powerTerminal")} {...register("powerTerminal")} />
         <TextField
           label="Speaker terminals take"
@@ -130,7 +130,8 @@ function Controls({ form }: { form: UseFormReturn<AmplifierFields> }) {
         );
       })}
       <Button
-        className="justify-self-start py-1.5"
+        size="low"
+        className="justify-self-start"
         onClick={() => append({ kind: fields.length === 0 ? "low-pass" : "high-pass", from: "", to: "", range: "", out: false })}
       >
         Add a control

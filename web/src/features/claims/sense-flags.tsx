@@ -37,10 +37,10 @@ export function FusePicture({ sense }: { sense: Schemas["DrawnSense"] }) {
   if (!picture || !sense.fuses) return null;
   return (
     <section>
-      <h2 className="mb-2 text-[13px] font-[650] text-ink2">{picture.title}</h2>
+      <h2 className="mb-2 text-note font-firm text-ink2">{picture.title}</h2>
       <div className="rounded-lg border border-line bg-sheet px-4 py-3.5">
         <div className="overflow-hidden" dangerouslySetInnerHTML={{ __html: sense.fuses }} />
-        <p className="mt-2 text-[13px] text-ink2">{picture.under}</p>
+        <p className="mt-2 text-note text-ink2">{picture.under}</p>
       </div>
     </section>
   );

@@ -47,7 +47,7 @@ export function SourcesTable({ rows }: { rows: ClaimView[] }) {
     );
   return (
     <section aria-label="Sources side by side" className="mt-7">
-      <h2 className="text-[13px] font-[650] text-ink2">Sources side by side: choose which one the verdict uses</h2>
+      <h2 className="text-note font-firm text-ink2">Sources side by side: choose which one the verdict uses</h2>
       <div className="mt-2 overflow-x-auto">
         <table className="border-collapse">
           <thead>

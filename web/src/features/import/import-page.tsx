@@ -57,7 +57,7 @@ export function ImportPage() {
   };
   return (
     <main className="mx-auto w-full max-w-[980px] px-5 py-5">
-      <h1 className="wide text-2xl font-[750]">Import</h1>
+      <h1 className="wide text-2xl font-strong">Import</h1>
       <Drop onFile={(dropped) => void look(dropped)}>
         <p>
           <b>Drop a session file here</b>, or a zip of a whole shelf. Nothing is done before you have seen what it would do.
@@ -94,7 +94,7 @@ export function ImportPage() {
             <Link className={buttonClass("quiet")} to="/">
               Leave it
             </Link>
-            <p className="ml-auto text-[13.5px] text-ink2">{counted(view)}</p>
+            <p className="ml-auto text-step text-ink2">{counted(view)}</p>
           </div>
           <Preview view={view} skip={skip} onSkip={setSkip} />
         </>

@@ -22,7 +22,7 @@ export function Preview({ view, skip, onSkip }: { view: Schemas["ImportView"]; s
             </div>
             <span className={`font-semibold ${WORDS[entry.what][1]}`}>{WORDS[entry.what][0]}</span>
             {entry.what === "added" || entry.what === "changed" ? (
-              <label className="flex items-center gap-2 text-[13.5px]">
+              <label className="flex items-center gap-2 text-step">
                 <input
                   type="checkbox"
                   className="size-[18px] accent-verdigris"
@@ -44,7 +44,7 @@ export function Preview({ view, skip, onSkip }: { view: Schemas["ImportView"]; s
 
 function Details({ entry }: { entry: Entry }) {
   return (
-    <div className="text-[13.5px]">
+    <div className="text-step">
       {entry.brings.length > 0 && <p className="text-ink2">{entry.brings.join(", ")}</p>}
       {entry.problems.length > 0 && (
         <ul className="mt-1 grid gap-0.5">
@@ -64,7 +64,7 @@ function Details({ entry }: { entry: Entry }) {
 
 function List({ title, lines }: { title: string; lines: string[] }) {
   return (
-    <details className="mt-1 text-[13px]">
+    <details className="mt-1 text-note">
       <summary className="cursor-pointer text-ink2">
         {title} ({lines.length})
       </summary>

@@ -12,7 +12,7 @@ export function IncidentsPage() {
     "get",
     "/api/incidents",
     {},
-    { pageParamName: "after", initialPageParam: undefined, getNextPageParam: (page: Schemas["Incidents"]) => page.next ?? undefined },
+    { pageParamName: "after", initialPageParam: null, getNextPageParam: (page: Schemas["Incidents"]) => page.next ?? undefined },
   );
   const { data: pages, error, refetch, hasNextPage, fetchNextPage, isFetchingNextPage } = asked;
   const rows = pages?.pages.flatMap((page) => page.incidents);
@@ -51,7 +51,7 @@ export function IncidentsPage() {
                 {row.note && <span className="block text-ink2">{row.note}</span>}
                 {row.seen_to && <span className="block text-ink2">Went on: {row.seen_to}</span>}
               </span>
-              <time className="num text-[13px] text-ink2" dateTime={row.at}>
+              <time className="num text-note text-ink2" dateTime={row.at}>
                 {new Date(row.at).toLocaleDateString([], { dateStyle: "medium" })}
               </time>
             </li>

@@ -21,7 +21,7 @@ export function LinkCard({ link, generic }: { link: Link; generic: string }) {
         <b className={`font-semibold ${look}`}>{words}</b>
       </div>
       {link.address && (
-        <p className="num mt-0.5 truncate text-[13px] text-ink2">
+        <p className="num mt-0.5 truncate text-note text-ink2">
           {link.address}
           {state?.kind === "ready" && ` · ${state.idn}`}
         </p>
@@ -31,7 +31,7 @@ export function LinkCard({ link, generic }: { link: Link; generic: string }) {
         <LinkForm link={link} generic={generic} onDone={() => setEditing(false)} />
       ) : (
         <div className="mt-2 flex gap-2">
-          <Button className="py-1 text-sm" onClick={() => setEditing(true)}>
+          <Button size="compact" onClick={() => setEditing(true)}>
             {link.address ? "Change" : "Link it"}
           </Button>
           {link.address && <RemoveButton role={link.role} />}
@@ -48,7 +48,7 @@ function RemoveButton({ role }: { role: Schemas["Role"] }) {
   return (
     <Button
       look="quiet"
-      className="py-1 text-sm"
+      size="compact"
       disabled={remove.isPending}
       onClick={() => remove.mutate(undefined, { onError: (error) => tell({ says: error.message, look: "stop" }) })}
     >
@@ -104,7 +104,7 @@ function LinkForm({ link, generic, onDone }: { link: Link; generic: string; onDo
       <label className="grid gap-1 text-sm text-ink2">
         Profile, as TOML
         <textarea
-          className="num h-[220px] w-full rounded-md border border-edge bg-field px-2.5 py-1.5 text-[12.5px] text-ink"
+          className="num h-[220px] w-full rounded-md border border-edge bg-field px-2.5 py-1.5 text-sm text-ink"
           spellCheck={false}
           value={profile}
           onChange={(event) => setProfile(event.target.value)}
@@ -117,10 +117,10 @@ function LinkForm({ link, generic, onDone }: { link: Link; generic: string; onDo
         </p>
       ))}
       <div className="flex gap-2">
-        <Button type="submit" look="main" className="py-1.5" disabled={save.isPending}>
+        <Button type="submit" look="main" size="low" disabled={save.isPending}>
           Link it
         </Button>
-        <Button className="py-1.5" onClick={onDone}>
+        <Button size="low" onClick={onDone}>
           Leave it
         </Button>
       </div>

@@ -49,7 +49,7 @@ export function StandInCard() {
         </ChoiceField>
         <p className="pb-1.5">{on?.teaches}.</p>
       </div>
-      <div className="mt-2.5 flex flex-wrap items-center gap-x-5 gap-y-2 text-[13.5px]">
+      <div className="mt-2.5 flex flex-wrap items-center gap-x-5 gap-y-2 text-step">
         <span className="text-ink2">Something wrong with it:</span>
         <Check
           label="charger left on"

@@ -7,7 +7,7 @@ export function TryLines({ link }: { link: Schemas["LinkView"] }) {
   const [own, setOwn] = useState("");
   return (
     <details className="mt-2">
-      <summary className="cursor-pointer text-[13px] font-semibold">Try its lines</summary>
+      <summary className="cursor-pointer text-note font-semibold">Try its lines</summary>
       <ul className="mt-1 grid">
         {link.lines.map((line) => (
           <TryLine key={line.asks + line.line} role={link.role} asks={line.asks} line={line.line} />
@@ -16,7 +16,7 @@ export function TryLines({ link }: { link: Schemas["LinkView"] }) {
           <input
             aria-label="A line of your own"
             placeholder="a line of your own"
-            className="num rounded-md border border-edge bg-field px-2 py-1 text-[13px]"
+            className="num rounded-md border border-edge bg-field px-2 py-1 text-note"
             value={own}
             onChange={(event) => setOwn(event.target.value)}
           />
@@ -36,7 +36,7 @@ function TryLine({ role, asks, line }: { role: Schemas["Role"]; asks: string; li
       onError: (error) => setSaid({ reply: null, fault: error.message, took_ms: 0 }),
     });
   return (
-    <li className="grid items-center gap-x-3 gap-y-0.5 border-t border-hair py-1.5 text-[13px] sm:grid-cols-[110px_1fr_auto]">
+    <li className="grid items-center gap-x-3 gap-y-0.5 border-t border-hair py-1.5 text-note sm:grid-cols-[110px_1fr_auto]">
       <span className="text-ink2">{asks}</span>
       <span className="num min-w-0 truncate">{line}</span>
       <button type="button" className="rounded px-2 py-0.5 font-semibold hover:bg-hair" disabled={attempt.isPending} onClick={send}>

@@ -137,10 +137,10 @@ export function RungForm({
         </p>
       ))}
       <div className="mt-2.5 flex flex-wrap items-center gap-2">
-        <Button type="submit" look="main" className="py-1.5" disabled={save.isPending}>
+        <Button type="submit" look="main" size="low" disabled={save.isPending}>
           Set it
         </Button>
-        <Button className="py-1.5" onClick={() => onDone(null)}>
+        <Button size="low" onClick={() => onDone(null)}>
           Leave it
         </Button>
         <span className="text-sm text-ink2">Rest voltage, bank, charger and drive carry over to the rungs below.</span>

@@ -74,7 +74,7 @@ export function LiveBanner() {
               className="ml-auto min-h-11 rounded-md border-2 border-current px-5 py-1 font-bold hover:bg-sheet/15"
               onClick={() => void stopLive()}
             >
-              Stop <kbd className="num ml-1 rounded border border-current px-1.5 text-[11.5px]">Esc</kbd>
+              Stop <kbd className="num ml-1 rounded border border-current px-1.5 text-fine">Esc</kbd>
             </button>
           </section>
         )}

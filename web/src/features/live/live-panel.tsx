@@ -36,13 +36,13 @@ export function LivePanel({ seen }: { seen: Seen }) {
         </Shown>
       </div>
       <div className="flex flex-wrap items-center gap-3">
-        <p aria-live="polite" className="min-w-0 flex-1 text-[15px] font-semibold">
+        <p aria-live="polite" className="min-w-0 flex-1 text-body font-semibold">
           {live.says}
         </p>
         {live.ended == null && (
           <Button look="stop" className="px-6 py-3 text-lg" onClick={() => void stopLive()}>
             {live.method.kind === "watch" ? "Take it" : "Stop"}{" "}
-            <kbd className="num rounded border border-current px-1.5 text-[11.5px]">Esc</kbd>
+            <kbd className="num rounded border border-current px-1.5 text-fine">Esc</kbd>
           </Button>
         )}
       </div>
@@ -68,10 +68,10 @@ function Shown({
     <div className="min-w-0 border-hair px-3.5 py-2 not-first:border-l">
       <small className="block truncate text-sm text-ink2">{name}</small>
       <b
-        className={`num block font-semibold whitespace-nowrap ${large ? "text-[34px] leading-tight" : "text-2xl leading-snug"} ${warn ? "text-stop" : ""}`}
+        className={`num block font-semibold whitespace-nowrap ${large ? "text-4xl leading-tight" : "text-2xl leading-snug"} ${warn ? "text-stop" : ""}`}
       >
         {children ?? <span className="text-ink3/70">—</span>}
-        {children != null && <span className="ml-1 text-[0.6em] font-normal text-ink2">{unit}</span>}
+        {children != null && <span className="ml-1 text-mark font-normal text-ink2">{unit}</span>}
       </b>
     </div>
   );

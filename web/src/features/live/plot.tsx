@@ -88,7 +88,7 @@ export function Plot({
   useEffect(() => plot.current?.setData(data as uPlot.AlignedData), [data]);
   return (
     <figure className="min-w-0 rounded-lg border border-line bg-sheet px-3 py-2">
-      <figcaption className="flex flex-wrap items-baseline gap-x-4 text-[13px] font-[650] text-ink2">
+      <figcaption className="flex flex-wrap items-baseline gap-x-4 text-note font-firm text-ink2">
         {title}
         {lines.length > 1 &&
           lines.map((line) => (

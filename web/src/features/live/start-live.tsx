@@ -78,7 +78,7 @@ export function StartLive({
   if (!offers) return null;
   return (
     <section aria-label="Live" className="mt-2 flex flex-wrap items-end gap-x-3 gap-y-2 rounded-lg border border-line bg-sheet px-3.5 py-2">
-      <Button look="main" className="py-[7px]" disabled={start.isPending} onClick={press}>
+      <Button look="main" size="low" disabled={start.isPending} onClick={press}>
         Let Pukka run it <Kbd>D</Kbd>
       </Button>
       <ChoiceField label="How" className="w-[270px]" value={how} onChange={(event) => setChosen(event.target.value as How)}>

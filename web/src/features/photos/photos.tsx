@@ -40,7 +40,7 @@ export function Photos({ amplifierId }: { amplifierId: string }) {
   };
   return (
     <section aria-label="Photos" className="mt-7">
-      <h2 className="text-[13px] font-[650] text-ink2">Photos</h2>
+      <h2 className="text-note font-firm text-ink2">Photos</h2>
       {photos.data && photos.data.photos.length > 0 ? (
         <ul className="mt-2 grid grid-cols-2 gap-3 sm:grid-cols-3 xl:grid-cols-4">
           {photos.data.photos.map((photo) => (
@@ -48,7 +48,7 @@ export function Photos({ amplifierId }: { amplifierId: string }) {
           ))}
         </ul>
       ) : (
-        <p className="mt-1 text-[13.5px] text-ink2">None yet. JPEG, PNG or WebP; the place they were taken is stripped.</p>
+        <p className="mt-1 text-step text-ink2">None yet. JPEG, PNG or WebP; the place they were taken is stripped.</p>
       )}
       <input
         ref={file}
@@ -61,7 +61,7 @@ export function Photos({ amplifierId }: { amplifierId: string }) {
         onChange={(event) => void send([...(event.target.files ?? [])])}
       />
       <div className="mt-2.5 flex items-center gap-3">
-        <Button className="py-1.5" disabled={busy !== null} onClick={() => file.current?.click()}>
+        <Button size="low" disabled={busy !== null} onClick={() => file.current?.click()}>
           Add photos
         </Button>
         <span role="status" className="text-sm text-ink2">
@@ -98,7 +98,7 @@ function PhotoCard({ photo }: { photo: Photo }) {
           placeholder="What it shows"
           value={caption}
           maxLength={200}
-          className="min-w-0 flex-1 rounded bg-transparent px-1.5 py-1 text-[13px]"
+          className="min-w-0 flex-1 rounded bg-transparent px-1.5 py-1 text-note"
           onChange={(event) => setCaption(event.target.value)}
           onKeyDown={(event) => event.key === "Enter" && event.currentTarget.blur()}
           onBlur={() => {

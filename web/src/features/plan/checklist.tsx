@@ -8,7 +8,7 @@ export function Checklist({ sessionId, view }: { sessionId: string; view: Schema
   const all = view.cautions_read;
   return (
     <section aria-label="Before the first run" className="rounded-lg border border-line bg-sheet px-4 py-3.5">
-      <h3 className="flex items-baseline justify-between text-[13px] font-[650] text-ink2">
+      <h3 className="flex items-baseline justify-between text-note font-firm text-ink2">
         Before the first run
         <span className="font-normal">{all ? "seen to" : `${String(done)} of ${String(view.cautions.length)}`}</span>
       </h3>
@@ -20,7 +20,7 @@ export function Checklist({ sessionId, view }: { sessionId: string; view: Schema
               <summary className="cursor-pointer list-none leading-snug underline-offset-3 group-open:font-semibold hover:underline">
                 {caution.title}
               </summary>
-              <p className="mt-1 text-[13px] leading-snug text-ink2">{caution.says}</p>
+              <p className="mt-1 text-note leading-snug text-ink2">{caution.says}</p>
             </details>
           </li>
         ))}

@@ -26,7 +26,7 @@ export function OrderChoice({ sessionId, view }: { sessionId: string; view: Sche
         <ToggleGroup.Item
           key={value}
           value={value}
-          className="px-3 py-[7px] text-[13.5px] font-[650] text-ink not-first:border-l not-first:border-line hover:bg-hair data-[state=on]:bg-top data-[state=on]:text-white"
+          className="px-3 py-[7px] text-step font-firm text-ink not-first:border-l not-first:border-line hover:bg-hair data-[state=on]:bg-top data-[state=on]:text-white"
         >
           {words}
         </ToggleGroup.Item>

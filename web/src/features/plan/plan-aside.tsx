@@ -32,7 +32,7 @@ export function PlanAside({
       )}
       <Checklist sessionId={sessionId} view={view} />
       <section className="rounded-lg border border-line bg-sheet px-4 py-3.5">
-        <h3 className="text-[13px] font-[650] text-ink2">The supply</h3>
+        <h3 className="text-note font-firm text-ink2">The supply</h3>
         <dl className="mt-1.5 grid grid-cols-[1fr_auto] gap-x-3 gap-y-1">
           <dt>
             {view.bench_name ? (
@@ -49,7 +49,7 @@ export function PlanAside({
         </dl>
       </section>
       <section className="rounded-lg border border-line bg-sheet px-4 py-3.5">
-        <h3 className="text-[13px] font-[650] text-ink2">Gain</h3>
+        <h3 className="text-note font-firm text-ink2">Gain</h3>
         <p className="mt-1">{view.gain_words}</p>
       </section>
       <div className="flex flex-wrap items-center gap-2">

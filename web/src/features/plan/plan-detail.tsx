@@ -78,7 +78,7 @@ export function PlanDetail({
         ))}
       </dl>
       {mind.length > 0 && (
-        <ul className="grid gap-1 border-l-[3px] border-ochre pl-3 text-[13.5px]">
+        <ul className="grid gap-1 border-l-[3px] border-ochre pl-3 text-step">
           {mind.map((says) => (
             <li key={says}>{says}</li>
           ))}
@@ -88,24 +88,19 @@ export function PlanDetail({
         <RungForm sessionId={sessionId} rung={rung} revision={revision} onDone={() => setSetting(false)} />
       ) : (
         <div className="flex flex-wrap gap-2">
-          <Button className="py-1.5" disabled={frozen} onClick={() => setLoads(true)}>
+          <Button size="low" disabled={frozen} onClick={() => setLoads(true)}>
             Make the load
           </Button>
-          <Button className="py-1.5" disabled={frozen} onClick={() => setSetting(true)}>
+          <Button size="low" disabled={frozen} onClick={() => setSetting(true)}>
             Tone, rest, drive
           </Button>
           {rung.set.modes.length > 0 ? (
-            <Button
-              look="quiet"
-              className="py-1.5"
-              disabled={frozen || pending}
-              onClick={() => change({ modes: [] }, `${rung.label} left out.`)}
-            >
+            <Button look="quiet" size="low" disabled={frozen || pending} onClick={() => change({ modes: [] }, `${rung.label} left out.`)}>
               Leave it out
             </Button>
           ) : (
             <Button
-              className="py-1.5"
+              size="low"
               disabled={frozen || pending}
               onClick={() => change({ modes: ["certified", "clipping", "dynamic"] }, `${rung.label} put back.`)}
             >
@@ -133,7 +128,7 @@ function Fact({ name, under, doubt, children }: { name: string; under?: string |
   return (
     <div>
       <dt className="text-sm text-ink2">{name}</dt>
-      <dd className="text-[15px]">
+      <dd className="text-body">
         {children}
         {under && <small className={`block text-sm ${doubt ? "font-semibold text-ochre" : "text-ink2"}`}>{under}</small>}
       </dd>

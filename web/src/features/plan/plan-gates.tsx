@@ -23,17 +23,13 @@ export function PlanGates({ sessionId, view }: { sessionId: string; view: Schema
   return (
     <>
       {gated.map(({ rung, cell, shut }) => (
-        <section
-          key={rung.key}
-          aria-label={`Gated: ${rung.label}`}
-          className="rounded-md bg-stop-wash px-3 py-2.5 text-[13.5px] leading-snug"
-        >
+        <section key={rung.key} aria-label={`Gated: ${rung.label}`} className="rounded-md bg-stop-wash px-3 py-2.5 text-step leading-snug">
           {shut.map((gate) => (
             <div key={gate.code} className="mb-1.5">
               <b className="font-bold">{gate.title.startsWith(rung.label) ? gate.title : `${name(rung)}: ${gate.title}`}</b> {gate.says}
             </div>
           ))}
-          <Button className="mt-1 py-1 text-sm" onClick={() => setOpening({ rung, cell, shut })}>
+          <Button size="compact" className="mt-1" onClick={() => setOpening({ rung, cell, shut })}>
             {shut.some((gate) => gate.asks_consent) ? "Record consent" : "Give a reason"}
           </Button>
           <span className="ml-2 text-sm text-ink2">or leave it shut</span>

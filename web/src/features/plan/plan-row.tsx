@@ -38,13 +38,13 @@ export function PlanRow({
   const Chevron = open ? ChevronDown : ChevronRight;
   return (
     <section aria-label={`${rung.label}, ${rung.words}`} className="mt-3 border-t border-line pt-2.5">
-      {named && <p className="mb-1.5 text-[13px] font-[650] text-ink2">{rung.words}</p>}
+      {named && <p className="mb-1.5 text-note font-firm text-ink2">{rung.words}</p>}
       <div className="grid grid-cols-2 gap-x-4 gap-y-3 lg:grid-cols-[104px_150px_1fr_1fr_1fr]">
         <div>
           <button
             type="button"
             aria-expanded={open}
-            className="flex items-center gap-1 rounded text-left text-[22px] leading-tight font-[750] hover:bg-hair"
+            className="flex items-center gap-1 rounded text-left text-figure leading-tight font-strong hover:bg-hair"
             style={{ fontStretch: "106%" }}
             onClick={onOpen}
           >
@@ -52,7 +52,7 @@ export function PlanRow({
             <Chevron size={16} className="text-ink2" aria-hidden />
             <span className="sr-only">: more of it</span>
           </button>
-          <small className="block text-[11.5px] font-medium text-ink3">{rung.real}</small>
+          <small className="block text-fine font-medium text-ink3">{rung.real}</small>
         </div>
         <Modes sessionId={sessionId} rung={rung} revision={revision} shut={shut} frozen={frozen} />
         {expected && bars ? (
@@ -64,7 +64,7 @@ export function PlanRow({
               value={
                 <>
                   <Figure figure={{ ...expected.low_a, unit: "" }} className={expected.past_fuses ? "text-stop" : ""} />
-                  <span className="px-1 font-sans text-[14px] font-normal text-ink2">to</span>
+                  <span className="px-1 font-sans text-base font-normal text-ink2">to</span>
                   <Figure figure={expected.high_a} className={expected.past_fuses ? "text-stop" : ""} />
                 </>
               }
@@ -73,9 +73,7 @@ export function PlanRow({
               <Bar fill={bars.high_a} look={expected.past_fuses ? "bg-stop" : "bg-hatch-dark"} from={bars.low_a} mark={bars.fuses} />
             </Asked>
             <Asked
-              value={
-                expected.end_v ? <Figure figure={expected.end_v} /> : <span className="font-sans text-[15px] text-ink2">not known</span>
-              }
+              value={expected.end_v ? <Figure figure={expected.end_v} /> : <span className="font-sans text-body text-ink2">not known</span>}
               under={expected.end_says}
             >
               {bars.end_v != null && (
@@ -84,7 +82,7 @@ export function PlanRow({
             </Asked>
           </>
         ) : (
-          <p className="col-span-2 text-[13.5px] text-ink2 lg:col-span-3">
+          <p className="col-span-2 text-step text-ink2 lg:col-span-3">
             Nothing is claimed or run for this wiring yet: what it will ask cannot be said.
           </p>
         )}
@@ -121,14 +119,14 @@ function Modes({
   };
   return (
     <div>
-      <p className="text-[15px] leading-snug">
+      <p className="text-body leading-snug">
         {shut ? (
           <b className="font-bold text-stop">Gated</b>
         ) : count === 0 ? (
           <span className="text-ink2">left out</span>
         ) : (
           <>
-            <span className="num text-[17px]">{count}</span> {count === 1 ? "run" : "runs"}
+            <span className="num text-lead">{count}</span> {count === 1 ? "run" : "runs"}
           </>
         )}
       </p>
@@ -139,7 +137,7 @@ function Modes({
             type="button"
             aria-pressed={rung.set.modes.includes(mode)}
             disabled={pending || frozen}
-            className="rounded border border-dashed border-edge px-[7px] py-px text-[12.5px] text-ink3 hover:bg-hair aria-pressed:border-solid aria-pressed:border-line aria-pressed:bg-sheet aria-pressed:text-ink disabled:opacity-60"
+            className="rounded border border-dashed border-edge px-[7px] py-px text-sm text-ink3 hover:bg-hair aria-pressed:border-solid aria-pressed:border-line aria-pressed:bg-sheet aria-pressed:text-ink disabled:opacity-60"
             onClick={() => toggle(mode)}
           >
             {SHORT[mode]}
@@ -156,7 +154,7 @@ function Modes({
 function Asked({ value, under, children }: { value: ReactNode; under: string; children?: ReactNode }) {
   return (
     <div className="min-w-0">
-      <div className="num text-[19px] leading-snug whitespace-nowrap">{value}</div>
+      <div className="num text-xl leading-snug whitespace-nowrap">{value}</div>
       {children}
       <small className="mt-1 block text-sm leading-snug text-ink2">{under}</small>
     </div>

@@ -33,7 +33,7 @@ export function Plan({ sessionId, view, channels }: Props) {
     <div className="grid flex-1 grid-cols-1 content-start lg:grid-cols-[1fr_360px] lg:content-stretch">
       <main className="min-w-0 px-4 py-[18px] sm:px-5">
         <div className="flex flex-wrap items-center justify-between gap-x-4 gap-y-2">
-          <h2 className="wide text-2xl font-[750]">What each rung will ask of the bench</h2>
+          <h2 className="wide text-2xl font-strong">What each rung will ask of the bench</h2>
           <OrderChoice sessionId={sessionId} view={view} />
         </div>
         {ladder.rungs.length === 0 ? (
@@ -71,7 +71,7 @@ export function Plan({ sessionId, view, channels }: Props) {
               <Button onClick={() => setAdding(true)}>
                 Add a load <Kbd>L</Kbd>
               </Button>
-              <span className="text-[13px] text-ink2">
+              <span className="text-note text-ink2">
                 {ladder.planned} runs, {ladder.minutes}, highest ohms first.
               </span>
             </div>

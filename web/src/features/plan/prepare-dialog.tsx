@@ -88,7 +88,7 @@ export function PrepareDialog({ sessionId, view, onClose }: { sessionId: string;
     <Dialog open onClose={onClose} title="Prepare the bench" width="max-w-[680px]">
       <form noValidate className="grid gap-4" onSubmit={(event) => void submit(event)}>
         <fieldset className="grid gap-3 sm:grid-cols-4">
-          <legend className="mb-1.5 font-[650]">Supply</legend>
+          <legend className="mb-1.5 font-firm">Supply</legend>
           <ChoiceField
             label="Bench"
             hint={view.bench_open ? undefined : "runs were made on it: it stays"}
@@ -110,7 +110,7 @@ export function PrepareDialog({ sessionId, view, onClose }: { sessionId: string;
           <TextField label="Idle, at" unit="V" inputMode="decimal" error={error("idleV")} {...register("idleV")} />
         </fieldset>
         <fieldset className="grid gap-3 sm:grid-cols-2">
-          <legend className="mb-1.5 font-[650]">Gain, in three steps</legend>
+          <legend className="mb-1.5 font-firm">Gain, in three steps</legend>
           <TextField
             label="1. Source: up until it distorts, one notch back"
             placeholder="47 of 50"
@@ -174,13 +174,13 @@ function DriveHelp({ onset, raised, drive, onTake }: { onset: string; raised: st
   );
   const found = query && asked.data;
   return (
-    <p className="min-h-8 self-center text-[13.5px] text-ink2 sm:col-span-2" aria-live="polite">
+    <p className="min-h-8 self-center text-step text-ink2 sm:col-span-2" aria-live="polite">
       {!found ? (
         "The two voltages give the decibels, and the decibels give the voltage."
       ) : to !== null ? (
         <>
           That is <Figure figure={found} /> of extra drive.{" "}
-          <Button className="py-0.5 text-sm" onClick={() => onTake(String(Math.round(found.value * 100) / 100))}>
+          <Button size="compact" onClick={() => onTake(String(Math.round(found.value * 100) / 100))}>
             Take it
           </Button>
         </>

@@ -35,9 +35,9 @@ export function ArmedStrip({
   if (!offers) return null;
   if (armed && !here) {
     return (
-      <section aria-label="Armed" className="mt-3 flex flex-wrap items-center gap-3 rounded-md bg-copper-wash px-3 py-2 text-[13.5px]">
+      <section aria-label="Armed" className="mt-3 flex flex-wrap items-center gap-3 rounded-md bg-copper-wash px-3 py-2 text-step">
         <b className="font-bold">Armed elsewhere: {armed.arming.says}.</b>
-        <Button className="py-1 text-sm" disabled={disarm.isPending} onClick={() => disarm.mutate(undefined, { onError })}>
+        <Button size="compact" disabled={disarm.isPending} onClick={() => disarm.mutate(undefined, { onError })}>
           Disarm it
         </Button>
       </section>
@@ -46,7 +46,7 @@ export function ArmedStrip({
   return (
     <section
       aria-label={here ? "Armed" : "Gate open"}
-      className={`mt-3 rounded-md px-3 py-2.5 text-[13.5px] leading-snug ${here ? "border-2 border-copper bg-copper-wash" : "bg-ochre-wash"}`}
+      className={`mt-3 rounded-md px-3 py-2.5 text-step leading-snug ${here ? "border-2 border-copper bg-copper-wash" : "bg-ochre-wash"}`}
     >
       <b className="font-bold">{here ? "Armed. " : "The gate is open. "}</b>
       {cell.gates.map((gate) => (
@@ -55,7 +55,7 @@ export function ArmedStrip({
         </span>
       ))}
       {here && (
-        <dl className="my-1.5 flex flex-wrap gap-x-4 gap-y-0.5 text-[13px]">
+        <dl className="my-1.5 flex flex-wrap gap-x-4 gap-y-0.5 text-note">
           {armed.arming.inputs.map((input) => (
             <div key={input.symbol + input.what} className="flex gap-1.5">
               <dt className="text-ink2">{input.what}</dt>
@@ -65,10 +65,10 @@ export function ArmedStrip({
         </dl>
       )}
       <div className="mt-1.5 flex flex-wrap items-center gap-2">
-        <Button className="py-1 text-sm" disabled={arm.isPending || disarm.isPending} onClick={toggle}>
+        <Button size="compact" disabled={arm.isPending || disarm.isPending} onClick={toggle}>
           {here ? "Disarm" : "Arm this run"} <Kbd>A</Kbd>
         </Button>
-        <Button look="quiet" className="py-1 text-sm" onClick={() => setWithdrawing(true)}>
+        <Button look="quiet" size="compact" onClick={() => setWithdrawing(true)}>
           Take the reason back
         </Button>
         {here && <span className="text-sm text-ink2">These stand until it is logged or disarmed.</span>}

@@ -1,16 +1,11 @@
 import { RampDialog } from "@/features/live/ramp-dialog";
-import type { Schemas } from "@/api/client";
 import { AddLoadDialog } from "../ladder/add-load";
 import { CorrectDialog } from "./correct-dialog";
 import { HistoryDialog } from "./history-dialog";
 import { IncidentDialog } from "./incident-dialog";
 import type { Cell, Place, Rung } from "../ladder/place";
+import type { Opened } from "./opened";
 import { SettleDialog } from "./settle-dialog";
-
-type Brief = Schemas["RunBrief"];
-
-/** The dialog that is open at the bench: one at a time. */
-export type Opened = { kind: "incident" | "meter" | "load" } | { kind: "correct" | "history" | "ramp"; run: Brief };
 
 export function BenchDialogs({
   opened,

@@ -1,13 +1,13 @@
 import { useState } from "react";
-import { createPortal } from "react-dom";
 import type { Schemas } from "@/api/client";
 import { LivePanel } from "@/features/live/live-panel";
 import { StartLive } from "@/features/live/start-live";
 import { isRunning, useLive } from "@/features/live/use-live";
+import { useTopState } from "@/ui/top-state";
 import { goHome, useKeys } from "@/ui/use-keys";
 import { useUndo } from "@/ui/use-undo";
 import { ArmedStrip } from "./armed-strip";
-import { BenchDialogs, type Opened } from "./bench-dialogs";
+import { BenchDialogs } from "./bench-dialogs";
 import { Cautions } from "./cautions";
 import { GatePanel } from "./gate-panel";
 import { HaltPanel } from "./halt-panel";
@@ -15,6 +15,7 @@ import { KeyBar } from "./key-bar";
 import { LadderView } from "./ladder-view";
 import { lineStore } from "./line-store";
 import { cellAt, lastLogged, moved, nextFree, placeKey, samePlace, type Place } from "../ladder/place";
+import type { Opened } from "./opened";
 import { RestStrip } from "./rest-strip";
 import { RunAtHand } from "./run-at-hand";
 import { RunHead } from "./run-head";
@@ -123,14 +124,10 @@ export function Bench({ amplifierId, sessionId, view, channels }: Props) {
             rung={rung}
             cell={cell}
             closed={closed}
-            happened={cell.shut}
             view={view}
             nameOf={nameOf}
-            onCorrect={(run) => setOpened({ kind: "correct", run })}
-            onHistory={(run) => setOpened({ kind: "history", run })}
-            onRamp={(run) => setOpened({ kind: "ramp", run })}
-            onMoved={goTo}
-            onOnward={onward}
+            onOpen={setOpened}
+            go={{ to: goTo, onward }}
           />
         </div>
         <KeyBar undo={undoNext} />
@@ -156,7 +153,7 @@ export function Bench({ amplifierId, sessionId, view, channels }: Props) {
 /** What to mind at this very run. */
 function Mind({ says }: { says: string[] }) {
   return (
-    <ul aria-label="Mind" className="mt-3 grid gap-1 border-l-[3px] border-ochre pl-3 text-[13.5px]">
+    <ul aria-label="Mind" className="mt-3 grid gap-1 border-l-[3px] border-ochre pl-3 text-step">
       {says.map((line) => (
         <li key={line}>{line}</li>
       ))}
@@ -166,11 +163,11 @@ function Mind({ says }: { says: string[] }) {
 
 /** The bench's state, at the right of the top of the page. */
 function BenchState({ rung }: { rung: Schemas["LadderRung"] }) {
-  const place = document.getElementById("bench-state");
   const { rest_v: rest, charger_on: charger } = rung.set;
   const words = [
     rest == null ? "rest voltage not set" : `rest ${rest.toFixed(2)} V`,
     charger == null ? null : charger ? "charger on" : "charger off",
   ];
-  return place && createPortal(words.filter(Boolean).join(", "), place);
+  useTopState(words.filter(Boolean).join(", "));
+  return null;
 }

@@ -24,7 +24,7 @@ export function Cautions({ sessionId, view }: { sessionId: string; view: Schemas
             <Check label="" name={caution.title} checked={isTicked(caution.code)} onChange={(on) => tick(caution.code, on)} />
             <span>
               <b className="block leading-snug font-semibold">{caution.title}</b>
-              <span className="text-[13px] leading-snug text-ink2">{caution.says}</span>
+              <span className="text-note leading-snug text-ink2">{caution.says}</span>
             </span>
           </li>
         ))}

@@ -37,7 +37,7 @@ export function Checks({
           {check.says} <span className="text-ink2">{check.remedy}</span>
           {check.settled && <b className="ml-1.5 font-semibold">Accepted: {check.accepted}.</b>}
           {runId !== undefined && !check.settled && check.severity !== "note" && (
-            <span className="mt-1 flex flex-wrap gap-x-3 gap-y-1 text-[13px] font-semibold">
+            <span className="mt-1 flex flex-wrap gap-x-3 gap-y-1 text-note font-semibold">
               <Act onClick={onCorrect}>Correct the line</Act>
               {check.strikes.map((what) => (
                 <Act key={what} onClick={() => setSettling({ runId, kind: "strike", what })}>

@@ -13,7 +13,7 @@ const MARKS: Record<Segment["kind"], string> = {
   wrong: "border-b-[3px] border-stop",
 };
 
-const FONT = "num text-[33px] leading-[44px] font-medium";
+const FONT = "num text-4xl leading-[44px] font-medium";
 
 /** The entry line: what the meters say, marked in place as it is typed. */
 export function EntryLine({

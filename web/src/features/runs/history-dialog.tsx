@@ -16,7 +16,7 @@ export function HistoryDialog({ sessionId, runId, onClose }: { sessionId: string
       <ol className="grid">
         {rows?.map((row, i) => (
           <li key={i} className="grid gap-x-4 border-t border-hair py-2 first:border-t-0 sm:grid-cols-[150px_1fr]">
-            <span className="num text-[13px] text-ink2">
+            <span className="num text-note text-ink2">
               {new Date(row.at).toLocaleString([], { dateStyle: "short", timeStyle: "medium" })}
             </span>
             <span>

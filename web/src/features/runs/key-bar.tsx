@@ -11,10 +11,10 @@ export function KeyBar({ undo }: { undo: Schemas["ActView"] | undefined }) {
     ["U", undo ? `take back: ${undo.says}` : "nothing to take back"],
   ];
   return (
-    <div className="hidden min-h-11 flex-wrap items-center gap-x-5 gap-y-1 border-t border-line bg-sheet px-6 py-2 text-[13px] text-ink2 sm:flex">
+    <div className="hidden min-h-11 flex-wrap items-center gap-x-5 gap-y-1 border-t border-line bg-sheet px-6 py-2 text-note text-ink2 sm:flex">
       {keys.map(([key, what]) => (
         <span key={key}>
-          <kbd className="num mr-1 rounded border border-current px-1.5 text-[11.5px] leading-5 font-medium">{key}</kbd>
+          <kbd className="num mr-1 rounded border border-current px-1.5 text-fine leading-5 font-medium">{key}</kbd>
           {what}
         </span>
       ))}

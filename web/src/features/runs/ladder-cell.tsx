@@ -48,7 +48,7 @@ export function LadderCell({
       {figures ? (
         <>
           <span className="flex items-baseline gap-1">
-            <b className="num text-xl leading-tight font-[650]">{figures.power}</b>
+            <b className="num text-xl leading-tight font-firm">{figures.power}</b>
             <span>W</span>
             {cell.runs.length > 1 && <small className="ml-auto text-xs text-ink2">of {cell.runs.length}</small>}
           </span>
@@ -84,7 +84,7 @@ function Waiting({ rung, cell, now, then, gated }: { rung: Rung; cell: Cell; now
       {now && <b className="block text-copper">Now</b>}
       {gated ? (
         <>
-          {!now && <b className="block text-[13px]">Gated</b>}
+          {!now && <b className="block text-note">Gated</b>}
           <small className="line-clamp-3 text-xs leading-snug text-ink2">{cell.gates.find((gate) => gate.reason == null)?.title}</small>
         </>
       ) : now ? (

@@ -15,7 +15,7 @@ export function LadderView({ ladder, place, go, onAdd }: { ladder: Ladder; place
       {groups.map((group, i) => (
         <div key={group.words} className="mb-3">
           <div className="flex items-baseline justify-between">
-            <h2 className="text-[13px] font-[650] text-ink2">{i === 0 ? `Load ladder, ${group.words}` : group.words}</h2>
+            <h2 className="text-note font-firm text-ink2">{i === 0 ? `Load ladder, ${group.words}` : group.words}</h2>
             {i === 0 && <span className="text-sm text-ink2">upright mark = claim</span>}
           </div>
           <div className="mt-2.5 mb-1.5 grid grid-cols-[66px_1fr_1fr_1fr] gap-1.5 text-sm text-ink2">
@@ -29,10 +29,10 @@ export function LadderView({ ladder, place, go, onAdd }: { ladder: Ladder; place
           {group.rungs.map((rung) => (
             <div key={rung.key} className="mb-1.5 grid grid-cols-[66px_1fr_1fr_1fr] gap-1.5">
               <div className="pt-3 whitespace-nowrap">
-                <b className="text-[20px] leading-tight font-[750]" style={{ fontStretch: "106%" }}>
+                <b className="text-xl leading-tight font-strong" style={{ fontStretch: "106%" }}>
                   {rung.label}
                 </b>
-                <small className="block text-[11.5px] font-medium text-ink3">{rung.real}</small>
+                <small className="block text-fine font-medium text-ink3">{rung.real}</small>
               </div>
               {rung.cells.map((cell) => {
                 const own = { rung: rung.key, mode: cell.mode };
@@ -55,7 +55,7 @@ export function LadderView({ ladder, place, go, onAdd }: { ladder: Ladder; place
         <span>
           {ladder.logged} of {ladder.planned} logged
         </span>
-        <Button className="py-1 text-sm" onClick={onAdd}>
+        <Button size="compact" onClick={onAdd}>
           Add a load
         </Button>
       </div>

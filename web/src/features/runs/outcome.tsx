@@ -56,18 +56,18 @@ function Also({ figures }: { figures: Figures }) {
     ["better end of the cycles", figures.best],
   ];
   return (
-    <p className="mt-2.5 flex flex-wrap gap-x-5 gap-y-1 text-[13.5px] text-ink2">
+    <p className="mt-2.5 flex flex-wrap gap-x-5 gap-y-1 text-step text-ink2">
       {parts.map(
         ([name, figure]) =>
           figure && (
             <span key={name} className="whitespace-nowrap">
-              {name} <Figure figure={figure} plusMinus={name === "total"} className="text-[15px] font-semibold text-ink" />
+              {name} <Figure figure={figure} plusMinus={name === "total"} className="text-body font-semibold text-ink" />
             </span>
           ),
       )}
       {figures.per_output.map((figure, i) => (
         <span key={i} className="whitespace-nowrap">
-          output {i + 1} <Figure figure={figure} className="text-[15px] font-semibold text-ink" />
+          output {i + 1} <Figure figure={figure} className="text-body font-semibold text-ink" />
         </span>
       ))}
     </p>

@@ -4,23 +4,12 @@ import { api, data, type Schemas } from "@/api/client";
 import { useWrite } from "@/api/queries";
 import { useNotice } from "@/ui/notice";
 import type { Cell } from "../ladder/place";
+import type { Opened } from "./opened";
 
 type Brief = Schemas["RunBrief"];
 
 /** Everything logged in this place, as read: all are kept, one is used. */
-export function Repeats({
-  sessionId,
-  cell,
-  onCorrect,
-  onHistory,
-  onRamp,
-}: {
-  sessionId: string;
-  cell: Cell;
-  onCorrect: (run: Brief) => void;
-  onHistory: (run: Brief) => void;
-  onRamp: (run: Brief) => void;
-}) {
+export function Repeats({ sessionId, cell, onOpen }: { sessionId: string; cell: Cell; onOpen: (opened: Opened) => void }) {
   const { tell } = useNotice();
   const takeBack = useWrite(
     (run: Brief) =>
@@ -41,25 +30,25 @@ export function Repeats({
   return (
     <section aria-label="Logged here" className="mt-4 rounded-lg border border-line bg-sheet px-4 py-2.5">
       <div className="flex justify-between">
-        <h3 className="text-[13px] font-[650] text-ink2">Logged here</h3>
+        <h3 className="text-note font-firm text-ink2">Logged here</h3>
         {cell.runs.length > 1 && <span className="text-sm text-ink2">best of {cell.runs.length} is used</span>}
       </div>
       <ul className="mt-1 grid">
         {cell.runs.map((run) => (
           <li key={run.id} className="flex flex-wrap items-center gap-x-4 gap-y-0.5 border-t border-hair py-1.5 first:border-t-0">
-            <b className="num w-[76px] text-[15px] font-semibold">{run.total}</b>
+            <b className="num w-[76px] text-body font-semibold">{run.total}</b>
             <span className="num min-w-0 flex-1 truncate text-ink2">{run.line}</span>
             <span className="text-sm text-ink2">{run.ungated ? "ungated" : run.used ? "used" : "kept"}</span>
             <span className="flex">
-              <RowButton onClick={() => onCorrect(run)}>
+              <RowButton onClick={() => onOpen({ kind: "correct", run })}>
                 <Pencil size={14} aria-hidden /> Correct
               </RowButton>
               {run.driven && (
-                <RowButton onClick={() => onRamp(run)}>
+                <RowButton onClick={() => onOpen({ kind: "ramp", run })}>
                   <Activity size={14} aria-hidden /> Ramp
                 </RowButton>
               )}
-              <RowButton onClick={() => onHistory(run)}>
+              <RowButton onClick={() => onOpen({ kind: "history", run })}>
                 <History size={14} aria-hidden /> History
               </RowButton>
               <RowButton onClick={() => onTakeBack(run)}>

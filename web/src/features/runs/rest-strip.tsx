@@ -19,7 +19,7 @@ export function RestStrip({ sessionId }: { sessionId: string }) {
   return (
     <section
       aria-label="Rest"
-      className={`mt-2 flex flex-wrap items-center gap-x-4 gap-y-1 border-l-[3px] pl-3 text-[13.5px] ${ready ? "border-verdigris" : "border-ochre"}`}
+      className={`mt-2 flex flex-wrap items-center gap-x-4 gap-y-1 border-l-[3px] pl-3 text-step ${ready ? "border-verdigris" : "border-ochre"}`}
     >
       <b className="font-bold">{ready ? "Ready." : "Rest."}</b>
       <span className="min-w-0 flex-1">{rest.says.join(" ")}</span>

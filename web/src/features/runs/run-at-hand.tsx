@@ -10,6 +10,7 @@ import { Checks } from "./checks";
 import { EntryLine } from "./entry-line";
 import { isAhead } from "./line-state";
 import { doubtsOf, type Logged } from "./line-store";
+import type { Opened } from "./opened";
 import { Outcome } from "./outcome";
 import { placeKey, samePlace, type Cell, type Place, type Rung } from "../ladder/place";
 import { Repeats } from "./repeats";
@@ -36,31 +37,25 @@ export function RunAtHand({
   rung,
   cell,
   closed,
-  happened,
   view,
   nameOf,
-  onCorrect,
-  onHistory,
-  onRamp,
-  onMoved,
-  onOnward,
+  onOpen,
+  go,
 }: {
   sessionId: string;
   rung: Rung;
   cell: Cell;
   /** Why nothing can be logged now. */
   closed: string | null;
-  /** Past a gate without a reason. */
-  happened: boolean;
   view: Schemas["LadderView"];
   /** A place in words: wiring, load, mode. */
   nameOf: (place: Place) => string;
-  onCorrect: (run: Brief) => void;
-  onHistory: (run: Brief) => void;
-  onRamp: (run: Brief) => void;
-  onMoved: (next: Place) => void;
-  onOnward: () => void;
+  onOpen: (opened: Opened) => void;
+  go: { to: (next: Place) => void; onward: () => void };
 }) {
+  // Past a gate without a reason.
+  const happened = cell.shut;
+  const onCorrect = (run: Brief) => onOpen({ kind: "correct", run });
   const { tell } = useNotice();
   const client = useQueryClient();
   const input = useRef<HTMLInputElement>(null);
@@ -74,7 +69,7 @@ export function RunAtHand({
       {
         onSuccess: (done) => {
           tell({ says: `${nameOf(place)}: the steps are one run now.`, look: "plain", undo: true });
-          if (done.next) onMoved(done.next);
+          if (done.next) go.to(done.next);
         },
         onError: (refusal) => line.tell(refusal.message, doubtsOf(refusal)),
       },
@@ -86,12 +81,12 @@ export function RunAtHand({
     // Whoever has gone on to another run meanwhile stays there.
     const { next } = done;
     // At once, so that no key falls between the line that was logged and the next one.
-    if (done.about === "run" && next && samePlace(from, place)) flushSync(() => onMoved(next));
+    if (done.about === "run" && next && samePlace(from, place)) flushSync(() => go.to(next));
     void refresh(client, [sessionId]);
   };
   const onBlank = () => {
     if (steps.length > 0) finishSteps((state.why?.doubts.length ?? 0) > 0);
-    else if (cell.runs.length > 0) onOnward();
+    else if (cell.runs.length > 0) go.onward();
     else line.tell("nothing is typed. + leaves this run for later and goes on.");
   };
   const line = useLine({ sessionId, place, closed, happened, onLogged, onBlank });
@@ -148,7 +143,7 @@ export function RunAtHand({
       />
       {open && (
         <>
-          {empty && used && <p className="-mt-4 text-[13.5px] text-ink2">Logged already; type again to repeat it.</p>}
+          {empty && used && <p className="-mt-4 text-step text-ink2">Logged already; type again to repeat it.</p>}
           <Checks
             sessionId={sessionId}
             checks={figures ? (shown?.checks ?? []) : []}
@@ -163,11 +158,11 @@ export function RunAtHand({
               .filter((run) => run.id !== used?.id && isDoubted(run))
               .map((run) => (
                 <section key={run.id} aria-label={`About the run of ${run.total}`} className="mt-3">
-                  <h3 className="text-[13px] font-[650] text-ink2">About the run of {run.total}, which is not the one used</h3>
+                  <h3 className="text-note font-firm text-ink2">About the run of {run.total}, which is not the one used</h3>
                   <Checks sessionId={sessionId} checks={run.checks} runId={run.id} meters={view.meters} onCorrect={() => onCorrect(run)} />
                 </section>
               ))}
-          <Repeats sessionId={sessionId} cell={cell} onCorrect={onCorrect} onHistory={onHistory} onRamp={onRamp} />
+          <Repeats sessionId={sessionId} cell={cell} onOpen={onOpen} />
         </>
       )}
     </>

@@ -32,7 +32,7 @@ export function RunHead({
   return (
     <>
       <div className="flex flex-wrap items-baseline gap-x-3.5">
-        <h2 className="text-4xl leading-tight font-[760] tracking-[-0.01em]" style={{ fontStretch: "112%" }}>
+        <h2 className="text-4xl leading-tight font-strong tracking-[-0.01em]" style={{ fontStretch: "112%" }}>
           {rung.label}, {cell.mode}
         </h2>
         <span className="text-lg text-ink2">
@@ -59,18 +59,18 @@ export function RunHead({
 
 function Facts({ rung }: { rung: Rung }) {
   const { expected } = rung;
-  const none = <span className="text-[15px] font-normal text-ink3">not known</span>;
+  const none = <span className="text-body font-normal text-ink3">not known</span>;
   const figure = (data: Schemas["Figure"], className = "") => <Figure figure={data} className={className} />;
   return (
     <div className="mt-2.5 grid grid-cols-2 rounded-lg border border-line bg-sheet xl:grid-cols-4">
       <Fact name="Claim to prove">
-        {rung.claim ?? <span className="font-sans text-[15px] font-normal text-ink3">none for this load</span>}
+        {rung.claim ?? <span className="font-sans text-body font-normal text-ink3">none for this load</span>}
       </Fact>
       <Fact name="Draw to expect">
         {expected ? (
           <span>
             {figure({ ...expected.low_a, unit: "" })}
-            <span className="px-1 font-sans text-[15px] font-normal text-ink2">to</span>
+            <span className="px-1 font-sans text-body font-normal text-ink2">to</span>
             {figure(expected.high_a, expected.past_fuses ? "text-stop" : "")}
           </span>
         ) : (
@@ -87,7 +87,7 @@ function Fact({ name, children }: { name: string; children: ReactNode }) {
   return (
     <div className="min-w-0 border-hair px-3.5 py-2 odd:border-r xl:border-r xl:last:border-r-0">
       <small className="block text-sm text-ink2">{name}</small>
-      <b className="num block text-[19px] leading-snug font-semibold whitespace-nowrap">{children}</b>
+      <b className="num block text-xl leading-snug font-semibold whitespace-nowrap">{children}</b>
     </div>
   );
 }
@@ -103,7 +103,7 @@ function SetLine({ rung, cell, onOpen }: { rung: Rung; cell: Cell; onOpen: () =>
     `${String(cell.extra_drive_db)} dB extra drive`,
   ];
   return (
-    <div className="mt-2 flex flex-wrap items-center gap-x-3 text-[13px] text-ink2">
+    <div className="mt-2 flex flex-wrap items-center gap-x-3 text-note text-ink2">
       <span>{words.filter((word) => word !== null).join(" · ")}</span>
       <button
         type="button"

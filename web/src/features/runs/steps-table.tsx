@@ -8,12 +8,12 @@ export function StepsTable({ rows, pending, onFinish }: { rows: Schemas["StepLin
   return (
     <section aria-label="Level steps" className="mt-3 rounded-lg border border-copper bg-sheet px-4 py-2.5">
       <div className="flex items-center justify-between gap-3">
-        <h3 className="text-[13px] font-[650] text-ink2">Level steps so far, in no run yet</h3>
-        <Button look="main" className="py-1 text-sm" disabled={pending} onClick={onFinish}>
+        <h3 className="text-note font-firm text-ink2">Level steps so far, in no run yet</h3>
+        <Button look="main" size="compact" disabled={pending} onClick={onFinish}>
           Make them a run
         </Button>
       </div>
-      <ul className="num mt-1 grid text-[14px]">
+      <ul className="num mt-1 grid text-base">
         {rows.map((row) => (
           <li key={row.entry + String(row.step.level_db)} className="border-t border-hair py-1 first:border-t-0">
             {row.entry}

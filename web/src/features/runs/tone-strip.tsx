@@ -52,7 +52,7 @@ export function ToneStrip({ rung, cell }: { rung: Rung; cell: Cell }) {
   useKeys({ o: toggle });
   const open = () => setOpened(!opened);
   return (
-    <section aria-label="Tone" className="mt-1.5 text-[13px]">
+    <section aria-label="Tone" className="mt-1.5 text-note">
       <div className="flex flex-wrap items-center gap-x-3 text-ink2">
         <button
           type="button"

@@ -31,7 +31,7 @@ export function Understood({
   const read = segments.filter((segment) => segment.kind === "reading" || segment.kind === "note");
   const asks = segments.filter((segment) => segment.kind === "wrong" || segment.kind === "unclear");
   return (
-    <div id="understood" className="min-h-[22px] pt-1.5 text-[13.5px]">
+    <div id="understood" className="min-h-[22px] pt-1.5 text-step">
       {read.length > 0 && <span className="num text-ink2">{read.map((segment) => segment.says).join("  ·  ")}</span>}
       {asks.map((segment, i) => (
         <div

@@ -17,7 +17,7 @@ export function Waiting({
 }) {
   const { sent, refused, waiting } = state;
   return (
-    <div className="text-[13.5px]">
+    <div className="text-step">
       {sent && !sent.unknown && (
         <p role="status" className="pt-1.5 text-ink2">
           Logging {nameOf(sent.place)}: <span className="num">{sent.line}</span>

@@ -14,7 +14,7 @@ export function SheetPage() {
   const measure = () => setHeight((frame.current?.contentDocument?.documentElement.scrollHeight ?? 900) + 4);
   return (
     <main className="mx-auto w-full max-w-[960px] min-w-0 px-5 py-5">
-      <h1 className="wide text-2xl font-[750]">The result sheet</h1>
+      <h1 className="wide text-2xl font-strong">The result sheet</h1>
       <div className="mt-3 mb-4 flex flex-wrap items-center gap-2">
         <Button look="main" onClick={() => frame.current?.contentWindow?.print()}>
           <Printer size={16} aria-hidden /> Print the sheet

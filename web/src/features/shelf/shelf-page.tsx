@@ -49,7 +49,7 @@ function ShelfList({ items }: { items: Item[] }) {
   return (
     <main className="mx-auto w-full max-w-[1180px] px-5 py-5">
       <div className="flex flex-wrap items-end justify-between gap-3">
-        <h1 className="wide text-2xl font-[750]">On the shelf</h1>
+        <h1 className="wide text-2xl font-strong">On the shelf</h1>
         <div className="flex flex-1 flex-wrap justify-end gap-2">
           <label className="flex min-w-[220px] items-center gap-2 rounded-md border border-edge bg-field px-2.5 focus-within:outline-2 focus-within:outline-copper">
             <span className="sr-only">Find an amplifier</span>
@@ -111,7 +111,7 @@ function ShelfList({ items }: { items: Item[] }) {
       {drawn.length < found.length && (
         <p className="mt-3 flex flex-wrap items-center gap-3 text-ink2">
           {drawn.length} of {found.length}, the last worked on first.
-          <Button className="py-1.5" onClick={() => setAll(true)}>
+          <Button size="low" onClick={() => setAll(true)}>
             Show all
           </Button>
         </p>

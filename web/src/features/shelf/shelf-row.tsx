@@ -26,7 +26,7 @@ export function ShelfRow({ item, chosen }: { item: Item; chosen: boolean }) {
         className="grid grid-cols-[1fr_auto] items-center gap-x-6 gap-y-0.5 px-4 py-2.5 hover:bg-verdigris-wash md:grid-cols-[minmax(240px,1.3fr)_minmax(180px,1fr)_200px_90px]"
       >
         <span className="min-w-0">
-          <b className="block truncate font-[650]">{summary.name}</b>
+          <b className="block truncate font-firm">{summary.name}</b>
           <small className="block truncate text-sm text-ink2">{summary.subtitle}</small>
         </span>
         <span className={`text-right md:text-left ${TONES[summary.tone]}`}>{summary.state}</span>
@@ -35,10 +35,10 @@ export function ShelfRow({ item, chosen }: { item: Item; chosen: boolean }) {
             <>
               {summary.headline_read && (
                 <>
-                  <span className="num text-[15px] font-semibold text-ink">{summary.headline_read}</span> of{" "}
+                  <span className="num text-body font-semibold text-ink">{summary.headline_read}</span> of{" "}
                 </>
               )}
-              <span className="num text-[14px]">{summary.headline}</span> claimed
+              <span className="num text-base">{summary.headline}</span> claimed
             </>
           ) : (
             "no rating entered"

@@ -30,7 +30,7 @@ function ClaimRow({ row, bars }: { row: Row; bars: string }) {
       className="grid gap-x-[18px] gap-y-1 break-inside-avoid border-t border-line py-3 print:py-1 sm:grid-cols-[112px_1fr_160px]"
     >
       <div>
-        <b className="text-[22px] leading-tight font-[750]" style={{ fontStretch: "112%" }}>
+        <b className="text-figure leading-tight font-strong" style={{ fontStretch: "112%" }}>
           {row.load}
         </b>
         {row.under.map((line) => (
@@ -46,7 +46,7 @@ function ClaimRow({ row, bars }: { row: Row; bars: string }) {
         ))}
       </div>
       <div className="pt-2.5">
-        <b className={`block text-[17px] leading-tight font-bold ${tone(row.outcome)}`}>{row.outcome_words}</b>
+        <b className={`block text-lead leading-tight font-bold ${tone(row.outcome)}`}>{row.outcome_words}</b>
         <Says row={row} />
       </div>
     </section>
@@ -60,7 +60,7 @@ const TOP: Record<Schemas["Mode"], number> = { certified: 15, clipping: 38, dyna
 function BarLabel({ bar }: { bar: Row["bars"][number] }) {
   return (
     <span
-      className="absolute text-[13px] whitespace-nowrap"
+      className="absolute text-note whitespace-nowrap"
       style={{ left: `calc(${String(bar.label_fraction * 100)}% + 7px)`, top: TOP[bar.mode] }}
     >
       <Figure figure={bar.total} unit={bar.mode === "certified"} />

@@ -14,7 +14,7 @@ export function EfficiencyCard({ drawn }: { drawn: Schemas["DrawnVerdict"] }) {
   const falls = first && last && last.efficiency.value < first.efficiency.value;
   return (
     <section className="rounded-lg border border-line bg-sheet px-4 py-3.5">
-      <h3 className="text-[13px] font-[650] text-ink2">
+      <h3 className="text-note font-firm text-ink2">
         {points.length > 1 && falls ? "Efficiency falls as the load drops" : "Efficiency by load"}
       </h3>
       {chart ? (
@@ -27,7 +27,7 @@ export function EfficiencyCard({ drawn }: { drawn: Schemas["DrawnVerdict"] }) {
                 at && (
                   <span
                     key={point.words + point.load}
-                    className="absolute -translate-x-1/2 -translate-y-[29px] text-[13px]"
+                    className="absolute -translate-x-1/2 -translate-y-[29px] text-note"
                     style={{ left: `${String(at.x * 100)}%`, top: `${String(at.y * 100)}%` }}
                   >
                     <Figure figure={point.efficiency} unit={false} />

@@ -22,8 +22,8 @@ export function Findings({ view }: { view: Schemas["VerdictView"] }) {
       ))}
       {view.gates.length > 0 && (
         <section className="rounded-lg border border-line bg-sheet px-4 py-3">
-          <h3 className="text-[13px] font-[650] text-ink2">Gates that were opened</h3>
-          <ul className="mt-1.5 grid gap-1.5 text-[13.5px]">
+          <h3 className="text-note font-firm text-ink2">Gates that were opened</h3>
+          <ul className="mt-1.5 grid gap-1.5 text-step">
             {view.gates.map((words) => (
               <li key={words}>{words}</li>
             ))}

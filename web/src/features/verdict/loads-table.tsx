@@ -21,9 +21,9 @@ export function LoadsTable({ rows }: { rows: Row[] }) {
   const columns = COLUMNS.filter(([, of]) => rows.some((row) => of(row)));
   return (
     <section className="mt-6">
-      <h3 className="text-[13px] font-[650] text-ink2">Load by load</h3>
+      <h3 className="text-note font-firm text-ink2">Load by load</h3>
       <div role="region" aria-label="Load by load" tabIndex={0} className="relative mt-1.5 overflow-x-auto">
-        <table className="w-full text-right text-[13.5px]">
+        <table className="w-full text-right text-step">
           <thead>
             <tr className="text-sm text-ink2">
               <th scope="col" className="pb-1 text-left font-normal">

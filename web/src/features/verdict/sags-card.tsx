@@ -11,7 +11,7 @@ export function SagsCard({ drawn }: { drawn: Schemas["DrawnVerdict"] }) {
   if (!chart) return null;
   return (
     <section className="rounded-lg border border-line bg-sheet px-4 py-3.5">
-      <h3 className="text-[13px] font-[650] text-ink2">The supply, from rest to under load</h3>
+      <h3 className="text-note font-firm text-ink2">The supply, from rest to under load</h3>
       <div className="mt-2" dangerouslySetInnerHTML={{ __html: chart.svg }} />
       {deepest && (
         <p className="mt-1 text-sm text-ink2">

@@ -12,7 +12,7 @@ export function Say({ view }: { view: Schemas["VerdictView"] }) {
   const length = view.phrases.reduce((n, phrase) => n + phrase.text.length, 0);
   return (
     <>
-      <p className="mb-1.5 flex flex-wrap items-center gap-x-2.5 text-[13.5px] text-ink2">
+      <p className="mb-1.5 flex flex-wrap items-center gap-x-2.5 text-step text-ink2">
         <b className="rounded bg-ink px-2 py-0.5 font-bold text-paper">{view.overall_word}</b>
         <span>
           {view.tested}
@@ -20,7 +20,7 @@ export function Say({ view }: { view: Schemas["VerdictView"] }) {
         </span>
       </p>
       <h2
-        className={`wide max-w-[800px] leading-[1.18] font-bold tracking-[-0.01em] print:text-[20px] ${length > 190 ? "text-[22px]" : "text-3xl"}`}
+        className={`wide max-w-[800px] leading-[1.18] font-bold tracking-[-0.01em] print:text-xl ${length > 190 ? "text-figure" : "text-3xl"}`}
       >
         {view.phrases.map((phrase, i) => (
           <span key={i} className={STRESS[phrase.stress]}>
@@ -28,8 +28,8 @@ export function Say({ view }: { view: Schemas["VerdictView"] }) {
           </span>
         ))}
       </h2>
-      {view.to_know && <p className="mt-2 max-w-[760px] text-[15.5px] leading-[1.42]">{view.to_know}</p>}
-      {view.basis && <p className="mt-2 max-w-[760px] text-[14.5px] text-ink2">{view.basis}</p>}
+      {view.to_know && <p className="mt-2 max-w-[760px] text-body leading-[1.42]">{view.to_know}</p>}
+      {view.basis && <p className="mt-2 max-w-[760px] text-body text-ink2">{view.basis}</p>}
     </>
   );
 }

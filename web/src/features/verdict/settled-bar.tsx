@@ -38,7 +38,7 @@ export function SettledBar({
   useKeys({ s: () => !busy && anyRun && !stands && settle() });
   if (settled && stands) {
     return (
-      <p className="mt-4 rounded-md bg-verdigris-wash px-3 py-2 text-[13.5px]">
+      <p className="mt-4 rounded-md bg-verdigris-wash px-3 py-2 text-step">
         <b className="mr-2 font-bold">Settled on {day(settled.at)}.</b>
         By rules version {settled.rules_version}. A run, a claim or a mark more opens it again.
       </p>
@@ -46,7 +46,7 @@ export function SettledBar({
   }
   if (settled) {
     return (
-      <section aria-label="What changed since it was settled" className="mt-4 rounded-md bg-ochre-wash px-3 py-2.5 text-[13.5px]">
+      <section aria-label="What changed since it was settled" className="mt-4 rounded-md bg-ochre-wash px-3 py-2.5 text-step">
         <div className="flex flex-wrap items-start justify-between gap-x-4 gap-y-2">
           <p>
             <b className="mr-2 font-bold">
@@ -54,7 +54,7 @@ export function SettledBar({
             </b>
             Since then:
           </p>
-          <Button className="py-1.5" disabled={busy} onClick={settle}>
+          <Button size="low" disabled={busy} onClick={settle}>
             Settle it anew <Kbd>S</Kbd>
           </Button>
         </div>

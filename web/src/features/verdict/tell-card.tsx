@@ -6,7 +6,7 @@ export function TellCard({ view }: { view: Schemas["VerdictView"] }) {
   if (view.tell.length === 0) return null;
   return (
     <section className="rounded-lg border border-line bg-sheet px-4 py-3.5">
-      <h3 className="text-[13px] font-[650] text-ink2">What to tell your audience</h3>
+      <h3 className="text-note font-firm text-ink2">What to tell your audience</h3>
       <ul className="mt-1.5 grid list-disc gap-1.5 pl-[17px]">
         {view.tell.map((tell) => (
           <li key={tell.says}>

@@ -7,8 +7,8 @@ export function VoltsTable({ view }: { view: Schemas["VerdictView"] }) {
   if (!first) return null;
   return (
     <section className="mt-6" aria-label="Certified watts at other voltages">
-      <h3 className="text-[13px] font-[650] text-ink2">Certified watts at other voltages</h3>
-      <table className="mt-1.5 w-full text-right text-[13.5px]">
+      <h3 className="text-note font-firm text-ink2">Certified watts at other voltages</h3>
+      <table className="mt-1.5 w-full text-right text-step">
         <thead>
           <tr className="text-sm text-ink2">
             <th scope="col" className="text-left font-normal">

@@ -6,7 +6,7 @@ export function WouldChange({ items }: { items: Schemas["WouldChange"][] }) {
   if (items.length === 0) return null;
   return (
     <section className="mt-6" aria-label="What would change this verdict">
-      <h3 className="text-[13px] font-[650] text-ink2">What would change this verdict</h3>
+      <h3 className="text-note font-firm text-ink2">What would change this verdict</h3>
       <ul className="mt-1.5 grid gap-1.5">
         {items.map((item) => (
           <li key={item.says} className="flex flex-wrap items-baseline justify-between gap-x-4 border-t border-hair pt-1.5">

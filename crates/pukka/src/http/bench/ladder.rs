@@ -8,7 +8,7 @@ use pukka_core::evidence::halt::{Halt, halt};
 use pukka_core::evidence::rungs::{Rung, rungs};
 use pukka_core::kernel::working::Figure;
 use pukka_core::plan::cautions::{self as core_cautions, Caution};
-use pukka_core::plan::ladder::{Ladder, LadderRung, Place, ladder_checked};
+use pukka_core::plan::ladder::{Ladder, LadderRung, Place};
 use pukka_core::record::session::gain::target_volts;
 use pukka_core::record::session::{Gain, LevelStep};
 use pukka_store::steps::{self, StepRow};
@@ -97,7 +97,7 @@ fn shown(
         let mut planned = session.plan.rungs.iter().zip(&row.rung_revisions);
         planned.find(|(set, _)| rung.id.is_planned(set, session)).map_or(0, |(_, revision)| *revision)
     };
-    let ladder = ladder_checked(session, row.checks());
+    let ladder = row.ladder().clone();
     LadderView {
         revisions: rungs(session).iter().map(|rung| (rung.id.key(), revision(rung))).collect(),
         targets: targets(&ladder),
