@@ -283,3 +283,54 @@ fn the_checks_of_one_run_are_those_that_name_it() {
         assert_eq!(check_run(&session, run).iter().collect::<Vec<_>>(), named, "{}", run.id);
     }
 }
+
+#[test]
+fn a_fuse_opens_the_sooner_the_more_it_carries() {
+    // ISO 8820-3, at the multiples of the rating where the times change.
+    let says = |multiple: f64| pukka_core::assess::checks::blade_fuse(multiple);
+    let bands = [
+        (1.10, "a blade fuse bears that for long."),
+        (1.11, "it may open within minutes."),
+        (1.349, "it may open within minutes."),
+        (1.35, "a blade fuse opens in 0.75 s to 10 min."),
+        (1.60, "a blade fuse opens in 0.25 to 50 s."),
+        (2.00, "a blade fuse opens in 0.15 to 5 s."),
+        (3.499, "a blade fuse opens in 0.15 to 5 s."),
+        (3.50, "a blade fuse opens in 40 ms to 0.5 s."),
+    ];
+    for (multiple, words) in bands {
+        assert_eq!(says(multiple), words, "{multiple}");
+    }
+}
+
+#[test]
+fn an_output_without_a_watt_makes_no_load() {
+    let mut session = ordinary();
+    session.runs.truncate(1);
+    session.runs[0].outputs[0].power_w = Some(Watts::new(0.0).unwrap());
+    session.runs[0].outputs[0].volts_rms = Some(pukka_core::kernel::units::VoltsRms::new(34.6).unwrap());
+    assert!(!check_session(&session).iter().any(|check| check.code == CheckCode::LoadMismatch), "V²/P has no value");
+}
+
+#[test]
+fn a_digit_slips_in_volts_as_well() {
+    // 540 W into 2 Ω is 32.9 V rms, 46.5 V peak and 93.0 V peak to peak.
+    for (name, value, meant) in [("volts_rms", 3.29, "32.9"), ("volts_peak", 4.65, "46.5"), ("volts_pp", 9.30, "93")] {
+        let mut session = ordinary();
+        session.runs[3].outputs = serde_json::from_value(json!([{ name: value }])).unwrap();
+        session.runs[3].current_a = None;
+        let slip = check_session(&session).into_iter().find(|check| check.code == CheckCode::DigitSlip && check.runs == ["d"]);
+        let remedy = slip.unwrap_or_else(|| panic!("{name} is not doubted")).remedy;
+        assert!(remedy.contains(meant), "{name}: {remedy}");
+    }
+}
+
+#[test]
+fn many_certified_runs_are_held_against_what_all_together_predict() {
+    // With one run more than are each too large a part of the prediction, one that stands out is still found.
+    let row = |id: &'static str, load: f64, watts: &'static [f64], amps: f64| (id, Wiring::Mono, load, Mode::Certified, watts, 14.6, 14.4, amps);
+    let rows = [row("a", 8.0, &[160.0], 14.0), row("b", 4.0, &[300.0], 26.3), row("c", 2.0, &[54.0], 49.9), row("d", 1.0, &[900.0], 95.4)];
+    let session = session("D", SupplyType::Unregulated, &rows);
+    let slips: Vec<Check> = check_session(&session).into_iter().filter(|check| check.code == CheckCode::DigitSlip).collect();
+    assert!(slips.iter().any(|check| check.runs == ["c"]), "{slips:#?}");
+}

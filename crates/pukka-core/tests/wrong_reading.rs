@@ -4,8 +4,8 @@
 
 use pukka_core::assess::checks::check_session;
 use pukka_core::assess::wrong::{Suspicion, suspicion};
-use pukka_core::kernel::units::{Amps, Volts, Watts};
-use pukka_core::record::session::Session;
+use pukka_core::kernel::units::{Amps, Volts, VoltsRms, Watts};
+use pukka_core::record::session::{ReadingName, Session};
 use pukka_core::record::session::examples::mono_1100;
 
 fn suspected(change: impl FnOnce(&mut Session)) -> Option<Suspicion> {
@@ -72,4 +72,45 @@ fn a_check_that_was_accepted_asks_no_more() {
         }
     });
     assert_eq!(settled, None);
+}
+
+#[test]
+fn watts_alone_are_left_out_as_outputs_and_beside_volts_each_by_itself() {
+    // 30 A where about 41 were drawn: more out than in. Watts alone are one reading, with volts beside them two.
+    let alone = suspected(|s| {
+        s.runs.truncate(1);
+        s.runs[0].current_a = amps(30.0);
+    })
+    .unwrap();
+    assert_eq!(alone.tried, 4, "outputs, amps, end and rest");
+    let both = suspected(|s| {
+        s.runs.truncate(1);
+        s.runs[0].current_a = amps(30.0);
+        s.runs[0].outputs[0].volts_rms = Some(VoltsRms::new(41.8).unwrap());
+    })
+    .unwrap();
+    assert_eq!(both.tried, 5, "watts, volts, amps, end and rest");
+}
+
+#[test]
+fn volts_that_cannot_be_are_named_with_what_the_supply_would_have_had() {
+    // 15.2 V at the end of the 1 Ω run, above its rest: by the other runs' resistance it ended at 14.6 less 0.64 V.
+    let high = suspected(|s| s.runs[6].end_v = Some(Volts::new(15.2).unwrap())).unwrap();
+    let end = high.readings.iter().find(|one| one.reading.word() == "end_v").unwrap();
+    let expected: f64 = end.expected.as_ref().unwrap().replace("\u{202f}V", "").parse().unwrap();
+    assert!((expected - 14.0).abs() < 0.15, "{expected}");
+    assert_eq!(end.words.replace('\u{202f}', " "), "15.2 V at 1 Ω, certified");
+}
+
+#[test]
+fn what_was_struck_before_is_still_shown_as_it_was_read() {
+    // The watts of the suspected run were struck by hand: left out, its amps are named with the figure that was read.
+    let doubted = suspected(|s| {
+        s.runs[6].current_a = amps(74.6);
+        s.runs[6].struck.push(ReadingName::Distortion);
+    })
+    .unwrap();
+    assert!(doubted.says.contains("74.6"), "{}", doubted.says);
+    let outputs = suspected(|s| s.runs[6].outputs[0].power_w = Some(Watts::new(1_680.0).unwrap())).unwrap();
+    assert_eq!(outputs.readings[0].words.replace('\u{202f}', " "), "1 680 W at 1 Ω, certified", "left out, and shown all the same");
 }

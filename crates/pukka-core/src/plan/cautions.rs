@@ -207,4 +207,15 @@ mod tests {
         let codes: std::collections::BTreeSet<_> = list.iter().map(|caution| caution.code.as_str()).collect();
         assert_eq!(codes.len(), list.len());
     }
+
+    #[test]
+    fn a_clamp_is_minded_where_there_is_one() {
+        let mut session = mono_1100();
+        let minded = |session: &Session| cautions(session, Some(2026)).iter().any(|caution| caution.code == "clamp");
+        session.bench.meters.retain(|meter| meter.quantity != Quantity::Current);
+        assert!(!minded(&session), "{:?}", session.bench.meters);
+        let clamp = serde_json::json!({ "id": "clamp", "quantity": "current", "reading_ratio": 0.02, "absolute": 0.0 });
+        session.bench.meters.push(serde_json::from_value(clamp).unwrap());
+        assert!(minded(&session));
+    }
 }
