@@ -1,8 +1,9 @@
-//! `cargo xtask demo | build | test | types | shots | bench`: everything a fresh machine needs, in one place. It depends on little,
+//! `cargo xtask demo | build | test | long | types | shots | bench`: everything a fresh machine needs, in one place. It depends on little,
 //! so that it is there in seconds; what needs the program itself is in crates/pukka-tools.
 
 mod build;
 mod chromium;
+mod long;
 mod types;
 
 use build::Steps;
@@ -41,6 +42,8 @@ enum What {
         /// Only those whose name contains this.
         only: Option<String>,
     },
+    /// Run what takes too long for every change: kill loops, real-time runs, fuzzing, mutants.
+    Long,
     /// Measure: cold start, sizes, memory, hot paths.
     Bench,
 }
@@ -50,11 +53,13 @@ fn main() -> anyhow::Result<()> {
         What::Demo { fresh } => build::demo(fresh),
         What::Build => build::release(),
         What::Test { rest } => {
-            let steps = Steps::of(3);
+            let steps = Steps::of(4);
             steps.next("the browser of the tests");
             chromium::ensure()?;
             steps.next("the front end");
             build::front_end()?;
+            steps.next("the pure parts of the pages");
+            build::run(&build::root().join("web"), "npm", &["test", "--silent"])?;
             steps.next("every test");
             build::cargo(&[&["test", "--workspace"], rest.iter().map(String::as_str).collect::<Vec<_>>().as_slice()].concat())
         }
@@ -70,6 +75,7 @@ fn main() -> anyhow::Result<()> {
             steps.next("the pictures");
             build::tools(&["shots"].into_iter().chain(only.as_deref()).collect::<Vec<_>>())
         }
+        What::Long => long::run(),
         What::Bench => {
             let steps = Steps::of(4);
             steps.next("the browser");

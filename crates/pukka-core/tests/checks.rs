@@ -328,7 +328,8 @@ fn a_digit_slips_in_volts_as_well() {
 #[test]
 fn many_certified_runs_are_held_against_what_all_together_predict() {
     // With one run more than are each too large a part of the prediction, one that stands out is still found.
-    let row = |id: &'static str, load: f64, watts: &'static [f64], amps: f64| (id, Wiring::Mono, load, Mode::Certified, watts, 14.6, 14.4, amps);
+    let row =
+        |id: &'static str, load: f64, watts: &'static [f64], amps: f64| (id, Wiring::Mono, load, Mode::Certified, watts, 14.6, 14.4, amps);
     let rows = [row("a", 8.0, &[160.0], 14.0), row("b", 4.0, &[300.0], 26.3), row("c", 2.0, &[54.0], 49.9), row("d", 1.0, &[900.0], 95.4)];
     let session = session("D", SupplyType::Unregulated, &rows);
     let slips: Vec<Check> = check_session(&session).into_iter().filter(|check| check.code == CheckCode::DigitSlip).collect();

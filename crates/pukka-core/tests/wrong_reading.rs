@@ -5,8 +5,8 @@
 use pukka_core::assess::checks::check_session;
 use pukka_core::assess::wrong::{Suspicion, suspicion};
 use pukka_core::kernel::units::{Amps, Volts, VoltsRms, Watts};
-use pukka_core::record::session::{ReadingName, Session};
 use pukka_core::record::session::examples::mono_1100;
+use pukka_core::record::session::{ReadingName, Session};
 
 fn suspected(change: impl FnOnce(&mut Session)) -> Option<Suspicion> {
     let mut session = mono_1100();

@@ -55,6 +55,11 @@ fn driven() -> Driven {
     Driven { bench, peers }
 }
 
+/// How much faster than life the stand-in bench runs; in real time in `cargo xtask long`.
+fn pace() -> f64 {
+    std::env::var("PUKKA_PACE").ok().and_then(|pace| pace.parse().ok()).unwrap_or(20.0)
+}
+
 #[test]
 fn a_browser_that_was_away_catches_up_from_what_it_has_seen() {
     let driven = driven();
@@ -88,7 +93,7 @@ fn the_stand_in_bench_is_in_the_demo_and_nowhere_else() {
     let own = Bench::start();
     assert_eq!(own.get("/api/stand-in").json()["there"], false);
     assert_eq!(own.send("PUT", "/api/stand-in", "{}", &[]).status, 404);
-    let demo = Bench::demo(20.0);
+    let demo = Bench::demo(pace());
     let view = demo.get("/api/stand-in").json();
     assert_eq!(view["amplifiers"].as_array().unwrap().len(), 8);
     assert_eq!((&view["amplifier"], &view["state"]), (&json!("honest"), &json!("ON")));
@@ -113,7 +118,7 @@ fn the_stand_in_bench_is_in_the_demo_and_nowhere_else() {
 
 #[test]
 fn a_live_run_on_the_stand_in_makes_its_load_follow() {
-    let demo = Bench::demo(20.0);
+    let demo = Bench::demo(pace());
     let shelf = demo.get("/api/amplifiers").json();
     let all = shelf["amplifiers"].as_array().unwrap();
     let id = all.iter().find(|item| item["summary"]["name"] == "Tolland & Pike Mono 1100").unwrap()["id"].as_str().unwrap().to_owned();

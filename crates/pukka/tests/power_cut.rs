@@ -17,6 +17,16 @@ use serde_json::{Value, json};
 
 #[test]
 fn every_acknowledged_run_is_there_after_a_hard_kill() {
+    kill_in_mid_stream();
+}
+
+#[test]
+#[ignore = "takes minutes: cargo xtask long"]
+fn and_after_a_hundred_more() {
+    (0..100).for_each(|_| kill_in_mid_stream());
+}
+
+fn kill_in_mid_stream() {
     let data = tempfile::tempdir().unwrap();
     let mut program = Program::start(data.path());
     let amplifier = program.post("/api/amplifiers", &mono());

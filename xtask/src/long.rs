@@ -1,0 +1,114 @@
+//! What takes too long for every change: kill loops, runs driven in real time, fuzzing, mutants. Always in this order, each
+//! whatever became of the one before, and a summary at the end.
+
+use std::process::Command;
+use std::time::Instant;
+
+use anyhow::Context as _;
+
+use crate::build::{Steps, root};
+
+/// A piece of the long tests.
+struct Piece {
+    what: &'static str,
+    /// Cargo's command and its arguments.
+    args: &'static [&'static str],
+    /// Set in its surroundings.
+    with: Option<(&'static str, &'static str)>,
+    /// A command of cargo that has to be installed for it.
+    needs: Option<&'static str>,
+}
+
+const PIECES: [Piece; 4] = [
+    Piece {
+        what: "a hundred hard kills in mid-stream",
+        args: &["test", "--workspace", "--test", "power_cut", "--", "--include-ignored"],
+        with: None,
+        needs: None,
+    },
+    Piece {
+        what: "runs driven in real time",
+        args: &["test", "--workspace", "--test", "live_stream"],
+        with: Some(("PUKKA_PACE", "1")),
+        needs: None,
+    },
+    Piece {
+        what: "the session reader, fuzzed for ten minutes",
+        args: &["+nightly", "fuzz", "run", "session_file", "--", "-max_total_time=600", "-max_len=16384", "-dict=fuzz/session_file.dict"],
+        with: None,
+        needs: Some("fuzz"),
+    },
+    Piece {
+        what: "sixty mutants of checks, rest, cautions and suspicion",
+        args: &[
+            "mutants",
+            "--package",
+            "pukka-core",
+            "--shard",
+            "0/8",
+            "--sharding",
+            "round-robin",
+            "--output",
+            "target/mutants",
+            "--file",
+            "crates/pukka-core/src/assess/checks/*.rs",
+            "--file",
+            "crates/pukka-core/src/assess/wrong.rs",
+            "--file",
+            "crates/pukka-core/src/evidence/rest.rs",
+            "--file",
+            "crates/pukka-core/src/plan/cautions.rs",
+        ],
+        with: None,
+        needs: Some("mutants"),
+    },
+];
+
+/// What became of a piece.
+enum Fate {
+    Passed,
+    Failed,
+    /// What it needs is not installed.
+    NotThere(&'static str),
+}
+
+/// Runs every piece and sums up.
+///
+/// # Errors
+/// When one of them failed.
+pub fn run() -> anyhow::Result<()> {
+    let cargo = std::env::var("CARGO").unwrap_or_else(|_| "cargo".into());
+    let steps = Steps::of(PIECES.len());
+    let mut fates = Vec::new();
+    for piece in &PIECES {
+        steps.next(piece.what);
+        let start = Instant::now();
+        let fate = match piece.needs.filter(|needed| !installed(&cargo, needed)) {
+            Some(needed) => Fate::NotThere(needed),
+            None => {
+                // The rustup proxy knows +nightly; the cargo that runs this does not.
+                let program = if piece.args.first() == Some(&"+nightly") { "cargo" } else { cargo.as_str() };
+                let mut command = Command::new(program);
+                command.args(piece.args).envs(piece.with).current_dir(root());
+                let status = command.status().with_context(|| format!("{program} cannot be started"))?;
+                if status.success() { Fate::Passed } else { Fate::Failed }
+            }
+        };
+        fates.push((piece.what, fate, start.elapsed().as_secs()));
+    }
+    println!("\nIn all:");
+    for (what, fate, seconds) in &fates {
+        let word = match fate {
+            Fate::Passed => "passed".to_owned(),
+            Fate::Failed => "FAILED".to_owned(),
+            Fate::NotThere(needed) => format!("left out: cargo install cargo-{needed}"),
+        };
+        println!("  {what}: {word} ({} min {} s)", seconds / 60, seconds % 60);
+    }
+    anyhow::ensure!(!fates.iter().any(|(_, fate, _)| matches!(fate, Fate::Failed)), "not all of it passed");
+    Ok(())
+}
+
+fn installed(cargo: &str, command: &str) -> bool {
+    Command::new(cargo).args([command, "--version"]).output().is_ok_and(|output| output.status.success())
+}
