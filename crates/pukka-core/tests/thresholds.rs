@@ -2,7 +2,7 @@
 //!
 //! The table names the thresholds; for each there is a session here whose one quantity can be set. A threshold without a session,
 //! or one that moved away from docs/checks.md, fails.
-#![allow(clippy::unwrap_used, clippy::panic)]
+#![allow(clippy::unwrap_used, clippy::panic, reason = "a test that cannot set itself up has failed")]
 
 use pukka_core::assess::checks::check_session;
 use pukka_core::assess::checks::table::{RULES, Rule, markdown};

@@ -1,5 +1,7 @@
 //! What the HTTP interface promises: addresses, revisions, partial changes, pages, and that the document names what occurs.
 
+#![allow(clippy::unwrap_used, reason = "a test that cannot set itself up has failed")]
+
 mod common;
 
 use std::collections::BTreeSet;

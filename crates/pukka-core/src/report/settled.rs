@@ -134,10 +134,10 @@ fn runs(then: &Session, now: &Session) -> Vec<String> {
 
 fn checks(then: &Judgement, now: &Judgement) -> Vec<String> {
     let open = |judgement: &Judgement| {
-        judgement.checks.iter().filter(|check| !check.settled).map(|check| (check.code.clone(), check.runs.clone())).collect::<Vec<_>>()
+        judgement.checks.iter().filter(|check| !check.settled).map(|check| (check.code, check.runs.clone())).collect::<Vec<_>>()
     };
     let before = open(then);
-    let fresh = now.checks.iter().filter(|check| !check.settled && !before.contains(&(check.code.clone(), check.runs.clone())));
+    let fresh = now.checks.iter().filter(|check| !check.settled && !before.contains(&(check.code, check.runs.clone())));
     fresh.map(|check| format!("A check fires now: {}, {}", check.place, check.title)).collect()
 }
 
