@@ -1,6 +1,6 @@
 //! What can go wrong with the records.
 
-use pukka_core::plan::gates::GateFound;
+use pukka_core::plan::gates::GateFinding;
 use thiserror::Error;
 
 /// Why the store did not do what was asked.
@@ -34,7 +34,7 @@ pub enum StoreError {
     #[error("This run is gated: open its gates before it starts, or say that it happened already.")]
     Gated {
         /// The gates still shut.
-        gates: Vec<GateFound>,
+        gates: Vec<GateFinding>,
     },
     /// An incident stopped the plan.
     #[error("The plan has stopped. {says} See to it, and say what was done, before another run is armed.")]

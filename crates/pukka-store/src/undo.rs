@@ -52,7 +52,7 @@ pub struct Next {
 
 /// What undo took back, or redo did again.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
-pub struct Undone {
+pub struct Reversal {
     /// "logged 1 Ω, certified".
     pub says: String,
     /// The amplifier it was done to.
@@ -131,7 +131,7 @@ pub fn next(tx: &Connection, tab: &str, at_bench_of: Option<&str>) -> Result<Nex
 /// # Errors
 /// [`StoreError::NothingToUndo`]; [`StoreError::NotNext`] when another act than the one wanted comes next;
 /// [`StoreError::Conflict`] when somebody changed the same record since.
-pub fn undo(tx: &WriteTx, author: &Author, wanted: &ExpectedAct) -> Result<Undone, StoreError> {
+pub fn undo(tx: &WriteTx, author: &Author, wanted: &ExpectedAct) -> Result<Reversal, StoreError> {
     turn(tx, author, wanted, STANDING, StoreError::NothingToUndo, |tx, act| {
         bring(tx, author, act, Way::Back)?;
         enter(tx, author, act, act.id, "took back")
@@ -142,7 +142,7 @@ pub fn undo(tx: &WriteTx, author: &Author, wanted: &ExpectedAct) -> Result<Undon
 ///
 /// # Errors
 /// [`StoreError::NothingToRedo`]; else as [`undo`].
-pub fn redo(tx: &WriteTx, author: &Author, wanted: &ExpectedAct) -> Result<Undone, StoreError> {
+pub fn redo(tx: &WriteTx, author: &Author, wanted: &ExpectedAct) -> Result<Reversal, StoreError> {
     turn(tx, author, wanted, TAKEN_BACK, StoreError::NothingToRedo, |tx, act| {
         bring(tx, author, act, Way::Forth)?;
         enter(tx, author, act, act.undone_by.unwrap_or(act.id), "did again")
@@ -156,7 +156,7 @@ fn turn(
     sql: &str,
     nothing: StoreError,
     each: impl Fn(&WriteTx, &Act) -> Result<(), StoreError>,
-) -> Result<Undone, StoreError> {
+) -> Result<Reversal, StoreError> {
     let acts = grouped(select(tx, sql, &author.tab, wanted.at_bench_of.as_deref())?).into_iter().next().ok_or(nothing)?;
     let [newest, ..] = acts.as_slice() else { return Err(StoreError::Broken) };
     if wanted.act.is_some_and(|act| act != newest.id) {
@@ -171,7 +171,7 @@ fn turn(
     if on_shelf {
         tx.touched(&newest.amplifier_id);
     }
-    Ok(Undone { says: said(&acts), amplifier_id: newest.amplifier_id.clone(), on_shelf })
+    Ok(Reversal { says: said(&acts), amplifier_id: newest.amplifier_id.clone(), on_shelf })
 }
 
 fn enter(tx: &WriteTx, author: &Author, act: &Act, undoes: i64, word: &str) -> Result<(), StoreError> {

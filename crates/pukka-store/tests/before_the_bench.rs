@@ -97,7 +97,7 @@ impl Bench {
         self.store.write(move |tx| runs::log(tx, &author("a"), &id, &run, "400", happened))
     }
 
-    fn undo(&self) -> Result<undo::Undone, StoreError> {
+    fn undo(&self) -> Result<undo::Reversal, StoreError> {
         self.store.write(|tx| undo::undo(tx, &author("a"), &undo::ExpectedAct::default()))
     }
 

@@ -43,7 +43,7 @@ impl Bench {
         self.store.write(move |tx| runs::log(tx, &author, &session_id, &run, "447 14.38 41.2", true)).unwrap()
     }
 
-    fn undo(&self, tab: &str) -> Result<undo::Undone, StoreError> {
+    fn undo(&self, tab: &str) -> Result<undo::Reversal, StoreError> {
         let author = author(tab);
         self.store.write(move |tx| undo::undo(tx, &author, &undo::ExpectedAct::default()))
     }

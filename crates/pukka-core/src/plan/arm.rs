@@ -6,7 +6,7 @@ use crate::assess::checks::check_session;
 use crate::evidence::rungs::Rung;
 use crate::kernel::format;
 use crate::kernel::working::Input;
-use crate::plan::gates::{GateFound, Look, floor_ohm, gates};
+use crate::plan::gates::{GateFinding, Look, floor_ohm, gates};
 use crate::plan::ladder::Place;
 use crate::predict::known::Prior;
 use crate::record::session::{Mode, Session};
@@ -19,7 +19,7 @@ pub struct Arming {
     /// "1 Ω, certified".
     pub says: String,
     /// Its gates, all open.
-    pub gates: Vec<GateFound>,
+    pub gates: Vec<GateFinding>,
     /// What they were judged on, as it was then.
     pub inputs: Vec<Input>,
 }
@@ -28,11 +28,11 @@ pub struct Arming {
 ///
 /// # Errors
 /// The gates that are still shut.
-pub fn arm(session: &Session, rung: &Rung, mode: Mode) -> Result<Arming, Vec<GateFound>> {
+pub fn arm(session: &Session, rung: &Rung, mode: Mode) -> Result<Arming, Vec<GateFinding>> {
     let known = Prior::of(session, &check_session(session));
     let look = Look::at(&known, rung);
     let found = gates(&known, &look, rung, mode);
-    let shut: Vec<GateFound> = found.iter().filter(|gate| !gate.open).cloned().collect();
+    let shut: Vec<GateFinding> = found.iter().filter(|gate| !gate.open).cloned().collect();
     if !shut.is_empty() {
         return Err(shut);
     }

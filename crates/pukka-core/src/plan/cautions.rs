@@ -7,7 +7,7 @@ use crate::evidence::rungs::Rung;
 use crate::kernel::format;
 use crate::kernel::units::more_than;
 use crate::kernel::wiring::{Wiring, same_load};
-use crate::plan::gates::{GateFound, Look, floor_ohm};
+use crate::plan::gates::{GateFinding, Look, floor_ohm};
 use crate::record::amplifier::{Provenance, Topology, controls_left};
 use crate::record::bench::{Quantity, SupplyKind};
 use crate::record::session::{Mode, Session};
@@ -141,7 +141,7 @@ const ASKS_PAST_FUSES: f64 = 1.10;
 
 /// Reasons to ask once more before a run is started: its gates, open or not, and a draw that may open a fuse.
 #[must_use]
-pub fn before_start(session: &Session, look: &Look, gates: &[GateFound]) -> Vec<String> {
+pub fn before_start(session: &Session, look: &Look, gates: &[GateFinding]) -> Vec<String> {
     let mut reasons: Vec<String> = gates.iter().map(|gate| gate.title.clone()).collect();
     if let (Some(ratio), Some(p)) = (look.fuse_ratio(session).filter(|ratio| more_than(*ratio, ASKS_PAST_FUSES)), &look.prediction) {
         let amps = format::with_unit(&format::amps(p.high_a), "A");

@@ -19,7 +19,7 @@ const FLOOR_SUPPLY_V: f64 = 0.3;
 
 /// A gate in the way of a run.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
-pub struct GateFound {
+pub struct GateFinding {
     /// Which.
     pub code: GateCode,
     /// Three or four words.
@@ -81,7 +81,7 @@ pub fn floor_ohm(session: &Session, wiring: Wiring) -> Option<f64> {
 
 /// Every gate in the way of a run, open or not.
 #[must_use]
-pub fn gates(known: &Prior, look: &Look, rung: &Rung, mode: Mode) -> Vec<GateFound> {
+pub fn gates(known: &Prior, look: &Look, rung: &Rung, mode: Mode) -> Vec<GateFinding> {
     let session = known.session();
     let found = [below_floor(known, look, rung, mode), above_supply(session, rung), fuses(session, look), load_bank(look)];
     found.into_iter().flatten().map(|(code, title, says)| stand(session, known, rung, mode, code, title, says)).collect()
@@ -89,14 +89,14 @@ pub fn gates(known: &Prior, look: &Look, rung: &Rung, mode: Mode) -> Vec<GateFou
 
 /// The gates before a run that is about to be made, from nothing but the session.
 #[must_use]
-pub fn gates_before(session: &Session, rung: &Rung, mode: Mode) -> Vec<GateFound> {
+pub fn gates_before(session: &Session, rung: &Rung, mode: Mode) -> Vec<GateFinding> {
     let known = Prior::of(session, &check_session(session));
     gates(&known, &Look::at(&known, rung), rung, mode)
 }
 
 /// The same, those still shut.
 #[must_use]
-pub fn shut(session: &Session, rung: &Rung, mode: Mode) -> Vec<GateFound> {
+pub fn shut(session: &Session, rung: &Rung, mode: Mode) -> Vec<GateFinding> {
     gates_before(session, rung, mode).into_iter().filter(|gate| !gate.open).collect()
 }
 
@@ -137,7 +137,7 @@ pub fn open(session: &Session, rung: &Rung, mode: Mode, opening: &Opening) -> Re
     if !problems.is_empty() {
         return Err(problems);
     }
-    let gate = |found: GateFound| Gate {
+    let gate = |found: GateFinding| Gate {
         code: found.code,
         wiring: Some(rung.id.wiring),
         load_ohm: rung.id.load_ohm,
@@ -214,12 +214,12 @@ fn place(rung: &Rung) -> Where<'_> {
     Where { wiring: rung.id.wiring, setting: rung.id.setting.as_deref(), load_ohm: rung.id.load_ohm, tone_hz: rung.id.tone_hz.get() }
 }
 
-fn stand(session: &Session, known: &Prior, rung: &Rung, mode: Mode, code: GateCode, title: String, says: String) -> GateFound {
+fn stand(session: &Session, known: &Prior, rung: &Rung, mode: Mode, code: GateCode, title: String, says: String) -> GateFinding {
     let asks = Asks::of(session, code, rung.set.rest_v, known.reference_v(place(rung)));
     let about = || records(session, code, (rung.id.wiring, rung.id.load_ohm, mode));
     let enough = about().find(|gate| asks.met_by(gate));
     let shown = enough.or_else(|| about().last());
-    GateFound {
+    GateFinding {
         code,
         title,
         says,

@@ -13,7 +13,7 @@ use crate::kernel::units::{Ohms, SLACK, Volts};
 use crate::kernel::wiring::Wiring;
 use crate::kernel::working::Figure;
 use crate::plan::expected::{Expectation, expected};
-use crate::plan::gates::{GateFound, Look, gates};
+use crate::plan::gates::{GateFinding, Look, gates};
 use crate::plan::view::minutes;
 use crate::predict::known::{Prior, Where};
 use crate::predict::prediction::Prediction;
@@ -74,7 +74,7 @@ pub struct Cell {
     /// Its runs, the newest last.
     pub runs: Vec<RunBrief>,
     /// Gates in the way, open or not.
-    pub gates: Vec<GateFound>,
+    pub gates: Vec<GateFinding>,
     /// Whether one of them is shut.
     pub shut: bool,
     /// Extra drive for it, decibels.

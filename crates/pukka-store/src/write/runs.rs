@@ -2,7 +2,7 @@
 
 use pukka_core::evidence::meters::{Striking, strike};
 use pukka_core::evidence::rungs::{Rung, RungId};
-use pukka_core::plan::gates::{GateFound, shut};
+use pukka_core::plan::gates::{GateFinding, shut};
 use pukka_core::plan::ladder::{Place, find, next_after};
 use pukka_core::record::session::{GateCode, Method, Mode, Run, Session};
 use rusqlite::OptionalExtension;
@@ -132,7 +132,7 @@ pub fn strike_meter(tx: &WriteTx, author: &Author, session_id: &str, meter: &str
 }
 
 /// Gates still shut before a run, on the supply it says it was made on.
-fn shut_before(session: &Session, run: &Run) -> Vec<GateFound> {
+fn shut_before(session: &Session, run: &Run) -> Vec<GateFinding> {
     let key = RungId::of(run).key();
     let Some(Rung { id, mut set }) = find(session, &key) else {
         return Vec::new();

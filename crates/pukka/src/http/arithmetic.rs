@@ -15,7 +15,7 @@ use super::path::Query;
 /// A lead as it is typed.
 #[derive(Debug, Deserialize, utoipa::IntoParams)]
 #[into_params(parameter_in = Query)]
-pub struct LeadTyped {
+pub struct LeadQuery {
     /// Length each way.
     length_m: f64,
     /// Section: `50`, `50 mm²`, `1/0 AWG`.
@@ -38,7 +38,7 @@ pub struct LeadCosts {
 /// Two voltages, or one and a level.
 #[derive(Debug, Deserialize, utoipa::IntoParams)]
 #[into_params(parameter_in = Query)]
-pub struct DriveTyped {
+pub struct DriveQuery {
     /// At clip onset.
     from_v: f64,
     /// Raised to.
@@ -53,9 +53,9 @@ fn positive(path: &str, value: f64, most: f64) -> Result<f64, ApiError> {
 }
 
 /// What a lead costs at a current.
-#[utoipa::path(get, operation_id = "leadCosts", path = "/arithmetic/lead", params(LeadTyped),
+#[utoipa::path(get, operation_id = "leadCosts", path = "/arithmetic/lead", params(LeadQuery),
     responses((status = 200, body = LeadCosts)))]
-pub async fn lead(Query(typed): Query<LeadTyped>) -> Result<Json<LeadCosts>, ApiError> {
+pub async fn lead(Query(typed): Query<LeadQuery>) -> Result<Json<LeadCosts>, ApiError> {
     let section_mm2 = read_section(&typed.section).map_err(|why| ApiError::invalid(vec![Problem::new("section", why)]))?;
     let length_m = Metres::new(typed.length_m).map_err(|why| ApiError::invalid(vec![Problem::new("length_m", format!("{why}."))]))?;
     let current_a = positive("current_a", typed.current_a, 10_000.0)?;
@@ -65,9 +65,9 @@ pub async fn lead(Query(typed): Query<LeadTyped>) -> Result<Json<LeadCosts>, Api
 }
 
 /// Extra drive from two voltages, or the voltage for an extra drive.
-#[utoipa::path(get, operation_id = "extraDrive", path = "/arithmetic/drive", params(DriveTyped),
+#[utoipa::path(get, operation_id = "extraDrive", path = "/arithmetic/drive", params(DriveQuery),
     responses((status = 200, body = Figure)))]
-pub async fn drive(Query(typed): Query<DriveTyped>) -> Result<Json<Figure>, ApiError> {
+pub async fn drive(Query(typed): Query<DriveQuery>) -> Result<Json<Figure>, ApiError> {
     let from_v = positive("from_v", typed.from_v, 2_000.0)?;
     match (typed.to_v, typed.db) {
         (Some(to_v), None) => Ok(Json(drive_db(from_v, positive("to_v", to_v, 2_000.0)?))),

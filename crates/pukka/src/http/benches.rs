@@ -50,7 +50,7 @@ pub struct Benches {
 /// A load that is wanted of an inventory.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(deny_unknown_fields)]
-pub struct LoadWanted {
+pub struct LoadRequest {
     /// For each output of this wiring at once.
     pub wiring: Wiring,
     /// Ohms of each.
@@ -62,7 +62,7 @@ pub struct LoadWanted {
 
 /// What can be made of it, drawn.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
-pub struct LoadsFound {
+pub struct LoadAnswer {
     /// What was found.
     pub found: LoadChoices,
     /// How they are joined: the simplest, the nearest, then the one below and the one above, where there are.
@@ -169,23 +169,23 @@ pub async fn delete(Ask(state): Ask<State>, Path(id): Path<String>, writing: Wri
 }
 
 /// What an inventory makes of a wanted load.
-#[utoipa::path(post, operation_id = "findLoads", path = "/sessions/{id}/loads", params(("id" = String, Path)), request_body = LoadWanted,
-    responses((status = 200, body = LoadsFound)))]
-pub async fn loads(Ask(state): Ask<State>, Path(id): Path<String>, body: Body<LoadWanted>) -> Result<Json<LoadsFound>, ApiError> {
+#[utoipa::path(post, operation_id = "findLoads", path = "/sessions/{id}/loads", params(("id" = String, Path)), request_body = LoadRequest,
+    responses((status = 200, body = LoadAnswer)))]
+pub async fn loads(Ask(state): Ask<State>, Path(id): Path<String>, body: Body<LoadRequest>) -> Result<Json<LoadAnswer>, ApiError> {
     let row = super::bench::session(&state, &id).await?;
-    let LoadWanted { wiring, load_ohm, loads } = body.value;
+    let LoadRequest { wiring, load_ohm, loads } = body.value;
     searched(loads.unwrap_or(row.session.bench.loads.clone()), wiring, load_ohm).await.map(Json)
 }
 
 /// The same, of a bench that may not be saved yet.
-#[utoipa::path(post, operation_id = "tryLoads", path = "/loads", request_body = LoadWanted,
-    responses((status = 200, body = LoadsFound)))]
-pub async fn try_loads(body: Body<LoadWanted>) -> Result<Json<LoadsFound>, ApiError> {
-    let LoadWanted { wiring, load_ohm, loads } = body.value;
+#[utoipa::path(post, operation_id = "tryLoads", path = "/loads", request_body = LoadRequest,
+    responses((status = 200, body = LoadAnswer)))]
+pub async fn try_loads(body: Body<LoadRequest>) -> Result<Json<LoadAnswer>, ApiError> {
+    let LoadRequest { wiring, load_ohm, loads } = body.value;
     searched(loads.unwrap_or_default(), wiring, load_ohm).await.map(Json)
 }
 
-async fn searched(loads: Vec<LoadResistor>, wiring: Wiring, load_ohm: Ohms) -> Result<LoadsFound, ApiError> {
+async fn searched(loads: Vec<LoadResistor>, wiring: Wiring, load_ohm: Ohms) -> Result<LoadAnswer, ApiError> {
     let mut problems = Vec::new();
     wiring.check(16, "wiring", &mut problems);
     pukka_core::record::amplifier::check_load(&mut problems, "load_ohm", load_ohm);
@@ -205,7 +205,7 @@ async fn searched(loads: Vec<LoadResistor>, wiring: Wiring, load_ohm: Ohms) -> R
             .chain(&found.above)
             .map(|build| network(build, &loads))
             .collect();
-        LoadsFound { found, drawn }
+        LoadAnswer { found, drawn }
     });
     found.await.map_err(|_| pukka_store::StoreError::Broken.into())
 }

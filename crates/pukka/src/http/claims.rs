@@ -86,19 +86,19 @@ pub async fn delete(Ask(state): Ask<State>, Path(id): Path<String>, writing: Wri
 /// Which of several claims of one thing the verdict uses.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(deny_unknown_fields)]
-pub struct ClaimChosen {
+pub struct ClaimChoice {
     /// The others, which it does not use then.
     pub instead_of: Vec<String>,
 }
 
 /// Marks a claim as the one the verdict uses, instead of others of the same thing.
-#[utoipa::path(post, operation_id = "useClaim", path = "/claims/{id}/choice", params(("id" = String, Path)), request_body = ClaimChosen,
+#[utoipa::path(post, operation_id = "useClaim", path = "/claims/{id}/choice", params(("id" = String, Path)), request_body = ClaimChoice,
     responses((status = 204)))]
 pub async fn choose(
     Ask(state): Ask<State>,
     Path(id): Path<String>,
     writing: Writing,
-    body: Body<ClaimChosen>,
+    body: Body<ClaimChoice>,
 ) -> Result<StatusCode, ApiError> {
     let author = writing.author(&body.raw);
     let work = move |store: &pukka_store::Store| {

@@ -23,7 +23,7 @@ pub struct ActsOf {
 /// Which act is to be taken back, or done again.
 #[derive(Debug, Default, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(deny_unknown_fields)]
-pub struct ActWanted {
+pub struct ActRequest {
     /// The act that was shown as the next; refused when another one is.
     pub act: Option<i64>,
     /// Only what was done at the bench to this amplifier.
@@ -81,25 +81,25 @@ pub async fn list(Ask(state): Ask<State>, writing: Writing, of: Query<ActsOf>) -
 }
 
 /// Takes back the last act of this tab.
-#[utoipa::path(post, operation_id = "undo", path = "/undos", request_body = ActWanted,
+#[utoipa::path(post, operation_id = "undo", path = "/undos", request_body = ActRequest,
     responses((status = 200, body = UndoneView)))]
-pub async fn undo(Ask(state): Ask<State>, writing: Writing, body: Body<ActWanted>) -> Result<Json<UndoneView>, ApiError> {
+pub async fn undo(Ask(state): Ask<State>, writing: Writing, body: Body<ActRequest>) -> Result<Json<UndoneView>, ApiError> {
     turn(state, writing, body, undo::undo).await
 }
 
 /// Does again what this tab took back last.
-#[utoipa::path(post, operation_id = "redo", path = "/redos", request_body = ActWanted,
+#[utoipa::path(post, operation_id = "redo", path = "/redos", request_body = ActRequest,
     responses((status = 200, body = UndoneView)))]
-pub async fn redo(Ask(state): Ask<State>, writing: Writing, body: Body<ActWanted>) -> Result<Json<UndoneView>, ApiError> {
+pub async fn redo(Ask(state): Ask<State>, writing: Writing, body: Body<ActRequest>) -> Result<Json<UndoneView>, ApiError> {
     turn(state, writing, body, undo::redo).await
 }
 
-type Turn = fn(&WriteTx, &Author, &undo::ExpectedAct) -> Result<undo::Undone, StoreError>;
+type Turn = fn(&WriteTx, &Author, &undo::ExpectedAct) -> Result<undo::Reversal, StoreError>;
 
-async fn turn(state: State, writing: Writing, body: Body<ActWanted>, way: Turn) -> Result<Json<UndoneView>, ApiError> {
+async fn turn(state: State, writing: Writing, body: Body<ActRequest>, way: Turn) -> Result<Json<UndoneView>, ApiError> {
     let author = writing.author(&body.raw);
-    let ActWanted { act, bench_of } = body.value;
+    let ActRequest { act, bench_of } = body.value;
     let work = move |tx: &WriteTx, author: &Author| way(tx, author, &undo::ExpectedAct { act, at_bench_of: bench_of });
-    let undo::Undone { says, amplifier_id, on_shelf } = once(&state, author, work).await?;
+    let undo::Reversal { says, amplifier_id, on_shelf } = once(&state, author, work).await?;
     Ok(Json(UndoneView { says, amplifier_id, on_shelf }))
 }

@@ -1077,6 +1077,23 @@ export interface components {
             /** @description It listens beyond this machine: anyone on its network can read and write, and drive the bench. */
             on_network: boolean;
         };
+        /** @description A check that the reviewer settled by accepting it. */
+        Acceptance: {
+            /** @description The check's word, or `incident`. A word of a later version is kept as it came. */
+            code: string;
+            /** @description Why. */
+            reason: string;
+        };
+        /** @description Which act is to be taken back, or done again. */
+        ActRequest: {
+            /**
+             * Format: int64
+             * @description The act that was shown as the next; refused when another one is.
+             */
+            act?: number | null;
+            /** @description Only what was done at the bench to this amplifier. */
+            bench_of?: string | null;
+        };
         /** @description An act, or several that were done at once. */
         ActView: {
             /**
@@ -1090,16 +1107,6 @@ export interface components {
             at: string;
             /** @description "logged 1 Ω, certified". */
             says: string;
-        };
-        /** @description Which act is to be taken back, or done again. */
-        ActWanted: {
-            /**
-             * Format: int64
-             * @description The act that was shown as the next; refused when another one is.
-             */
-            act?: number | null;
-            /** @description Only what was done at the bench to this amplifier. */
-            bench_of?: string | null;
         };
         /** @description What comes next, the next one first. */
         ActsView: {
@@ -1245,7 +1252,7 @@ export interface components {
         /** @description A run that may be started. There is no way to make one but [`arm`]. */
         Arming: {
             /** @description Its gates, all open. */
-            gates: components["schemas"]["GateFound"][];
+            gates: components["schemas"]["GateFinding"][];
             /** @description What they were judged on, as it was then. */
             inputs: components["schemas"]["Input"][];
             /** @description Which run. */
@@ -1303,6 +1310,17 @@ export interface components {
          * @enum {string}
          */
         Basis: "claim" | "one-run" | "fit" | "beyond-fit";
+        /** @description The bench as it was for one session. */
+        Bench: {
+            /** @description The leads that carry the supply current. */
+            leads?: components["schemas"]["Lead"][];
+            /** @description The resistors it had. */
+            loads?: components["schemas"]["LoadResistor"][];
+            /** @description The meters it had. */
+            meters?: components["schemas"]["Meter"][];
+            /** @description What fed it. */
+            supply: components["schemas"]["Supply"];
+        };
         /** @description A bench that sessions are made on, by its name. */
         BenchProfile: {
             /** @description The leads that carry the supply current. */
@@ -1389,7 +1407,7 @@ export interface components {
             extra_drive_db: number;
             figures?: components["schemas"]["CellFigures"] | null;
             /** @description Gates in the way, open or not. */
-            gates: components["schemas"]["GateFound"][];
+            gates: components["schemas"]["GateFinding"][];
             /** @description What to mind at this very step. */
             mind: string[];
             /** @description Its mode. */
@@ -1413,6 +1431,11 @@ export interface components {
             /** @description Supply volts and efficiency, as far as they are known. */
             under: string;
         };
+        /**
+         * Format: double
+         * @description temperature, °C
+         */
+        Celsius: number;
         /** @description One check that fired. */
         Check: {
             /** @description Why it was accepted as it stands. */
@@ -1477,7 +1500,7 @@ export interface components {
             wiring?: components["schemas"]["Wiring"] | null;
         };
         /** @description Which of several claims of one thing the verdict uses. */
-        ClaimChosen: {
+        ClaimChoice: {
             /** @description The others, which it does not use then. */
             instead_of: string[];
         };
@@ -1602,6 +1625,18 @@ export interface components {
             line: string;
             /** @description Why. */
             reason: string;
+        };
+        /** @description A burst of counted cycles: its first and its last cycle were read. */
+        Cycles: {
+            /**
+             * Format: int32
+             * @description How many.
+             */
+            count: number;
+            /** @description The first of them. */
+            first: components["schemas"]["OutputReading"];
+            /** @description The last of them. */
+            last: components["schemas"]["OutputReading"];
         };
         /** @description The sense-check with its picture, drawn. */
         DrawnSense: {
@@ -1757,13 +1792,29 @@ export interface components {
              */
             source: string | null;
         };
+        /** @description A gate that was opened. */
+        Gate: {
+            /** @description Who opened it. */
+            by: string;
+            /** @description Which gate. */
+            code: components["schemas"]["GateCode"];
+            /** @description For which load. */
+            load_ohm: components["schemas"]["Ohms"];
+            mode?: components["schemas"]["Mode"] | null;
+            owner_consent?: components["schemas"]["OwnerConsent"] | null;
+            /** @description Why. */
+            reason: string;
+            /** @description A second reason, where the first is not enough: below the floor on a raised supply. */
+            second_reason?: string | null;
+            wiring?: components["schemas"]["Wiring"] | null;
+        };
         /**
          * @description Why a run asks for a reason before it starts.
          * @enum {string}
          */
         GateCode: "below-floor" | "above-supply" | "fuses" | "load-bank";
         /** @description A gate in the way of a run. */
-        GateFound: {
+        GateFinding: {
             /** @description Opening it asks for the owner's consent, and who pays. */
             asks_consent: boolean;
             /** @description Opening it asks for a second reason. */
@@ -1830,6 +1881,18 @@ export interface components {
             what: string;
             /** @description Who. */
             who: string;
+        };
+        /** @description What was read after the tone was held. */
+        Hold: {
+            current_a?: components["schemas"]["Amps"] | null;
+            end_v?: components["schemas"]["Volts"] | null;
+            /** @description What was read at the outputs then. */
+            outputs: components["schemas"]["OutputReading"][];
+            /**
+             * Format: double
+             * @description For how long.
+             */
+            seconds: number;
         };
         /** @description Draw at rest, read once. */
         Idle: {
@@ -2205,6 +2268,13 @@ export interface components {
         LiveView: {
             live?: components["schemas"]["LiveState"] | null;
         };
+        /** @description What can be made of it, drawn. */
+        LoadAnswer: {
+            /** @description How they are joined: the simplest, the nearest, then the one below and the one above, where there are. */
+            drawn: string[];
+            /** @description What was found. */
+            found: components["schemas"]["LoadChoices"];
+        };
         /** @description How the loads of a rung are made, and what they take. */
         LoadBank: {
             continuous_w?: components["schemas"]["Figure"] | null;
@@ -2252,6 +2322,15 @@ export interface components {
              */
             wanted_ohm: number;
         };
+        /** @description A load that is wanted of an inventory. */
+        LoadRequest: {
+            /** @description Ohms of each. */
+            load_ohm: components["schemas"]["Ohms"];
+            /** @description The resistors; those of the session's bench when left out. */
+            loads?: components["schemas"]["LoadResistor"][] | null;
+            /** @description For each output of this wiring at once. */
+            wiring: components["schemas"]["Wiring"];
+        };
         /** @description Resistors of one kind. */
         LoadResistor: {
             continuous_w?: components["schemas"]["Watts"] | null;
@@ -2284,22 +2363,6 @@ export interface components {
             wiring: string;
             /** @description Wiring, setting and tone. */
             words: string;
-        };
-        /** @description A load that is wanted of an inventory. */
-        LoadWanted: {
-            /** @description Ohms of each. */
-            load_ohm: components["schemas"]["Ohms"];
-            /** @description The resistors; those of the session's bench when left out. */
-            loads?: components["schemas"]["LoadResistor"][] | null;
-            /** @description For each output of this wiring at once. */
-            wiring: components["schemas"]["Wiring"];
-        };
-        /** @description What can be made of it, drawn. */
-        LoadsFound: {
-            /** @description How they are joined: the simplest, the nearest, then the one below and the one above, where there are. */
-            drawn: string[];
-            /** @description What was found. */
-            found: components["schemas"]["LoadChoices"];
         };
         /** @description Who lent it, and when it goes back. */
         Loan: {
@@ -2347,6 +2410,11 @@ export interface components {
             /** @description Why. */
             reason: string;
         };
+        /**
+         * @description How a certified figure was got.
+         * @enum {string}
+         */
+        Method: "ramp" | "steps" | "eye";
         /**
          * Format: double
          * @description length, m
@@ -2521,6 +2589,14 @@ export interface components {
             /** @description The drawing. */
             svg: string;
         };
+        /** @description What a session sets out to run. */
+        Plan: {
+            /** @description The order of the runs. */
+            order?: components["schemas"]["Order"];
+            rest_v?: components["schemas"]["Volts"] | null;
+            /** @description Its loads. */
+            rungs?: components["schemas"]["PlannedRung"][];
+        };
         /** @description How long the bars of a rung are in the plan, each of 1: all rungs are drawn to one scale. */
         PlanBars: {
             /**
@@ -2592,6 +2668,72 @@ export interface components {
              * @description From the top, of 1.
              */
             y: number;
+        };
+        /** @description The policy of a session. */
+        Policy: {
+            /**
+             * @description Distortion at which a clipping ramp ends.
+             * @default 0.03
+             */
+            clipping_end_thd_ratio: components["schemas"]["Ratio"];
+            /**
+             * @description Drive above clip onset for a certified run.
+             * @default 6
+             */
+            extra_drive_certified_db: components["schemas"]["Drive"];
+            /**
+             * @description Drive above clip onset for a clipping run.
+             * @default 10
+             */
+            extra_drive_clipping_db: components["schemas"]["Drive"];
+            /**
+             * @description Part of the supply fuses that a run may not be expected to pass.
+             * @default 1.35
+             */
+            fuse_gate_ratio: components["schemas"]["Ratio"];
+            /**
+             * @description Heatsink above which a run is stopped.
+             * @default 75
+             */
+            heatsink_stop_c: components["schemas"]["Celsius"];
+            /**
+             * @description Which repeat is used.
+             * @default best
+             */
+            repeats: components["schemas"]["Repeats"];
+            /**
+             * Format: double
+             * @description How far the rest voltage may move in the window and count as steady, volts.
+             * @default 0.02
+             */
+            rest_move_v: number;
+            /**
+             * Format: double
+             * @description Rest between runs.
+             * @default 60
+             */
+            rest_s: number;
+            /**
+             * Format: double
+             * @description That window, seconds.
+             * @default 30
+             */
+            rest_window_s: number;
+            /**
+             * @description Supply below which a run is stopped.
+             * @default 12
+             */
+            supply_stop_v: components["schemas"]["Volts"];
+            /**
+             * @description Distortion up to which power counts as certified.
+             * @default 0.01
+             */
+            thd_limit_ratio: components["schemas"]["Ratio"];
+            /**
+             * @description Supply volts above which a run asks for a reason when the maker states no maximum.
+             * @default 15
+             */
+            unstated_max_supply_v: components["schemas"]["Volts"];
         };
         /** @description What a line comes to so far. */
         Preview: {
@@ -2708,6 +2850,11 @@ export interface components {
             /** @description The reading to strike, or the code of the check. */
             what: string;
         };
+        /**
+         * @description Which of several runs of one kind is used.
+         * @enum {string}
+         */
+        Repeats: "best" | "first" | "mean";
         /** @description Whether the next run may start. */
         Rest: {
             /** @description What is known to stand against a start: seconds left, a supply that moves, heat. A supply that nobody read is not among it. */
@@ -2757,6 +2904,69 @@ export interface components {
              * @description Distortion of the worst output, a fraction.
              */
             thd_ratio?: number | null;
+        };
+        /** @description One run, as read. */
+        Run: {
+            /** @description Checks settled by accepting. */
+            accepted?: components["schemas"]["Acceptance"][];
+            /**
+             * Format: date-time
+             * @description When.
+             */
+            at: string;
+            /** @description Which bank fed it, when the bench has several. */
+            bank?: string | null;
+            /** @description Whether a charger was on. */
+            charger_on?: boolean | null;
+            current_a?: components["schemas"]["Amps"] | null;
+            cycles?: components["schemas"]["Cycles"] | null;
+            efficiency_read_ratio?: components["schemas"]["Ratio"] | null;
+            end_v?: components["schemas"]["Volts"] | null;
+            /** @description What it can be looked at again by: `ramp`, when its readings were kept as it was driven. */
+            evidence?: unknown;
+            extra_drive_db?: components["schemas"]["Drive"] | null;
+            hold?: components["schemas"]["Hold"] | null;
+            /** @description Its id inside the session. */
+            id: string;
+            incident?: components["schemas"]["Incident"] | null;
+            /** @description It was cut short. */
+            incomplete?: boolean;
+            limit_ratio?: components["schemas"]["Ratio"] | null;
+            load_measured_ohm?: components["schemas"]["Ohms"] | null;
+            /** @description Nominal load of each output. */
+            load_nominal_ohm: components["schemas"]["Ohms"];
+            method?: components["schemas"]["Method"] | null;
+            /** @description What it is after. */
+            mode: components["schemas"]["Mode"];
+            /** @description A note. */
+            note?: string | null;
+            /** @description What was read at the outputs. */
+            outputs?: components["schemas"]["OutputReading"][];
+            /** @description Why it corrects it. */
+            reason?: string | null;
+            rest_v?: components["schemas"]["Volts"] | null;
+            /** @description The amplifier's switch. */
+            setting?: string | null;
+            /** @description A row a level, of a run by level steps. */
+            steps?: components["schemas"]["LevelStep"][];
+            /** @description Readings kept and shown, but not computed with. */
+            struck?: components["schemas"]["ReadingName"][];
+            /** @description The run this one corrects. */
+            supersedes?: string | null;
+            /** @description What other meters on the supply said. */
+            supply_also?: components["schemas"]["SupplyReading"][];
+            temperature_c?: components["schemas"]["Celsius"] | null;
+            thd_ratio?: components["schemas"]["Ratio"] | null;
+            /** @description Test frequency. */
+            tone_hz: components["schemas"]["Hertz"];
+            /** @description It was run past a gate for which no reason has been given. */
+            ungated?: boolean;
+            /** @description False when it was taken back. */
+            valid?: boolean;
+            /** @description Who ran it. */
+            who?: string | null;
+            /** @description Which channels, and how. */
+            wiring: components["schemas"]["Wiring"];
         };
         /** @description One run in a cell. */
         RunBrief: {
@@ -2937,6 +3147,34 @@ export interface components {
             /** @description What was found, the gravest first. */
             found: components["schemas"]["Sense"][];
             fuses?: components["schemas"]["FusePicture"] | null;
+        };
+        /** @description One sitting of one amplifier on one bench. */
+        Session: {
+            /** @description The device under test. */
+            amplifier: components["schemas"]["Amplifier"];
+            /** @description The bench as it was. */
+            bench?: components["schemas"]["Bench"];
+            /** @description What its maker says. */
+            claims?: components["schemas"]["Claim"][];
+            /** @description Always `pukka-session`. */
+            format: string;
+            gain?: components["schemas"]["Gain"] | null;
+            /** @description Gates that were opened, and why. */
+            gates?: components["schemas"]["Gate"][];
+            /** @description What it is known by where it was written: a file that comes back is told from another of the same name by it. */
+            id?: string | null;
+            idle?: components["schemas"]["Idle"] | null;
+            /** @description What was to be run. */
+            plan?: components["schemas"]["Plan"];
+            /** @description The thresholds judged by. */
+            policy?: components["schemas"]["Policy"];
+            /** @description What was run. */
+            runs?: components["schemas"]["Run"][];
+            /**
+             * Format: int32
+             * @description Version of the shape.
+             */
+            version: number;
         };
         /** @description What is set for a session. */
         SessionSettings: {
@@ -3195,6 +3433,11 @@ export interface components {
          * @enum {string}
          */
         Stress: "plain" | "proved" | "doubt" | "failed";
+        /** @description How many runs something touched. */
+        StruckRuns: {
+            /** @description Runs. */
+            runs: number;
+        };
         /** @description What has been done with an amplifier, and how it came out. */
         Summary: {
             /** @description Claims on the verdict's list. */
@@ -3253,6 +3496,13 @@ export interface components {
          * @enum {string}
          */
         SupplyKind: "battery" | "supply" | "both";
+        /** @description A second meter on the supply: kept and compared, not computed with. */
+        SupplyReading: {
+            current_a?: components["schemas"]["Amps"] | null;
+            end_v?: components["schemas"]["Volts"] | null;
+            /** @description Which meter. */
+            meter?: string | null;
+        };
         /**
          * @description Whether the converter holds its rails as the supply sags.
          * @enum {string}
@@ -3318,11 +3568,6 @@ export interface components {
          * @enum {string}
          */
         Topology: "half-bridge" | "full-bridge";
-        /** @description How many runs something touched. */
-        Touched: {
-            /** @description Runs. */
-            runs: number;
-        };
         /** @description A line of a profile. */
         TriedLine: {
             /** @description What it asks. */
@@ -3646,6 +3891,7 @@ export interface operations {
             };
             400: components["responses"]["Refused400"];
             403: components["responses"]["Refused403"];
+            422: components["responses"]["Refused422"];
         };
     };
     listAmplifiers: {
@@ -3672,6 +3918,7 @@ export interface operations {
             };
             400: components["responses"]["Refused400"];
             403: components["responses"]["Refused403"];
+            422: components["responses"]["Refused422"];
         };
     };
     createAmplifier: {
@@ -3949,7 +4196,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "application/json": components["schemas"]["Session"];
                 };
             };
             400: components["responses"]["Refused400"];
@@ -4109,6 +4356,7 @@ export interface operations {
             };
             400: components["responses"]["Refused400"];
             403: components["responses"]["Refused403"];
+            422: components["responses"]["Refused422"];
         };
     };
     leadCosts: {
@@ -4137,6 +4385,7 @@ export interface operations {
             };
             400: components["responses"]["Refused400"];
             403: components["responses"]["Refused403"];
+            422: components["responses"]["Refused422"];
         };
     };
     listBenches: {
@@ -4448,7 +4697,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ClaimChosen"];
+                "application/json": components["schemas"]["ClaimChoice"];
             };
         };
         responses: {
@@ -4574,6 +4823,7 @@ export interface operations {
             };
             400: components["responses"]["Refused400"];
             403: components["responses"]["Refused403"];
+            422: components["responses"]["Refused422"];
         };
     };
     listInstruments: {
@@ -4770,7 +5020,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["LoadWanted"];
+                "application/json": components["schemas"]["LoadRequest"];
             };
         };
         responses: {
@@ -4779,7 +5029,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["LoadsFound"];
+                    "application/json": components["schemas"]["LoadAnswer"];
                 };
             };
             403: components["responses"]["Refused403"];
@@ -4902,7 +5152,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ActWanted"];
+                "application/json": components["schemas"]["ActRequest"];
             };
         };
         responses: {
@@ -5253,7 +5503,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["LoadWanted"];
+                "application/json": components["schemas"]["LoadRequest"];
             };
         };
         responses: {
@@ -5262,7 +5512,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["LoadsFound"];
+                    "application/json": components["schemas"]["LoadAnswer"];
                 };
             };
             400: components["responses"]["Refused400"];
@@ -5299,7 +5549,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Touched"];
+                    "application/json": components["schemas"]["StruckRuns"];
                 };
             };
             400: components["responses"]["Refused400"];
@@ -5973,6 +6223,7 @@ export interface operations {
             };
             400: components["responses"]["Refused400"];
             403: components["responses"]["Refused403"];
+            422: components["responses"]["Refused422"];
         };
     };
     undo: {
@@ -5989,7 +6240,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ActWanted"];
+                "application/json": components["schemas"]["ActRequest"];
             };
         };
         responses: {

@@ -6,7 +6,7 @@ import { Flag } from "@/ui/flag";
 type Build = Schemas["Build"];
 
 /** What was found for a load: the nearest first, each drawn, with its true ohms, its shares and what it bears. */
-export function Builds({ answer, onChoose }: { answer: Schemas["LoadsFound"]; onChoose?: (build: Build) => void }) {
+export function Builds({ answer, onChoose }: { answer: Schemas["LoadAnswer"]; onChoose?: (build: Build) => void }) {
   const { found, drawn } = answer;
   const wanted = `${String(found.wanted_ohm)}\u202fΩ`;
   const each = found.outputs > 1 ? ` at each of ${String(found.outputs)} outputs at once` : "";

@@ -17,7 +17,7 @@ export function TryLoad({ form }: { form: UseFormReturn<BenchFields> }) {
   const [outputs, setOutputs] = useState("mono");
   const [says, setSays] = useState<string | null>(null);
   const asked = useMutation({
-    mutationFn: (body: Schemas["LoadWanted"]) => data(api.POST("/api/loads", { body })),
+    mutationFn: (body: Schemas["LoadRequest"]) => data(api.POST("/api/loads", { body })),
     onError: (error) => setSays(error instanceof Refusal && error.problems[0] ? error.problems[0].says : error.message),
   });
   const ask = () => {

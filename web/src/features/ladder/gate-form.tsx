@@ -38,7 +38,7 @@ export function GateForm({
   sessionId: string;
   place: Schemas["Place"];
   /** The gates still shut. */
-  gates: Schemas["GateFound"][];
+  gates: Schemas["GateFinding"][];
   onOpened?: () => void;
   /** Other things to do instead. */
   children?: ReactNode;

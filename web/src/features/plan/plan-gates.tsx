@@ -8,7 +8,7 @@ import type { Cell, Rung } from "../ladder/place";
 interface Gated {
   rung: Rung;
   cell: Cell;
-  shut: Schemas["GateFound"][];
+  shut: Schemas["GateFinding"][];
 }
 
 /** Gates of the plan that are shut, a rung each: they stay shut unless somebody says why not. */

@@ -62,7 +62,7 @@ pub struct MeterFoundWrong {
 
 /// How many runs something touched.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
-pub struct Touched {
+pub struct StruckRuns {
     /// Runs.
     pub runs: usize,
 }
@@ -157,13 +157,13 @@ pub async fn remark(
 
 /// Strikes every reading of a meter in a session, in one act.
 #[utoipa::path(post, operation_id = "strikeMeter", path = "/sessions/{id}/meters/{meter}/strikes", params(("id" = String, Path), ("meter" = String, Path)),
-    request_body = MeterFoundWrong, responses((status = 200, body = Touched)))]
+    request_body = MeterFoundWrong, responses((status = 200, body = StruckRuns)))]
 pub async fn strike_meter(
     Ask(state): Ask<State>,
     Path((id, meter)): Path<(String, String)>,
     writing: Writing,
     body: Body<MeterFoundWrong>,
-) -> Result<Json<Touched>, ApiError> {
+) -> Result<Json<StruckRuns>, ApiError> {
     with_reason(&body.value.reason)?;
     let row = super::session(&state, &id).await?;
     if !row.session.bench.meters.iter().any(|known| known.id == meter) {
@@ -172,7 +172,7 @@ pub async fn strike_meter(
     let reason = body.value.reason;
     let work = move |tx: &pukka_store::WriteTx, author: &pukka_store::Author| runs::strike_meter(tx, author, &id, &meter, &reason);
     let runs = once(&state, writing.author(&body.raw), work).await?;
-    Ok(Json(Touched { runs }))
+    Ok(Json(StruckRuns { runs }))
 }
 
 /// The history of a run: as it was first logged, and all that was done to it since, corrections among it.

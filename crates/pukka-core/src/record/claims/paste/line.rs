@@ -9,7 +9,7 @@ use crate::record::claims::paste::words::{self, plain};
 use crate::record::claims::{Claim, ClaimKind, Per};
 
 /// What became of a line.
-pub enum Read {
+pub enum LineMeaning {
     /// It gave claims.
     Claims(Vec<Claim>),
     /// It said something about the lines below it.
@@ -27,11 +27,11 @@ struct Power {
 }
 
 /// Reads a line under its headings.
-pub fn read(shown: &str, heading: &mut Heading) -> Read {
+pub fn read(shown: &str, heading: &mut Heading) -> LineMeaning {
     let text = plain(shown);
     let loads = loads(&text);
     if words::OTHER_POWER.is_match(&text) {
-        return Read::Nothing;
+        return LineMeaning::Nothing;
     }
     let powers = powers(&text);
     if powers.is_empty() {
@@ -39,7 +39,7 @@ pub fn read(shown: &str, heading: &mut Heading) -> Read {
     }
     let said = Said::of(&text, heading);
     let claims: Vec<Claim> = pair(&powers, &loads, heading).into_iter().filter_map(|(power, load)| said.claim(power, load)).collect();
-    if claims.is_empty() { Read::Nothing } else { Read::Claims(claims) }
+    if claims.is_empty() { LineMeaning::Nothing } else { LineMeaning::Claims(claims) }
 }
 
 /// What a line says about every figure on it, with what its headings said.
@@ -229,14 +229,14 @@ fn channels(text: &str) -> Option<u8> {
 }
 
 /// What a line without watts says about the lines below it.
-fn learn(text: &str, loads: Vec<Ohms>, heading: &mut Heading) -> Read {
+fn learn(text: &str, loads: Vec<Ohms>, heading: &mut Heading) -> LineMeaning {
     let (kind, supply_v, thd, count) = (kind(text), supply(text), distortion(text), channels(text));
     let bridged = words::BRIDGED.is_match(text);
     let stereo = words::STEREO.is_match(text);
     let about_power = kind.is_some() || words::POWER.is_match(text) || bridged || stereo;
     let table = !loads.is_empty() && !words::RANGE.is_match(text) && text.chars().filter(|c| c.is_alphabetic()).count() < 40;
     if !(about_power || table || count.is_some()) {
-        return Read::Nothing;
+        return LineMeaning::Nothing;
     }
     heading.kind = kind.or(heading.kind);
     heading.channels = count.or(heading.channels);
@@ -249,5 +249,5 @@ fn learn(text: &str, loads: Vec<Ohms>, heading: &mut Heading) -> Read {
     if table {
         heading.loads = loads;
     }
-    Read::Heading
+    LineMeaning::Heading
 }

@@ -63,11 +63,11 @@ pub fn paste(text: &str, channels: Option<u8>) -> PasteResult {
             continue;
         }
         match line::read(shown, &mut heading) {
-            line::Read::Claims(claims) => {
+            line::LineMeaning::Claims(claims) => {
                 pasted.claims.extend(claims.into_iter().map(|claim| PastedClaim { claim, text: shown.to_owned() }));
             }
-            line::Read::Heading => {}
-            line::Read::Nothing => pasted.not_understood.push(shown.to_owned()),
+            line::LineMeaning::Heading => {}
+            line::LineMeaning::Nothing => pasted.not_understood.push(shown.to_owned()),
         }
     }
     pasted
