@@ -1,7 +1,8 @@
 //! Every check by a run that fires it, and ordinary sessions where all of them stay quiet.
 #![allow(clippy::unwrap_used)]
 
-use pukka_core::assess::checks::{Check, Severity, check_run, check_session};
+use pukka_core::assess::checks::{Check, Severity};
+use pukka_core::assess::{check_run, check_session};
 use pukka_core::kernel::units::{Amps, Ohms, Ratio, Volts, Watts};
 use pukka_core::kernel::wiring::Wiring;
 use pukka_core::record::amplifier::SupplyType;

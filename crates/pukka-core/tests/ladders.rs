@@ -3,7 +3,7 @@
 #![allow(clippy::unwrap_used, reason = "a test that cannot set itself up has failed")]
 
 use proptest::prelude::*;
-use pukka_core::assess::checks::check_session;
+use pukka_core::assess::check_session;
 use pukka_core::evidence::rungs::{Rung, RungId};
 use pukka_core::kernel::units::{Amps, Hertz, Ohms, Volts};
 use pukka_core::kernel::wiring::Wiring;

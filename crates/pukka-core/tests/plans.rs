@@ -2,7 +2,7 @@
 
 #![allow(clippy::unwrap_used, reason = "a test that cannot go on should stop")]
 
-use pukka_core::assess::checks::check_session;
+use pukka_core::assess::check_session;
 use pukka_core::evidence::rungs::Rung;
 use pukka_core::kernel::units::{Amps, Ohms, Volts};
 use pukka_core::kernel::wiring::Wiring;

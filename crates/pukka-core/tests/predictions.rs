@@ -5,7 +5,7 @@
 #![allow(clippy::unwrap_used, reason = "a test that cannot go on should stop")]
 
 use proptest::prelude::*;
-use pukka_core::assess::checks::check_session;
+use pukka_core::assess::check_session;
 use pukka_core::evidence::rungs::rungs;
 use pukka_core::plan::view::report;
 use pukka_core::predict::known::Prior;

@@ -4,7 +4,7 @@
 //! or one that moved away from docs/checks.md, fails.
 #![allow(clippy::unwrap_used, clippy::panic, reason = "a test that cannot set itself up has failed")]
 
-use pukka_core::assess::checks::check_session;
+use pukka_core::assess::check_session;
 use pukka_core::assess::checks::table::{RULES, Rule, markdown};
 use pukka_core::assess::checks::thresholds::{Fires, Threshold};
 use pukka_core::kernel::units::{Amps, Celsius, Ohms, Ratio, Volts, VoltsRms, Watts};

@@ -2,7 +2,7 @@
 
 #![allow(clippy::unwrap_used, reason = "a test that cannot set itself up has failed")]
 
-use pukka_core::assess::checks::check_session;
+use pukka_core::assess::check_session;
 use pukka_core::assess::wrong::{Suspicion, suspicion};
 use pukka_core::kernel::units::{Amps, Volts, VoltsRms, Watts};
 use pukka_core::record::session::examples::mono_1100;

@@ -97,7 +97,7 @@ pub fn start_over(folder: &Path) -> anyhow::Result<()> {
 mod tests {
     use std::collections::BTreeSet;
 
-    use pukka_core::assess::checks::check_session;
+    use pukka_core::assess::check_session;
     use pukka_core::record::session::{CheckCode, Incident, Method, Order};
     use pukka_core::report::summary::summary;
 

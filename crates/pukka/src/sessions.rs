@@ -5,7 +5,7 @@ use std::collections::HashMap;
 use std::ops::Deref;
 use std::sync::{Arc, Mutex, OnceLock, PoisonError};
 
-use pukka_core::assess::checks::check_session;
+use pukka_core::assess::check_session;
 use pukka_core::evidence::check::Check;
 use pukka_core::plan::ladder::{Ladder, ladder_checked};
 use pukka_core::report::sheet::{Sheet, sheet_with};

@@ -38,6 +38,28 @@ pub(crate) fn assess_of(session: &Session, wanted: impl Fn(&Run) -> bool + Copy)
     Assessment { usable, checks, claims }
 }
 
+/// Checks every run that stands.
+#[must_use]
+pub fn check_session(session: &Session) -> Vec<Check> {
+    assess(session).checks
+}
+
+/// Checks one run among all the others: one that is logged, or one that is still being typed.
+#[must_use]
+pub fn check_run(session: &Session, run: &Run) -> Vec<Check> {
+    let with_it;
+    let session = if session.run(&run.id).is_some() {
+        session
+    } else {
+        let mut copy = session.clone();
+        copy.runs.push(run.clone());
+        with_it = copy;
+        &with_it
+    };
+    let of_it = |other: &Run| other.id == run.id;
+    assess_of(session, of_it).checks.into_iter().filter(|check| check.runs.contains(&run.id)).collect()
+}
+
 /// A judgement, and what its paragraph was written from.
 pub(crate) struct JudgementParts<'a> {
     pub judgement: Judgement,

@@ -2,7 +2,8 @@
 
 use crate::evidence::band::{MeasuredExponent, Sample};
 use crate::evidence::check::{Check, Severity};
-use crate::evidence::power::{Total, total};
+use crate::evidence::power::Total;
+use crate::evidence::total;
 use crate::evidence::uncertainty::quadrature;
 use crate::kernel::units::{Ohms, SLACK, Volts, at_least};
 use crate::kernel::wiring::{Relation, Wiring, relation, same_load};

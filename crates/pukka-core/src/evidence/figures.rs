@@ -4,7 +4,8 @@ use serde::{Deserialize, Serialize};
 
 use crate::evidence::band::{MeasuredExponent, Sample, band};
 use crate::evidence::choose::Exponents;
-use crate::evidence::power::{NoTotal, Total, total};
+use crate::evidence::power::{NoTotal, Total};
+use crate::evidence::total;
 use crate::evidence::workings::{
     balance_figure, band_figure, best_figure, draw_working, efficiency_figure, fade_figure, heat_figure, per_output, percent_of_claim,
     sag_figure, total_figure,

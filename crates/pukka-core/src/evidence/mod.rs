@@ -13,8 +13,10 @@ pub mod rest;
 pub mod rungs;
 pub mod source_ohm;
 mod steps;
+mod total;
 pub mod uncertainty;
 pub(crate) mod workings;
 
 pub use figures::{RunFigures, figures};
-pub use power::{NoTotal, PowerOf, Total, total};
+pub use power::{NoTotal, PowerOf, Total};
+pub use total::total;

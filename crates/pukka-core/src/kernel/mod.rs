@@ -4,6 +4,7 @@ pub(crate) mod absent;
 pub mod format;
 pub mod problem;
 mod reader_words;
+mod strict;
 pub mod units;
 pub mod wiring;
 pub(crate) mod words;

@@ -3,6 +3,7 @@
 use serde::{Deserialize, Serialize};
 
 use crate::kernel::reader_words::plain;
+use crate::kernel::strict::Strict;
 
 /// One thing that is wrong, and where it stands.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
@@ -46,7 +47,7 @@ pub fn under(prefix: &str, problems: Vec<Problem>) -> Vec<Problem> {
 /// A [`Problem`] with the path and why.
 pub fn read_json<T: serde::de::DeserializeOwned>(text: &[u8]) -> Result<T, Problem> {
     let mut reader = serde_json::Deserializer::from_slice(text);
-    let value = serde_path_to_error::deserialize(&mut reader).map_err(|error| {
+    let value = serde_path_to_error::deserialize(Strict(&mut reader)).map_err(|error| {
         let path = error.path().to_string();
         // A document that breaks off has no field to name.
         let path = if path == "?" { ".".to_owned() } else { path };

@@ -162,8 +162,30 @@ mod tests {
         assert_eq!(says(r#"{"load":4,"on":null}"#), "on: This is empty; true or false belongs here.");
         assert_eq!(says(r#"{"load":4,"kind":"three"}"#), "kind: “three” is not known here: one or two belongs here.");
         assert_eq!(says(r#"{"load":4,"load":5}"#), ".: load stands here twice.");
-        assert_eq!(says("[]"), ".: This has 0 entries; an object belongs here.");
+        assert_eq!(says("[]"), ".: This is a list; an object belongs here.");
         assert_eq!(says("7"), ".: This is a number; an object belongs here.");
+    }
+
+    #[test]
+    fn a_list_is_taken_for_no_object_however_deep() {
+        #[derive(Debug, Deserialize)]
+        #[allow(dead_code)]
+        struct Inner {
+            amount: f64,
+            currency: String,
+        }
+        #[derive(Debug, Deserialize)]
+        #[allow(dead_code)]
+        struct Outer {
+            price: Option<Inner>,
+            more: Vec<Inner>,
+            #[serde(flatten)]
+            extra: serde_json::Map<String, serde_json::Value>,
+        }
+        let problem = |text: &str| read_json::<Outer>(text.as_bytes()).unwrap_err();
+        assert_eq!(problem(r#"{"price":[139,"GBP"],"more":[]}"#).says, "This is a list; an object belongs here.");
+        assert_eq!(problem(r#"{"more":[{"amount":1,"currency":"GBP"},[139,"GBP"]]}"#).says, "This is a list; an object belongs here.");
+        assert!(read_json::<Outer>(br#"{"price":null,"more":[{"amount":1,"currency":"GBP"}],"x":[1]}"#).is_ok());
     }
 
     #[test]
@@ -173,6 +195,6 @@ mod tests {
         assert_eq!(says(r#"{"load":4} x"#), ".: Something follows the end of the document (line 1, column 12).");
         assert_eq!(says(r#"{"load" 4}"#), ".: A colon is missing here (line 1, column 9).");
         assert_eq!(says(r#"{"load":1e999}"#), "load: This number is too large (line 1, column 13).");
-        assert_eq!(says(&"[".repeat(400)), "[0]: This is a list; a number belongs here.");
+        assert_eq!(says(&"[".repeat(400)), ".: This is a list; an object belongs here.");
     }
 }

@@ -2,7 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 
-use crate::assess::checks::check_session;
+use crate::assess::check_session;
 use crate::evidence::rungs::Rung;
 use crate::kernel::format;
 use crate::kernel::working::Input;

@@ -2,7 +2,8 @@
 
 use serde::{Deserialize, Serialize};
 
-use crate::assess::checks::{blade_fuse, check_session};
+use crate::assess::check_session;
+use crate::assess::checks::blade_fuse;
 use crate::evidence::rungs::Rung;
 use crate::kernel::format;
 use crate::kernel::problem::{Problem, check_text};

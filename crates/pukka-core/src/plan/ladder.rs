@@ -2,7 +2,8 @@
 
 use serde::{Deserialize, Serialize};
 
-use crate::assess::checks::{Check, check_session};
+use crate::assess::check_session;
+use crate::assess::checks::Check;
 use crate::evidence::choose::used_run;
 use crate::evidence::entry::{Readings, print};
 use crate::evidence::figures::numbers;

@@ -196,7 +196,7 @@ fn distinct(loads: impl Iterator<Item = f64>) -> Vec<f64> {
 fn proven_peak_a(session: &Session) -> Option<f64> {
     let survived = |run: &&Run| !matches!(run.incident, Some(Incident::Died | Incident::Smoke));
     let peaks = session.standing_runs().filter(survived).filter_map(|run| {
-        let total = crate::evidence::power::total(session, run).ok()?;
+        let total = crate::evidence::total(session, run).ok()?;
         let most = total.outputs.iter().map(|output| output.power_w).fold(0.0, f64::max);
         Some((2.0 * most / run.load().get()).sqrt())
     });

@@ -15,6 +15,7 @@ mod importing;
 mod instruments;
 mod live;
 mod page;
+mod pages;
 mod paste;
 mod patch;
 mod path;
@@ -50,7 +51,6 @@ use utoipa_axum::routes;
 pub use error::ApiError;
 pub use importing::Importing;
 
-use crate::assets;
 use crate::clock::Clock;
 use crate::live::Driving;
 use crate::sessions::Sessions;
@@ -214,7 +214,7 @@ pub fn app(state: State) -> Router {
     let header = |name, value: &'static str| SetResponseHeaderLayer::overriding(name, HeaderValue::from_static(value));
     router
         .route("/api/openapi.json", get(move || std::future::ready(described_as(&description))))
-        .fallback(assets::file)
+        .fallback(pages::file)
         .method_not_allowed_fallback(|| std::future::ready(ApiError::wrong_method()))
         .layer(DefaultBodyLimit::max(MOST_BYTES))
         .layer(middleware::from_fn(move |request, next| guard::same_place(names, request, next)))

@@ -5,7 +5,7 @@ use std::sync::atomic::Ordering;
 use std::sync::{Arc, PoisonError};
 use std::time::Duration;
 
-use pukka_core::assess::checks::check_session;
+use pukka_core::assess::check_session;
 use pukka_core::evidence::rungs::Rung;
 use pukka_core::instruments::{Filling, Role, fill};
 use pukka_core::kernel::format;

@@ -17,7 +17,6 @@ pub use single::blade_fuse;
 use crate::assess::checks::places::RunEvidence;
 use crate::assess::checks::table::{Rule, rule};
 use crate::assess::checks::thresholds::Threshold;
-use crate::assess::judge::{assess, assess_of};
 use crate::record::session::{CheckCode, Run, Session};
 
 /// What a rule found.
@@ -88,31 +87,10 @@ fn check_without_prediction(session: &Session, runs: &[RunEvidence]) -> Vec<Chec
 /// Checks that stand on what became of the claims.
 pub(crate) use uses::check as check_uses;
 
-/// Checks every run that stands.
-#[must_use]
-pub fn check_session(session: &Session) -> Vec<Check> {
-    assess(session).checks
-}
-
-/// Checks one run among all the others: one that is logged, or one that is still being typed.
-#[must_use]
-pub fn check_run(session: &Session, run: &Run) -> Vec<Check> {
-    let with_it;
-    let session = if session.run(&run.id).is_some() {
-        session
-    } else {
-        let mut copy = session.clone();
-        copy.runs.push(run.clone());
-        with_it = copy;
-        &with_it
-    };
-    let of_it = |other: &Run| other.id == run.id;
-    assess_of(session, of_it).checks.into_iter().filter(|check| check.runs.contains(&run.id)).collect()
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::assess::judge::check_session;
     use crate::kernel::units::{Amps, Celsius, Ratio, Volts, VoltsRms, Watts};
     use crate::kernel::wiring::Wiring;
     use crate::record::session::examples;
