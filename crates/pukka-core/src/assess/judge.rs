@@ -7,7 +7,7 @@ use crate::assess::overall;
 use crate::assess::sentence::{self, Phrase};
 use crate::assess::tell::{Tell, tell};
 use crate::evidence::band::{Basis, WINDOW_V, band};
-use crate::evidence::choose::{Choice, Usable, best_for_max, choose_for_claim, interpolate, usable};
+use crate::evidence::choose::{Choice, Usable, best_for_max, choose_for_claim, interpolate};
 use crate::evidence::figures::numbers;
 use crate::kernel::units::{PowerDecibels, Watts, at_least, more_than};
 use crate::record::amplifier::SupplyType;
@@ -31,8 +31,7 @@ pub(crate) fn assess(session: &Session) -> Assessment<'_> {
 
 /// The same, for whoever wants the checks of some runs only: those that cost a fit each are made for no others.
 pub(crate) fn assess_of(session: &Session, wanted: impl Fn(&Run) -> bool + Copy) -> Assessment<'_> {
-    let mut checks = check_readings_of(session, wanted);
-    let usable = usable(session, &checks);
+    let (mut checks, usable) = check_readings_of(session, wanted);
     let claims: Vec<ClaimVerdict> = session.claims.iter().map(|claim| judge_claim(session, &usable, claim)).collect();
     checks.extend(check_uses(session, &claims, wanted));
     Assessment { usable, checks, claims }

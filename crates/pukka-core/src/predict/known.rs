@@ -51,7 +51,13 @@ impl<'a> Prior<'a> {
     /// its losses are mostly those of an amplifier at rest.
     #[must_use]
     pub fn of(session: &'a Session, checks: &[Check]) -> Self {
-        let whole = usable(session, checks).into_iter().filter(|u| !u.run.incomplete).collect();
+        Self::of_usable(session, &usable(session, checks))
+    }
+
+    /// The same, when the runs that may be used were chosen already.
+    #[must_use]
+    pub fn of_usable(session: &'a Session, usable: &[Usable<'a>]) -> Self {
+        let whole = usable.iter().filter(|u| !u.run.incomplete).cloned().collect();
         Self { session, usable: whole, source: source_ohm::source(session), proven_peak_a: proven_peak_a(session) }
     }
 

@@ -1,6 +1,6 @@
 //! A session, loaded whole for the core to compute with; what was loaded is known until its version changes.
 
-use std::collections::HashMap;
+use std::collections::{HashMap, VecDeque};
 
 use pukka_core::plan::gates::{is_ungated, mark_ungated};
 
@@ -119,10 +119,16 @@ pub fn version(tx: &Connection, id: &str) -> Result<i64, StoreError> {
 /// More are rarely open at once, in all tabs together.
 const MOST_KNOWN: usize = 64;
 
-/// Sessions as they were loaded, each with its version.
+/// Versions of one session that are known: a write knows its own before readers can see it.
+const MOST_VERSIONS: usize = 4;
+
+/// A session as it was loaded, with its version.
+type Known = (i64, Arc<SessionRow>);
+
+/// Sessions as they were loaded, by their ids, the newest version first.
 #[derive(Debug, Default)]
 pub struct SessionCache {
-    known: Mutex<HashMap<String, (i64, Arc<SessionRow>)>>,
+    known: Mutex<HashMap<String, VecDeque<Known>>>,
 }
 
 impl SessionCache {
@@ -132,11 +138,13 @@ impl SessionCache {
     /// [`StoreError::NotFound`] when there is none.
     pub fn get(&self, tx: &Connection, id: &str) -> Result<Arc<SessionRow>, StoreError> {
         let now = version(tx, id)?;
-        let known = self.known.lock().unwrap_or_else(PoisonError::into_inner).get(id).cloned();
-        match known {
-            Some((at, row)) if at == now => Ok(row),
-            _ => Ok(self.keep(now, load(tx, id)?)),
+        let known = self.known.lock().unwrap_or_else(PoisonError::into_inner);
+        let same = known.get(id).and_then(|versions| versions.iter().find(|(at, _)| *at == now));
+        if let Some((_, row)) = same {
+            return Ok(Arc::clone(row));
         }
+        drop(known);
+        Ok(self.keep(now, load(tx, id)?))
     }
 
     /// Keeps a session as a write leaves it.
@@ -151,7 +159,9 @@ impl SessionCache {
         if known.len() >= MOST_KNOWN && !known.contains_key(&row.id) {
             known.clear();
         }
-        known.insert(row.id.clone(), (version, Arc::clone(&row)));
+        let versions = known.entry(row.id.clone()).or_default();
+        versions.push_front((version, Arc::clone(&row)));
+        versions.truncate(MOST_VERSIONS);
         row
     }
 }

@@ -17,6 +17,7 @@ pub use single::blade_fuse;
 use crate::assess::checks::places::RunEvidence;
 use crate::assess::checks::table::{Rule, rule};
 use crate::assess::checks::thresholds::Threshold;
+use crate::evidence::choose::{Usable, usable};
 use crate::record::session::{CheckCode, Run, Session};
 
 /// What a rule found.
@@ -65,19 +66,20 @@ impl Finding {
 
 /// Checks that stand on the readings alone, without asking what the runs are used for.
 pub(crate) fn check_readings(session: &Session) -> Vec<Check> {
-    check_readings_of(session, |_| true)
+    check_readings_of(session, |_| true).0
 }
 
-/// The same, where only some runs are held against all the others.
-pub(crate) fn check_readings_of(session: &Session, wanted: impl Fn(&Run) -> bool) -> Vec<Check> {
+/// The same, where only some runs are held against all the others; and the runs that may be used. First comes what asks for no
+/// prediction; by that the usable runs are chosen; and from those the predictions are made that the rest is held against.
+pub(crate) fn check_readings_of(session: &Session, wanted: impl Fn(&Run) -> bool) -> (Vec<Check>, Vec<Usable<'_>>) {
     let runs = places::standing(session);
     let mut checks = check_without_prediction(session, &runs);
-    let slips = outliers::check(session, &runs, &checks, wanted);
-    checks.extend(slips);
-    checks
+    let usable = usable(session, &checks);
+    checks.extend(outliers::check(session, &runs, &usable, wanted));
+    (checks, usable)
 }
 
-/// Checks that ask for no prediction. They come before the usable runs are chosen, and predictions are made from those.
+/// Checks that ask for no prediction.
 fn check_without_prediction(session: &Session, runs: &[RunEvidence]) -> Vec<Check> {
     let mut checks: Vec<Check> = runs.iter().flat_map(|one| single::check(session, one)).collect();
     checks.extend(pairs::check(session, runs));

@@ -3,6 +3,7 @@
 use crate::assess::checks::places::RunEvidence;
 use crate::assess::checks::thresholds;
 use crate::assess::checks::{Check, Finding};
+use crate::evidence::choose::Usable;
 use crate::evidence::rungs::{Rung, RungId, rungs};
 use crate::evidence::source_ohm::{self, Sag};
 use crate::kernel::format;
@@ -11,11 +12,10 @@ use crate::predict::known::Prior;
 use crate::predict::prediction::{Prediction, predict};
 use crate::record::session::{CheckCode, Mode, ReadingName, Run, Session};
 
-/// Checks runs against all the others: those that are `wanted`. `so_far` keeps runs that cannot be true out of what is predicted
-/// from.
-pub(super) fn check(session: &Session, seen: &[RunEvidence], so_far: &[Check], wanted: impl Fn(&Run) -> bool) -> Vec<Check> {
+/// Checks runs against what the usable ones say: those that are `wanted`.
+pub(super) fn check<'a>(session: &'a Session, seen: &[RunEvidence], usable: &[Usable<'a>], wanted: impl Fn(&Run) -> bool) -> Vec<Check> {
     let sags: Vec<(&str, Sag)> = seen.iter().filter_map(|one| Some((one.run.id.as_str(), source_ohm::sag_of(one.run)?))).collect();
-    let slips = Slips::of(session, so_far);
+    let slips = Slips::of(session, usable);
     seen.iter()
         .filter(|one| wanted(one.run))
         .flat_map(|one| {
@@ -63,8 +63,8 @@ struct Slips<'a> {
 }
 
 impl<'a> Slips<'a> {
-    fn of(session: &'a Session, so_far: &[Check]) -> Self {
-        let (known, rungs) = (Prior::of(session, so_far), rungs(session));
+    fn of(session: &'a Session, usable: &[Usable<'a>]) -> Self {
+        let (known, rungs) = (Prior::of_usable(session, usable), rungs(session));
         let together = rungs.iter().map(|rung| predict(&known, rung)).collect();
         let few = session.standing_runs().filter(|run| run.mode == Mode::Certified).count() <= FEW;
         Self { known, rungs, together, few }
