@@ -19,9 +19,14 @@ pub fn run(place: &Path, program: &str, args: &[&str]) -> anyhow::Result<()> {
     Ok(())
 }
 
+/// The cargo that runs this, else the one on the path.
+pub fn own_cargo() -> String {
+    std::env::var("CARGO").unwrap_or_else(|_| "cargo".into())
+}
+
 /// Runs cargo.
 pub fn cargo(args: &[&str]) -> anyhow::Result<()> {
-    run(&root(), &std::env::var("CARGO").unwrap_or_else(|_| "cargo".into()), args)
+    run(&root(), &own_cargo(), args)
 }
 
 /// Installs the front end's packages when they are missing or another lock file's.

@@ -6,7 +6,7 @@ use std::time::Instant;
 
 use anyhow::Context as _;
 
-use crate::build::{Steps, root};
+use crate::build::{Steps, own_cargo, root};
 
 /// A piece of the long tests.
 struct Piece {
@@ -77,7 +77,7 @@ enum Fate {
 /// # Errors
 /// When one of them failed.
 pub fn run() -> anyhow::Result<()> {
-    let cargo = std::env::var("CARGO").unwrap_or_else(|_| "cargo".into());
+    let cargo = own_cargo();
     let steps = Steps::of(PIECES.len());
     let mut fates = Vec::new();
     for piece in &PIECES {

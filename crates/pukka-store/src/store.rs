@@ -218,7 +218,7 @@ fn write_on(mut connection: Connection, jobs: &mpsc::Receiver<Job>, cache: &Sess
             Err(RecvTimeoutError::Timeout) => {
                 let Some(amplifier_id) = outdated.pop_first() else { continue };
                 // One that cannot be made stays outdated: whoever asks for it is told why.
-                let _ = catch_unwind(AssertUnwindSafe(|| summaries::freshen(&connection, &amplifier_id)));
+                let _ = catch_unwind(AssertUnwindSafe(|| summaries::freshen(&connection, cache, &amplifier_id)));
             }
         }
     }

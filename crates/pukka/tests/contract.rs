@@ -9,18 +9,11 @@ use std::collections::BTreeSet;
 use common::Bench;
 use serde_json::{Value, json};
 
+/// Status, Location and ETag of an answer.
 fn answer(bench: &Bench, method: &str, path: &str, body: &str, headers: &[(&str, &str)]) -> (u16, Option<String>, Option<String>) {
-    let mut request = ureq::http::Request::builder().method(method).uri(format!("{}{path}", bench.url)).header("x-pukka-tab", "a");
-    if !headers.iter().any(|(name, _)| *name == "content-type") {
-        request = request.header("content-type", "application/json");
-    }
-    for (name, value) in headers {
-        request = request.header(*name, *value);
-    }
-    let agent: ureq::Agent = ureq::Agent::config_builder().http_status_as_error(false).build().into();
-    let response = agent.run(request.body(body.to_owned()).unwrap()).unwrap();
-    let header = |name: &str| response.headers().get(name).map(|value| value.to_str().unwrap().to_owned());
-    (response.status().as_u16(), header("location"), header("etag"))
+    let with_tab = [&[("x-pukka-tab", "a")], headers].concat();
+    let answer = bench.send(method, path, body, &with_tab);
+    (answer.status, answer.header("location"), answer.header("etag"))
 }
 
 #[test]

@@ -1,17 +1,15 @@
 //! What went wrong, across all amplifiers: the newest first.
 
-use pukka_core::record::session::Incident;
 use std::collections::HashMap;
 
+use pukka_core::evidence::halt::{CODE, says};
+use pukka_core::record::session::Incident;
 use rusqlite::Connection;
+use serde::{Deserialize, Serialize};
 
 use crate::StoreError;
 use crate::read::page::{After, LAST};
 use crate::read::session::{self, SessionRow};
-
-use serde::{Deserialize, Serialize};
-
-use pukka_core::evidence::halt::{CODE, says};
 
 /// One incident.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]

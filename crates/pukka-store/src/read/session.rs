@@ -1,18 +1,15 @@
 //! A session, loaded whole for the core to compute with; what was loaded is known until its version changes.
 
 use std::collections::{HashMap, VecDeque};
-
-use pukka_core::plan::gates::{is_ungated, mark_ungated};
-
-use crate::StoreError;
-use crate::rows::sessions::TABLE;
-
 use std::sync::{Arc, Mutex, PoisonError};
 
+use pukka_core::plan::gates::{is_ungated, mark_ungated};
 use pukka_core::record::session::{FORMAT, GateCode, Plan, Run, Session, VERSION};
 use rusqlite::{Connection, OptionalExtension};
 use serde_json::{Map, Value};
 
+use crate::StoreError;
+use crate::rows::sessions::TABLE;
 use crate::rows::{amplifiers, claims, gates, rungs, runs};
 
 /// A session as it is kept, whole.

@@ -2,14 +2,12 @@
 //! or by whoever asks for it before.
 
 use pukka_core::RULES_VERSION;
-
-use crate::StoreError;
-use crate::rows::settled;
-
 use pukka_core::report::summary::{Summary, summary};
 use rusqlite::{Connection, OptionalExtension, Transaction};
 
-use crate::read::session::{self, SessionRow};
+use crate::StoreError;
+use crate::read::session::{self, SessionCache, SessionRow};
+use crate::rows::{amplifiers, settled};
 
 /// The summary of a session.
 ///
@@ -45,8 +43,8 @@ pub(crate) fn outdate(tx: &Transaction, amplifier_id: &str) -> Result<(), StoreE
 }
 
 /// Makes the summary of an amplifier's newest session, unless it is gone.
-pub(crate) fn freshen(tx: &Connection, amplifier_id: &str) -> Result<(), StoreError> {
-    match session::newest(tx, amplifier_id) {
+pub(crate) fn freshen(tx: &Connection, known: &SessionCache, amplifier_id: &str) -> Result<(), StoreError> {
+    match amplifiers::get(tx, amplifier_id).and_then(|row| known.get(tx, &row.session_id)) {
         Ok(row) => keep(tx, &row),
         Err(StoreError::NotFound { .. }) => Ok(()),
         Err(other) => Err(other),
@@ -60,7 +58,8 @@ pub(crate) fn freshen_all(tx: &Transaction) -> Result<(), StoreError> {
          WHERE a.deleted_at IS NULL AND s.deleted_at IS NULL AND (y.session_id IS NULL OR NOT y.fresh OR y.rules_version <> ?)",
     )?;
     let outdated: Vec<String> = statement.query_map([RULES_VERSION], |row| row.get(0))?.collect::<Result<_, _>>()?;
-    outdated.iter().try_for_each(|id| freshen(tx, id))
+    let known = SessionCache::default();
+    outdated.iter().try_for_each(|id| freshen(tx, &known, id))
 }
 
 fn keep(tx: &Connection, row: &SessionRow) -> Result<(), StoreError> {

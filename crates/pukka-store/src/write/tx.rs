@@ -8,9 +8,8 @@ use std::sync::Arc;
 use rusqlite::Transaction;
 
 use crate::StoreError;
-use crate::read::summaries;
-
 use crate::read::session::{SessionCache, SessionRow};
+use crate::read::summaries;
 
 /// One write: all of it is kept, or nothing.
 #[derive(Debug)]

@@ -8,12 +8,12 @@ use pukka_core::record::amplifier::{Amplifier, Terminals};
 use pukka_core::record::claims::Claim;
 use pukka_core::report::summary::Summary;
 use pukka_store::sessions::SessionRow;
-use pukka_store::{Author, amplifiers, claims, idempotency, sessions, summaries};
+use pukka_store::{Author, WriteTx, amplifiers, claims, idempotency, sessions, summaries};
 use serde::{Deserialize, Serialize};
 
 use super::answer::{created, revised};
 use super::body::{Body, no_new_keys, no_unknown_keys, sound};
-use super::page::{Page, cursor};
+use super::paging::{Page, cursor};
 use super::patch::Patch;
 use super::path::{Path, Query};
 use super::sense::{self, DrawnSense};
@@ -181,9 +181,7 @@ async fn put(
     responses((status = 204)))]
 pub async fn delete(Ask(state): Ask<State>, Path(id): Path<String>, writing: Writing) -> Result<StatusCode, ApiError> {
     let (author, revision) = (writing.author(b""), writing.revision()?);
-    let work = move |store: &pukka_store::Store| {
-        store.write(move |tx| idempotency::once(tx, &author, |tx| amplifiers::delete(tx, &author, &id, revision)))
-    };
-    state.records(work).await?;
+    let work = move |tx: &WriteTx, author: &Author| amplifiers::delete(tx, author, &id, revision);
+    state.once(author, work).await?;
     Ok(StatusCode::NO_CONTENT)
 }

@@ -7,7 +7,7 @@ use serde::Serialize;
 
 /// Of a record that is new: where it is, and its revision when it has one.
 pub fn created(at: &str, revision: Option<i64>, body: impl Serialize) -> Response {
-    (StatusCode::CREATED, location(at), revision.map(etag).into_iter().collect::<Tags>(), Json(body)).into_response()
+    (StatusCode::CREATED, location(at), revision.map(|revision| [etag(revision)]), Json(body)).into_response()
 }
 
 /// The same without a body.
@@ -26,27 +26,4 @@ fn location(at: &str) -> [(HeaderName, String); 1] {
 
 fn etag(revision: i64) -> (HeaderName, String) {
     (header::ETAG, format!("\"{revision}\""))
-}
-
-/// Some headers, or none.
-#[derive(Default)]
-struct Tags(Vec<(HeaderName, String)>);
-
-impl FromIterator<(HeaderName, String)> for Tags {
-    fn from_iter<I: IntoIterator<Item = (HeaderName, String)>>(tags: I) -> Self {
-        Self(tags.into_iter().collect())
-    }
-}
-
-impl axum::response::IntoResponseParts for Tags {
-    type Error = std::convert::Infallible;
-
-    fn into_response_parts(self, mut parts: axum::response::ResponseParts) -> Result<axum::response::ResponseParts, Self::Error> {
-        for (name, value) in self.0 {
-            if let Ok(value) = value.parse() {
-                parts.headers_mut().insert(name, value);
-            }
-        }
-        Ok(parts)
-    }
 }

@@ -12,7 +12,7 @@ use pukka_core::kernel::working::Figure;
 use pukka_core::record::bench::inventory::{LoadChoices, find};
 use pukka_core::record::bench::{Bench, BenchProfile, LoadResistor};
 use pukka_store::benches::{self, BenchRow};
-use pukka_store::{Author, idempotency};
+use pukka_store::{Author, WriteTx, idempotency};
 use serde::{Deserialize, Serialize};
 
 use super::answer::{created, revised};
@@ -161,10 +161,8 @@ async fn put(state: &State, author: Author, id: String, revision: i64, profile: 
     responses((status = 204)))]
 pub async fn delete(Ask(state): Ask<State>, Path(id): Path<String>, writing: Writing) -> Result<StatusCode, ApiError> {
     let (author, revision) = (writing.author(b""), writing.revision()?);
-    let work = move |store: &pukka_store::Store| {
-        store.write(move |tx| idempotency::once(tx, &author, |tx| benches::delete(tx, &author, &id, revision)))
-    };
-    state.records(work).await?;
+    let work = move |tx: &WriteTx, author: &Author| benches::delete(tx, author, &id, revision);
+    state.once(author, work).await?;
     Ok(StatusCode::NO_CONTENT)
 }
 

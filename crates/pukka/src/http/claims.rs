@@ -4,7 +4,7 @@ use axum::extract::State as Ask;
 use axum::http::StatusCode;
 use axum::response::Response;
 use pukka_core::record::claims::Claim;
-use pukka_store::{Author, amplifiers, claims, idempotency};
+use pukka_store::{Author, WriteTx, amplifiers, claims};
 use serde::{Deserialize, Serialize};
 use serde_json::{Map, Value};
 
@@ -29,10 +29,8 @@ async fn check(state: &State, amplifier_id: String, claim: &Claim, kept: &Map<St
 pub async fn create(Ask(state): Ask<State>, Path(id): Path<String>, writing: Writing, body: Body<Claim>) -> Result<Response, ApiError> {
     check(&state, id.clone(), &body.value, &Map::new()).await?;
     let author = writing.author(&body.raw);
-    let work = move |store: &pukka_store::Store| {
-        store.write(move |tx| idempotency::once(tx, &author, |tx| claims::create(tx, &author, &id, &body.value)))
-    };
-    let made = ClaimView::from(state.records(work).await?);
+    let work = move |tx: &WriteTx, author: &Author| claims::create(tx, author, &id, &body.value);
+    let made = ClaimView::from(state.once(author, work).await?);
     Ok(created(&format!("claims/{}", made.id), Some(made.revision), made))
 }
 
@@ -64,10 +62,8 @@ async fn before(state: &State, id: &str) -> Result<(Claim, String), ApiError> {
 }
 
 async fn put(state: &State, author: Author, id: String, revision: i64, claim: Claim) -> Result<Response, ApiError> {
-    let work = move |store: &pukka_store::Store| {
-        store.write(move |tx| idempotency::once(tx, &author, |tx| claims::update(tx, &author, &id, revision, &claim)))
-    };
-    let changed = ClaimView::from(state.records(work).await?);
+    let work = move |tx: &WriteTx, author: &Author| claims::update(tx, author, &id, revision, &claim);
+    let changed = ClaimView::from(state.once(author, work).await?);
     Ok(revised(changed.revision, changed))
 }
 
@@ -76,10 +72,8 @@ async fn put(state: &State, author: Author, id: String, revision: i64, claim: Cl
     responses((status = 204)))]
 pub async fn delete(Ask(state): Ask<State>, Path(id): Path<String>, writing: Writing) -> Result<StatusCode, ApiError> {
     let (author, revision) = (writing.author(b""), writing.revision()?);
-    let work = move |store: &pukka_store::Store| {
-        store.write(move |tx| idempotency::once(tx, &author, |tx| claims::delete(tx, &author, &id, revision)))
-    };
-    state.records(work).await?;
+    let work = move |tx: &WriteTx, author: &Author| claims::delete(tx, author, &id, revision);
+    state.once(author, work).await?;
     Ok(StatusCode::NO_CONTENT)
 }
 
@@ -101,9 +95,7 @@ pub async fn choose(
     body: Body<ClaimChoice>,
 ) -> Result<StatusCode, ApiError> {
     let author = writing.author(&body.raw);
-    let work = move |store: &pukka_store::Store| {
-        store.write(move |tx| idempotency::once(tx, &author, |tx| claims::choose(tx, &author, &id, &body.value.instead_of)))
-    };
-    state.records(work).await?;
+    let work = move |tx: &WriteTx, author: &Author| claims::choose(tx, author, &id, &body.value.instead_of);
+    state.once(author, work).await?;
     Ok(StatusCode::NO_CONTENT)
 }

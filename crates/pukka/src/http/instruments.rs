@@ -5,8 +5,8 @@ use axum::extract::State as Ask;
 use axum::http::StatusCode;
 use pukka_core::instruments::{GENERIC, Profile, Role};
 use pukka_core::kernel::problem::{Problem, check_text, under};
-use pukka_store::idempotency;
 use pukka_store::links::{self, LinkRow};
+use pukka_store::{Author, WriteTx};
 use serde::{Deserialize, Serialize};
 
 use super::body::{Body, sound};
@@ -143,9 +143,8 @@ pub async fn set(
     let author = writing.author(&body.raw);
     let row = LinkRow { role, address: address.trim().to_owned(), profile, meter: meter.filter(|id| !id.is_empty()) };
     let kept = row.clone();
-    let work =
-        move |store: &pukka_store::Store| store.write(move |tx| idempotency::once(tx, &author, |tx| links::save(tx, &author, &kept)));
-    state.records(work).await?;
+    let work = move |tx: &WriteTx, author: &Author| links::save(tx, author, &kept);
+    state.once(author, work).await?;
     state.driving.links.open(&row);
     Ok(StatusCode::NO_CONTENT)
 }
@@ -156,8 +155,8 @@ pub async fn set(
 pub async fn remove(Ask(state): Ask<State>, Path(word): Path<String>, writing: Writing) -> Result<StatusCode, ApiError> {
     let role = role(&word)?;
     let author = writing.author(b"");
-    let work = move |store: &pukka_store::Store| store.write(move |tx| idempotency::once(tx, &author, |tx| links::remove(tx, role)));
-    state.records(work).await?;
+    let work = move |tx: &WriteTx, _: &Author| links::remove(tx, role);
+    state.once(author, work).await?;
     state.driving.links.close(role);
     Ok(StatusCode::NO_CONTENT)
 }

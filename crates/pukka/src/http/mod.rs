@@ -14,8 +14,8 @@ mod guard;
 mod importing;
 mod instruments;
 mod live;
-mod page;
 mod pages;
+mod paging;
 mod paste;
 mod patch;
 mod path;
@@ -39,7 +39,9 @@ use axum::response::{IntoResponse, Response};
 use axum::routing::get;
 use axum::{Router, middleware};
 use pukka_sim::serve::Running;
-use pukka_store::{Store, StoreError};
+use pukka_store::{Author, Store, StoreError, WriteTx, idempotency};
+use serde::Serialize;
+use serde::de::DeserializeOwned;
 use tokio::sync::Semaphore;
 use tower_http::CompressionLevel;
 use tower_http::compression::CompressionLayer;
@@ -101,6 +103,16 @@ impl State {
     async fn records<T: Send + 'static>(&self, work: impl FnOnce(&Store) -> Result<T, StoreError> + Send + 'static) -> Result<T, ApiError> {
         let store = Arc::clone(&self.store);
         Ok(tokio::task::spawn_blocking(move || work(&store)).await.map_err(|_| StoreError::Broken)??)
+    }
+
+    /// Does a piece of writing once: the same request again gets the same answer.
+    async fn once<T: Serialize + DeserializeOwned + Send + 'static>(
+        &self,
+        mut author: Author,
+        work: impl FnOnce(&WriteTx, &Author) -> Result<T, StoreError> + Send + 'static,
+    ) -> Result<T, ApiError> {
+        let keyed = Author { key: author.key.take(), ..author.clone() };
+        self.records(move |store| store.write(move |tx| idempotency::once(tx, &keyed, |tx| work(tx, &author)))).await
     }
 
     /// Computes off the async threads, which are for whoever stops a run. All that takes longer than reading a row goes through here.

@@ -6,7 +6,7 @@ use axum::response::Response;
 use pukka_core::kernel::problem::{Problem, under};
 use pukka_core::record::claims::Claim;
 use pukka_core::record::claims::paste::{MOST_CHARS, PasteResult, paste};
-use pukka_store::{amplifiers, claims, idempotency};
+use pukka_store::{Author, WriteTx, amplifiers, claims};
 use serde::{Deserialize, Serialize};
 
 use super::amplifiers::ClaimView;
@@ -70,9 +70,7 @@ pub async fn add(
     }
     sound(problems)?;
     let author = writing.author(&body.raw);
-    let work = move |store: &pukka_store::Store| {
-        store.write(move |tx| idempotency::once(tx, &author, |tx| claims::create_all(tx, &author, &id, &lines)))
-    };
-    let rows = state.records(work).await?;
+    let work = move |tx: &WriteTx, author: &Author| claims::create_all(tx, author, &id, &lines);
+    let rows = state.once(author, work).await?;
     Ok(created(&at, None, rows.into_iter().map(ClaimView::from).collect::<Vec<_>>()))
 }

@@ -7,7 +7,7 @@ use axum::http::{StatusCode, header};
 use axum::response::{IntoResponse, Response};
 use pukka_core::kernel::problem::{Problem, check_text};
 use pukka_store::photos::{self, MOST, Photo, PhotoRow};
-use pukka_store::{StoreError, idempotency};
+use pukka_store::{Author, StoreError, WriteTx, idempotency};
 use serde::{Deserialize, Serialize};
 
 use super::answer::{created, revised};
@@ -106,10 +106,8 @@ pub async fn caption(Ask(state): Ask<State>, Path(id): Path<String>, writing: Wr
     check_text(&mut problems, "caption", &body.value.caption, false, 200);
     sound(problems)?;
     let (author, revision) = (writing.author(&body.raw), writing.revision()?);
-    let work = move |store: &pukka_store::Store| {
-        store.write(move |tx| idempotency::once(tx, &author, |tx| photos::caption(tx, &author, &id, revision, body.value.caption.trim())))
-    };
-    let changed = PhotoView::from(state.records(work).await?);
+    let work = move |tx: &WriteTx, author: &Author| photos::caption(tx, author, &id, revision, body.value.caption.trim());
+    let changed = PhotoView::from(state.once(author, work).await?);
     Ok(revised(changed.revision, changed))
 }
 
@@ -118,9 +116,7 @@ pub async fn caption(Ask(state): Ask<State>, Path(id): Path<String>, writing: Wr
     responses((status = 204)))]
 pub async fn delete(Ask(state): Ask<State>, Path(id): Path<String>, writing: Writing) -> Result<StatusCode, ApiError> {
     let (author, revision) = (writing.author(b""), writing.revision()?);
-    let work = move |store: &pukka_store::Store| {
-        store.write(move |tx| idempotency::once(tx, &author, |tx| photos::delete(tx, &author, &id, revision)))
-    };
-    state.records(work).await?;
+    let work = move |tx: &WriteTx, author: &Author| photos::delete(tx, author, &id, revision);
+    state.once(author, work).await?;
     Ok(StatusCode::NO_CONTENT)
 }

@@ -5,7 +5,6 @@ use axum::extract::State as Ask;
 use pukka_store::{Author, StoreError, WriteTx, undo};
 use serde::{Deserialize, Serialize};
 
-use super::bench::runs::once;
 use super::body::Body;
 use super::path::Query;
 use super::writing::Writing;
@@ -100,6 +99,6 @@ async fn turn(state: State, writing: Writing, body: Body<ActRequest>, way: Turn)
     let author = writing.author(&body.raw);
     let ActRequest { act, bench_of } = body.value;
     let work = move |tx: &WriteTx, author: &Author| way(tx, author, &undo::ExpectedAct { act, at_bench_of: bench_of });
-    let undo::Reversal { says, amplifier_id, on_shelf } = once(&state, author, work).await?;
+    let undo::Reversal { says, amplifier_id, on_shelf } = state.once(author, work).await?;
     Ok(Json(UndoneView { says, amplifier_id, on_shelf }))
 }

@@ -6,8 +6,8 @@ use axum::response::Response;
 use pukka_core::assess::wrong::{Suspicion, suspicion};
 use pukka_core::record::session::Session;
 use pukka_core::report::view::VerdictView;
-use pukka_store::idempotency;
 use pukka_store::settled::{self, SettledRow};
+use pukka_store::{Author, WriteTx};
 use serde::{Deserialize, Serialize};
 
 use super::answer::created_at;
@@ -84,9 +84,8 @@ fn drawn(row: &LoadedSession, settled: Option<SettledRow>) -> DrawnVerdict {
     responses((status = 201)))]
 pub async fn settle(Ask(state): Ask<State>, Path(id): Path<String>, writing: Writing) -> Result<Response, ApiError> {
     let (author, at) = (writing.author(b""), format!("sessions/{id}/verdict"));
-    let work =
-        move |store: &pukka_store::Store| store.write(move |tx| idempotency::once(tx, &author, |tx| settled::settle(tx, &author, &id)));
-    state.records(work).await?;
+    let work = move |tx: &WriteTx, author: &Author| settled::settle(tx, author, &id);
+    state.once(author, work).await?;
     Ok(created_at(&at))
 }
 

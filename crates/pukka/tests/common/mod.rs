@@ -23,11 +23,16 @@ pub struct Answer {
     pub status: u16,
     pub kind: String,
     pub text: String,
+    headers: ureq::http::HeaderMap,
 }
 
 impl Answer {
     pub fn json(&self) -> Value {
         serde_json::from_str(&self.text).unwrap_or_else(|why| panic!("{why}: {}", self.text))
+    }
+
+    pub fn header(&self, name: &str) -> Option<String> {
+        self.headers.get(name).map(|value| value.to_str().unwrap().to_owned())
     }
 
     /// Code, and the paths of what is wrong.
@@ -125,9 +130,9 @@ pub fn agent() -> ureq::Agent {
 }
 
 fn answer(result: Result<ureq::http::Response<ureq::Body>, ureq::Error>) -> Answer {
-    let mut response = result.unwrap();
-    let header = response.headers().get("content-type").map(|value| value.to_str().unwrap().to_owned());
-    Answer { status: response.status().as_u16(), kind: header.unwrap_or_default(), text: response.body_mut().read_to_string().unwrap() }
+    let (parts, mut body) = result.unwrap().into_parts();
+    let kind = parts.headers.get("content-type").map(|value| value.to_str().unwrap().to_owned()).unwrap_or_default();
+    Answer { status: parts.status.as_u16(), kind, text: body.read_to_string().unwrap(), headers: parts.headers }
 }
 
 pub fn mono() -> Value {

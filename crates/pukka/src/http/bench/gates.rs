@@ -7,7 +7,7 @@ use pukka_core::kernel::problem::check_text;
 use pukka_core::plan::arm::Arming;
 use pukka_core::plan::gates::{Opening, open as core_open};
 use pukka_core::plan::ladder::Place;
-use pukka_store::{arming, gates, idempotency};
+use pukka_store::{Author, WriteTx, arming, gates};
 use serde::{Deserialize, Serialize};
 
 use super::super::body::{Body, sound};
@@ -68,10 +68,8 @@ pub async fn open(
     let rung = super::rung(&row.session, &place.rung)?;
     let opened = core_open(&row.session, &rung, place.mode, &opening).map_err(ApiError::invalid)?;
     let author = writing.author(&body.raw);
-    let work = move |store: &pukka_store::Store| {
-        store.write(move |tx| idempotency::once(tx, &author, |tx| gates::open(tx, &author, &id, &opened)))
-    };
-    state.records(work).await?;
+    let work = move |tx: &WriteTx, author: &Author| gates::open(tx, author, &id, &opened);
+    state.once(author, work).await?;
     Ok(StatusCode::NO_CONTENT)
 }
 
@@ -93,10 +91,8 @@ pub async fn withdraw(
     let rung = super::rung(&row.session, &place.rung)?;
     let at = (rung.id.wiring, rung.id.load_ohm.get(), place.mode);
     let author = writing.author(&body.raw);
-    let work = move |store: &pukka_store::Store| {
-        store.write(move |tx| idempotency::once(tx, &author, |tx| gates::withdraw_for(tx, &author, &id, at, &by, &reason)))
-    };
-    state.records(work).await?;
+    let work = move |tx: &WriteTx, author: &Author| gates::withdraw_for(tx, author, &id, at, &by, &reason);
+    state.once(author, work).await?;
     Ok(StatusCode::NO_CONTENT)
 }
 
@@ -105,19 +101,15 @@ pub async fn withdraw(
     responses((status = 200, body = ArmedRun)))]
 pub async fn arm(Ask(state): Ask<State>, Path(id): Path<String>, writing: Writing, body: Body<Place>) -> Result<Json<ArmedRun>, ApiError> {
     let author = writing.author(&body.raw);
-    let work = move |store: &pukka_store::Store| {
-        store.write(move |tx| idempotency::once(tx, &author, |tx| arming::arm(tx, &author, &id, &body.value)))
-    };
-    Ok(Json(state.records(work).await?.into()))
+    let work = move |tx: &WriteTx, author: &Author| arming::arm(tx, author, &id, &body.value);
+    Ok(Json(state.once(author, work).await?.into()))
 }
 
 /// Disarms whatever is armed.
 #[utoipa::path(delete, operation_id = "disarm", path = "/sessions/{id}/armed", params(("id" = String, Path)), responses((status = 204)))]
 pub async fn disarm(Ask(state): Ask<State>, Path(id): Path<String>, writing: Writing) -> Result<StatusCode, ApiError> {
     let author = writing.author(b"");
-    let work = move |store: &pukka_store::Store| {
-        store.write(move |tx| idempotency::once(tx, &author, |tx| arming::disarm(tx, &author, &id, "disarmed by hand")))
-    };
-    state.records(work).await?;
+    let work = move |tx: &WriteTx, author: &Author| arming::disarm(tx, author, &id, "disarmed by hand");
+    state.once(author, work).await?;
     Ok(StatusCode::NO_CONTENT)
 }

@@ -13,11 +13,10 @@ use serde::{Deserialize, Serialize};
 
 use super::super::answer::created_at;
 use super::super::body::{Body, sound};
-use super::super::page::{Page, cursor};
+use super::super::paging::{Page, cursor};
 use super::super::path::{Path, Query};
 use super::super::writing::Writing;
 use super::super::{ApiError, State};
-use super::runs::once;
 
 /// What went wrong.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
@@ -78,8 +77,7 @@ pub async fn log(
     let run = Run { incident: Some(incident), method: None, limit_ratio: None, ..made };
     // What happened happened, gate or no gate.
     let at_session = id.clone();
-    let logged =
-        once(&state, writing.author(&body.raw), move |tx, author| runs::log(tx, author, &id, &run, incident.words(), true)).await?;
+    let logged = state.once(writing.author(&body.raw), move |tx, author| runs::log(tx, author, &id, &run, incident.words(), true)).await?;
     Ok(created_at(&format!("sessions/{at_session}/runs/{}", logged.id)))
 }
 

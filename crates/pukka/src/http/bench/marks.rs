@@ -18,7 +18,7 @@ use super::super::body::{Body, sound};
 use super::super::path::Path;
 use super::super::writing::Writing;
 use super::super::{ApiError, State};
-use super::runs::{once, readable};
+use super::runs::readable;
 
 /// A line that takes the place of another.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
@@ -123,7 +123,7 @@ pub async fn correct(
         ..made
     };
     let at = format!("sessions/{id}/runs/{}", run.id);
-    once(&state, writing.author(&body.raw), move |tx, author| runs::correct(tx, author, &id, &run, &line)).await?;
+    state.once(writing.author(&body.raw), move |tx, author| runs::correct(tx, author, &id, &run, &line)).await?;
     Ok(created_at(&at))
 }
 
@@ -151,7 +151,7 @@ pub async fn remark(
     check_text(&mut problems, "what", &what, true, 60);
     sound(problems)?;
     let remark = Remark { kind, what, reason };
-    once(&state, writing.author(&body.raw), move |tx, author| remarks::add(tx, author, &id, &run, &remark)).await?;
+    state.once(writing.author(&body.raw), move |tx, author| remarks::add(tx, author, &id, &run, &remark)).await?;
     Ok(StatusCode::NO_CONTENT)
 }
 
@@ -171,7 +171,7 @@ pub async fn strike_meter(
     }
     let reason = body.value.reason;
     let work = move |tx: &pukka_store::WriteTx, author: &pukka_store::Author| runs::strike_meter(tx, author, &id, &meter, &reason);
-    let runs = once(&state, writing.author(&body.raw), work).await?;
+    let runs = state.once(writing.author(&body.raw), work).await?;
     Ok(Json(StruckRuns { runs }))
 }
 

@@ -6,7 +6,7 @@ use pukka_core::evidence::rungs::RungId;
 use pukka_core::kernel::problem::under;
 use pukka_core::plan::ladder::Place;
 use pukka_core::record::session::{Mode, PlannedRung};
-use pukka_store::{idempotency, rungs};
+use pukka_store::{Author, WriteTx, rungs};
 use serde::{Deserialize, Serialize};
 
 use super::super::body::{Body, sound};
@@ -44,9 +44,7 @@ pub async fn save(
     };
     let key = RungId { wiring: set.wiring, setting: set.setting.clone(), load_ohm: set.load_ohm, tone_hz }.key();
     let (author, revision) = (writing.author(&body.raw), writing.revision()?);
-    let work = move |store: &pukka_store::Store| {
-        store.write(move |tx| idempotency::once(tx, &author, |tx| rungs::save(tx, &author, &id, &old, revision, &set)))
-    };
-    state.records(work).await?;
+    let work = move |tx: &WriteTx, author: &Author| rungs::save(tx, author, &id, &old, revision, &set);
+    state.once(author, work).await?;
     Ok(Json(Place { rung: key, mode: Mode::Certified }))
 }

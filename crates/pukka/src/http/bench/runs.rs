@@ -14,7 +14,7 @@ use pukka_core::evidence::{RunFigures, figures};
 use pukka_core::kernel::problem::{Problem, check_text};
 use pukka_core::plan::ladder::{Place, line_of, run_at};
 use pukka_core::record::session::{Idle, Mode, Run, Session};
-use pukka_store::{Author, StoreError, idempotency, new_id, rests, runs, sessions, steps};
+use pukka_store::{Author, WriteTx, new_id, rests, runs, sessions, steps};
 use serde::{Deserialize, Serialize};
 
 use super::super::answer::created;
@@ -170,7 +170,7 @@ pub async fn log(Ask(state): Ask<State>, Path(id): Path<String>, writing: Writin
         let (row, run) = (Arc::clone(&row), run.clone());
         state.compute(move || not_doubted(&row.session, &run)).await??;
     }
-    let work = move |tx: &pukka_store::WriteTx, author: &Author| match (about, step, idle, rest_v) {
+    let work = move |tx: &WriteTx, author: &Author| match (about, step, idle, rest_v) {
         (About::Step, Some(step), ..) => {
             let row = steps::add(tx, author, &id, &place, &step, &line)?;
             Ok(LoggedRun { about, id: Some(row), next: Some(place), ungated: false })
@@ -188,18 +188,8 @@ pub async fn log(Ask(state): Ask<State>, Path(id): Path<String>, writing: Writin
             Ok(LoggedRun { about: About::Run, id: Some(id), next, ungated })
         }
     };
-    let logged = once(&state, author, work).await?;
+    let logged = state.once(author, work).await?;
     Ok(logged.created(&at_session))
-}
-
-/// Does a piece of writing once: the same request again gets the same answer.
-pub async fn once<T: Serialize + serde::de::DeserializeOwned + Send + 'static>(
-    state: &State,
-    mut author: Author,
-    work: impl FnOnce(&pukka_store::WriteTx, &Author) -> Result<T, StoreError> + Send + 'static,
-) -> Result<T, ApiError> {
-    let keyed = Author { key: author.key.take(), ..author.clone() };
-    state.records(move |store| store.write(move |tx| idempotency::once(tx, &keyed, |tx| work(tx, &author)))).await
 }
 
 /// A run in full.
@@ -232,9 +222,7 @@ pub async fn take_back(
     check_text(&mut problems, "reason", &body.value.reason, true, 500);
     sound(problems)?;
     let author = writing.author(&body.raw);
-    let work = move |store: &pukka_store::Store| {
-        store.write(move |tx| idempotency::once(tx, &author, |tx| runs::take_back(tx, &author, &id, &run, &body.value.reason)))
-    };
-    state.records(work).await?;
+    let work = move |tx: &WriteTx, author: &Author| runs::take_back(tx, author, &id, &run, &body.value.reason);
+    state.once(author, work).await?;
     Ok(StatusCode::NO_CONTENT)
 }

@@ -6,7 +6,7 @@ use pukka_core::kernel::problem::{Problem, check_text, under};
 use pukka_core::kernel::units::Volts;
 use pukka_core::record::session::{Gain, Idle, Order};
 use pukka_store::sessions::{self, SessionRow, Settings};
-use pukka_store::{Author, idempotency};
+use pukka_store::{Author, WriteTx};
 use serde::{Deserialize, Serialize};
 
 use super::super::body::{Body, no_unknown_keys, sound};
@@ -98,10 +98,8 @@ async fn put(state: &State, author: Author, id: String, revision: i64, settings:
     }
     let SessionSettings { order, rest_v, idle, gain, bench_id } = settings;
     let settings = Settings { run_order: order, rest_v, idle, gain, bench_profile_id: bench_id, bench: None, policy: None };
-    let work = move |store: &pukka_store::Store| {
-        store.write(move |tx| idempotency::once(tx, &author, |tx| sessions::change(tx, &author, &id, revision, &settings)))
-    };
-    state.records(work).await?;
+    let work = move |tx: &WriteTx, author: &Author| sessions::change(tx, author, &id, revision, &settings);
+    state.once(author, work).await?;
     Ok(StatusCode::NO_CONTENT)
 }
 
@@ -114,9 +112,7 @@ pub async fn tick(Ask(state): Ask<State>, Path(id): Path<String>, writing: Writi
     let mut problems = Vec::new();
     check_text(&mut problems, "code", &code, true, 40);
     sound(problems)?;
-    let work = move |store: &pukka_store::Store| {
-        store.write(move |tx| idempotency::once(tx, &author, |tx| sessions::tick(tx, &id, &code, ticked)))
-    };
-    state.records(work).await?;
+    let work = move |tx: &WriteTx, _: &Author| sessions::tick(tx, &id, &code, ticked);
+    state.once(author, work).await?;
     Ok(StatusCode::NO_CONTENT)
 }

@@ -14,7 +14,7 @@ use super::super::body::Body;
 use super::super::path::Path;
 use super::super::writing::Writing;
 use super::super::{ApiError, State};
-use super::runs::{LoggedRun, not_doubted, once};
+use super::runs::{LoggedRun, not_doubted};
 
 /// Which rows to finish.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
@@ -56,5 +56,5 @@ pub async fn finish(
         let runs::LoggedRun { id, ungated, next } = runs::log_steps(tx, author, &id, &run, happened)?;
         Ok(LoggedRun { about: About::Run, id: Some(id), next, ungated })
     };
-    Ok(once(&state, writing.author(&body.raw), work).await?.created(&at_session))
+    Ok(state.once(writing.author(&body.raw), work).await?.created(&at_session))
 }
