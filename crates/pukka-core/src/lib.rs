@@ -30,4 +30,4 @@ pub mod report;
 pub mod tones;
 
 /// Version of the rules: a stored summary made by another version is made anew.
-pub const RULES_VERSION: u32 = 4;
+pub const RULES_VERSION: u32 = 5;

@@ -202,8 +202,12 @@ fn compute(name: &str, g: &Given) -> Option<Results> {
             let run = json!({ "outputs": watts(g.get("power_w")), "end_v": g.get("end_v") });
             let meters = json!([meter("w", "power", g.get("power_ratio")), meter("v", "supply_voltage", g.get("volts_ratio"))]);
             let session = with_meters(session(vec![run]), meters);
-            let run = pukka_core::evidence::total(&session, &session.runs[0]).unwrap();
-            let band = pukka_core::evidence::band::band(&session, pukka_core::evidence::band::Sample::of(&run), g.get("reference_v"));
+            let total = pukka_core::evidence::total(&session, &session.runs[0]).unwrap();
+            let band = pukka_core::evidence::band::band(
+                &session,
+                pukka_core::evidence::band::Sample::of(&session, &session.runs[0], &total),
+                g.get("reference_v"),
+            );
             vec![("brought_w", band.low_w), ("expanded_w", band.low_expanded_w)]
         }
         "uncertainty-of-a-mean" => {

@@ -121,6 +121,6 @@ fn brought_to_the_claims_voltage() {
     let meters = json!([meter("w", "power", 0.01), meter("v", "supply_voltage", 0.005)]);
     let read = session(json!([{ "power_w": 447.0 }]), meters);
     let volts = read.runs[0].end_v.unwrap().get();
-    let brought = band(&read, Sample::of(&total(&read, &read.runs[0]).unwrap()), 14.4);
+    let brought = band(&read, Sample::of(&read, &read.runs[0], &total(&read, &read.runs[0]).unwrap()), 14.4);
     agrees("brought to 14.4 V", brought.low_expanded_w, 10, |even| 447.0 * even.off(0.01) * (14.4 / (volts * even.off(0.005))).powi(2));
 }

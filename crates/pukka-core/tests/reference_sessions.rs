@@ -32,7 +32,7 @@ fn session(case: &Value) -> Session {
     let whole = json!({
         "format": "pukka-session", "version": 1,
         "amplifier": { "make": "Tolland & Pike", "model": "Reference", "class": "other", "purpose": "subwoofer", "supply_type": case["supply_type"],
-                       "channels": case["channels"], "provenance": "bought" },
+                       "channels": case["channels"], "provenance": "bought", "floors": case["floors"] },
         "claims": claims, "runs": runs, "policy": { "repeats": case.get("repeats").cloned().unwrap_or(json!("best")) }
     });
     Session::read(&serde_json::to_vec(&whole).unwrap()).unwrap_or_else(|problems| panic!("{}: {problems:?}", case["name"]))

@@ -133,7 +133,7 @@ proptest! {
         let (session, mut run) = bare();
         run.end_v = Some(Volts::new(volts).unwrap());
         let stated = total(&session, &run).unwrap();
-        let brought = band(&session, Sample::of(&stated), 14.4);
+        let brought = band(&session, Sample::of(&session, &run, &stated), 14.4);
         prop_assert!(brought.low_expanded_w / brought.low_w > stated.expanded_w() / stated.total_w);
         let limit = Ratio::new(0.02).unwrap();
         prop_assert!(stated.relative_u() <= limit.get());

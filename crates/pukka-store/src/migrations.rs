@@ -12,6 +12,7 @@ const STEPS: &[M] = &[
     M::up(include_str!("../migrations/04_in_and_out.sql")),
     M::up(include_str!("../migrations/05_redo.sql")),
     M::up(include_str!("../migrations/06_versions.sql")),
+    M::up(include_str!("../migrations/07_rules_5.sql")),
 ];
 
 /// Brings a database up to date.

@@ -4,7 +4,7 @@ use std::io::Read as _;
 use std::path::Path;
 
 use anyhow::Context;
-use pukka_core::assess::ClaimVerdict;
+use pukka_core::assess::{ClaimVerdict, Overall};
 use pukka_core::kernel::format;
 use pukka_core::plan::view::{PlannedRow, report};
 use pukka_core::record::claims::Claim;
@@ -75,7 +75,7 @@ pub fn judge(file: &Path, json: bool) -> anyhow::Result<bool> {
         return Ok(true);
     }
     let provisional = if judgement.provisional { ", provisional" } else { "" };
-    println!("{}: {}{provisional}", session.amplifier.name(), judgement.overall.word());
+    println!("{}: {}{provisional}", session.amplifier.name(), Overall::word_of(judgement.overall));
     println!("{} of {} claims tested. {}", judgement.tested, judgement.claims_in_use, judgement.sentence);
     for (claim, verdict) in session.claims.iter().zip(&judgement.claims) {
         println!("{}", claim_words(claim, verdict));

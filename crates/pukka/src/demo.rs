@@ -10,9 +10,10 @@ use pukka_store::{Author, Store, amplifiers, benches, transfer};
 use crate::clock::Clock;
 
 /// The sessions of the demo, the one last worked on last.
-const FILES: [(&str, &str); 11] = [
+const FILES: [(&str, &str); 12] = [
     ("copley-strand-duo-150", include_str!("../demo/copley-strand-duo-150.json")),
     ("fennway-slim-75-2", include_str!("../demo/fennway-slim-75-2.json")),
+    ("brackwater-loft-110", include_str!("../demo/brackwater-loft-110.json")),
     ("brackwater-60-6", include_str!("../demo/brackwater-60-6.json")),
     ("copley-strand-s500", include_str!("../demo/copley-strand-s500.json")),
     ("fennway-slim-40-4", include_str!("../demo/fennway-slim-40-4.json")),

@@ -3,7 +3,7 @@
 use serde::{Deserialize, Serialize};
 
 use crate::evidence::band::band;
-use crate::evidence::choose::{Target, Usable, choose};
+use crate::evidence::choose::{Target, Tone, Usable, choose};
 use crate::evidence::rungs::{RungId, rungs, words};
 use crate::evidence::total;
 use crate::evidence::workings::{band_figure, total_figure};
@@ -46,11 +46,15 @@ pub fn at_volts(session: &Session, usable: &[Usable]) -> Vec<VoltageRow> {
 
 fn row(session: &Session, usable: &[Usable], id: &RungId) -> Option<VoltageRow> {
     let own: Vec<Usable> = usable.iter().filter(|u| RungId::of(u.run).is(id)).cloned().collect();
-    let wanted = Target { place: (id.wiring, id.load_ohm), setting: id.setting.as_deref(), tone_hz: id.tone_hz.get(), reference_v: None };
+    let wanted = Target {
+        place: (id.wiring, id.load_ohm),
+        setting: id.setting.as_deref(),
+        tone: Tone::Nearest(id.tone_hz.get()),
+        reference_v: None,
+    };
     // "At least so much" is that at any voltage, and no band.
     let chosen = choose(session, &own, &wanted, Mode::Certified).filter(|chosen| !chosen.at_least)?;
     let sample = chosen.sample;
-    sample.end_v?;
     let beneath = || chosen.runs.iter().filter_map(|run| Some(total_figure(session, run, &total(session, run).ok()?).working));
     let cell = |volts: f64| {
         let made = band(session, sample, volts);
@@ -87,6 +91,12 @@ mod tests {
         let regulated = verdict_view(&session).at_volts;
         assert_eq!((regulated[0].cells[1].low.value, regulated[0].cells[1].high.is_none()), (447.0, true));
         session.runs.iter_mut().for_each(|run| run.end_v = None);
-        assert!(verdict_view(&session).at_volts.is_empty(), "without volts nothing can be brought anywhere");
+        let unread = verdict_view(&session).at_volts;
+        assert_eq!((unread[0].cells[1].low.value, unread[0].cells[1].high.is_none()), (447.0, true), "a regulated one holds at any volts");
+        session.amplifier.supply_type = SupplyType::Unregulated;
+        let cell = &verdict_view(&session).at_volts[0].cells[1];
+        // It rested at 14.6 V, so it ended at 13.1 to 14.6 V: 447 · (13.8/14.6)² = 399.36, 447 · (13.8/13.1)² = 496.05.
+        assert!((cell.low.value - 399.356).abs() < 0.01, "{}", cell.low.value);
+        assert!((cell.high.as_ref().unwrap().value - 496.046).abs() < 0.01);
     }
 }

@@ -6,8 +6,8 @@ use crate::assess::outcome::{Assumption, Bound, ClaimVerdict, Judgement, Outcome
 use crate::assess::overall;
 use crate::assess::sentence::{self, Phrase};
 use crate::assess::tell::{Tell, tell};
-use crate::evidence::band::{Basis, WINDOW_V, band};
-use crate::evidence::choose::{Choice, Usable, best_for_max, choose_for_claim, interpolate};
+use crate::evidence::band::{Sample, WINDOW_V, band};
+use crate::evidence::choose::{Choice, Usable, best_for_max, choose_bound, choose_for_claim, interpolate, waiting_for};
 use crate::evidence::figures::numbers;
 use crate::kernel::units::{PowerDecibels, Watts, at_least, more_than};
 use crate::record::amplifier::SupplyType;
@@ -32,7 +32,7 @@ pub(crate) fn assess(session: &Session) -> Assessment<'_> {
 /// The same, for whoever wants the checks of some runs only: those that cost a fit each are made for no others.
 pub(crate) fn assess_of(session: &Session, wanted: impl Fn(&Run) -> bool + Copy) -> Assessment<'_> {
     let (mut checks, usable) = check_readings_of(session, wanted);
-    let claims: Vec<ClaimVerdict> = session.claims.iter().map(|claim| judge_claim(session, &usable, claim)).collect();
+    let claims: Vec<ClaimVerdict> = session.claims.iter().map(|claim| judge_claim(session, &usable, &checks, claim)).collect();
     checks.extend(check_uses(session, &claims, wanted));
     Assessment { usable, checks, claims }
 }
@@ -117,9 +117,12 @@ fn run_verdict(session: &Session, run: &Run, claims: &[ClaimVerdict]) -> RunVerd
     }
 }
 
-fn judge_claim(session: &Session, usable: &[Usable], claim: &Claim) -> ClaimVerdict {
+fn judge_claim(session: &Session, usable: &[Usable], checks: &[Check], claim: &Claim) -> ClaimVerdict {
     if !claim.used {
         return ClaimVerdict::open(claim, Outcome::NotUsed);
+    }
+    if session.needs_two(claim) {
+        return ClaimVerdict { basis: Some(ProofBasis::NeedsTwo), ..ClaimVerdict::open(claim, Outcome::NotTested) };
     }
     let Some(claim_w) = claim.total_w() else {
         return ClaimVerdict::open(claim, Outcome::NotComparable);
@@ -130,13 +133,39 @@ fn judge_claim(session: &Session, usable: &[Usable], claim: &Claim) -> ClaimVerd
     if claim.place().is_none() {
         return ClaimVerdict::open(claim, Outcome::NotComparable);
     }
-    let certified = choose_for_claim(session, usable, claim, Mode::Certified).or_else(|| interpolate(session, usable, claim));
-    let mut verdict = match certified {
-        Some(certified) => judge_certified(session, usable, claim, claim_w, &certified),
-        None => judge_without_certified(session, usable, claim, claim_w),
+    let mut verdict = match standing_for(session, usable, checks, claim) {
+        Standing::Run(certified) => judge_certified(session, usable, claim, claim_w, &certified),
+        Standing::Waiting(runs) => ClaimVerdict {
+            basis: Some(ProofBasis::OwnRunUnsettled),
+            runs: runs.into_iter().map(|run| run.id.clone()).collect(),
+            ..ClaimVerdict::open(claim, Outcome::NotTested)
+        },
+        Standing::Nothing => judge_without_certified(session, usable, claim, claim_w),
     };
     verdict.assumptions.extend(claim_assumptions(session, claim));
     verdict
+}
+
+/// What there is of clean power for a claim.
+pub(crate) enum Standing<'a> {
+    /// A run of its own, an equivalent, or between two loads.
+    Run(Choice<'a>),
+    /// Its own runs wait for a reason, a settled stop or a clean reading: they are never passed over.
+    Waiting(Vec<&'a Run>),
+    /// No certified run that bears on it.
+    Nothing,
+}
+
+/// Steps 3 and 4: the certified run of a claim.
+pub(crate) fn standing_for<'a>(session: &'a Session, usable: &[Usable<'a>], checks: &[Check], claim: &Claim) -> Standing<'a> {
+    if let Some(own) = choose_for_claim(session, usable, claim, Mode::Certified) {
+        return Standing::Run(own);
+    }
+    let waiting = waiting_for(session, checks, claim);
+    if !waiting.is_empty() {
+        return Standing::Waiting(waiting);
+    }
+    interpolate(session, usable, claim).map_or(Standing::Nothing, Standing::Run)
 }
 
 /// What a claim leaves out and the judgement had to put in.
@@ -170,13 +199,11 @@ fn judge_certified(session: &Session, usable: &[Usable], claim: &Claim, claim_w:
         interpolated: certified.interpolated,
         ..ClaimVerdict::open(claim, Outcome::NotTested)
     };
-    if band.basis == Basis::AsRead {
-        verdict.assumptions.push(Assumption::NoSupplyVolts);
-    }
+    verdict.assumptions.extend(supply_assumption(sample));
     if at_least(band.low_w, claim_w) {
         verdict.outcome = if at_least(band.low_w - band.low_expanded_w, 1.05 * claim_w) { Outcome::Beats } else { Outcome::Holds };
-        let not_above = sample.end_v.is_none_or(|v| at_least(reference_v, v));
-        let regulated = session.amplifier.supply_type == SupplyType::Regulated;
+        let not_above = at_least(reference_v, sample.supply.span(reference_v).1);
+        let regulated = session.amplifier.supply_type == SupplyType::Regulated && !measures(sample, reference_v);
         let as_read = at_least(sample.power_w, claim_w) && (not_above || regulated);
         verdict.basis = Some(if as_read { ProofBasis::AsRead } else { ProofBasis::AtReference });
     } else if at_least(band.low_w + band.low_expanded_w, claim_w) {
@@ -185,7 +212,11 @@ fn judge_certified(session: &Session, usable: &[Usable], claim: &Claim, claim_w:
     } else if certified.at_least {
         verdict.basis = Some(ProofBasis::LowerBound);
     } else if at_least(band.high_w + band.high_expanded_w, claim_w) {
-        match sample.end_v {
+        match sample.end_v() {
+            None => {
+                verdict.outcome = Outcome::CannotTell;
+                verdict.basis = Some(ProofBasis::NoSupplyVolts);
+            }
             Some(v) if more_than(reference_v - WINDOW_V, v) => verdict.outcome = Outcome::BenchLimited,
             Some(v) if more_than(v, reference_v + WINDOW_V) => verdict.outcome = Outcome::TestedHigh,
             _ => {
@@ -197,6 +228,19 @@ fn judge_certified(session: &Session, usable: &[Usable], claim: &Claim, claim_w:
         fails(session, usable, claim, claim_w, band.high_w, &mut verdict);
     }
     verdict
+}
+
+/// What had to be put in for the supply.
+fn supply_assumption(sample: Sample) -> Option<Assumption> {
+    match sample.end_v() {
+        None => Some(Assumption::NoSupplyVolts),
+        Some(_) => sample.supply.is_derived().then_some(Assumption::VoltsDerived),
+    }
+}
+
+/// Whether an exponent that runs measured is what brings a power to a voltage.
+fn measures(sample: Sample, reference_v: f64) -> bool {
+    sample.measured.is_some_and(|measured| measured.reaches(reference_v))
 }
 
 /// Step 7: which way it fails.
@@ -231,7 +275,7 @@ fn fails(session: &Session, usable: &[Usable], claim: &Claim, claim_w: f64, high
 /// Step 8: certified power is no more than what it makes clipping.
 fn judge_without_certified(session: &Session, usable: &[Usable], claim: &Claim, claim_w: f64) -> ClaimVerdict {
     let open = ClaimVerdict::open(claim, Outcome::NotTested);
-    let Some(clipping) = choose_for_claim(session, usable, claim, Mode::Clipping) else {
+    let Some(clipping) = choose_bound(session, usable, claim) else {
         return open;
     };
     let band = band(session, clipping.sample, claim.reference_v());
@@ -248,9 +292,7 @@ fn judge_without_certified(session: &Session, usable: &[Usable], claim: &Claim, 
         equivalent: clipping.equivalent,
         ..open
     };
-    if band.basis == Basis::AsRead {
-        verdict.assumptions.push(Assumption::NoSupplyVolts);
-    }
+    verdict.assumptions.extend(supply_assumption(clipping.sample));
     fails(session, usable, claim, claim_w, band.high_w, &mut verdict);
     verdict
 }
@@ -279,3 +321,7 @@ fn judge_max(usable: &[Usable], claim: &Claim, claim_w: f64) -> ClaimVerdict {
 #[cfg(test)]
 #[path = "judge_tests.rs"]
 mod tests;
+
+#[cfg(test)]
+#[path = "unsettled_tests.rs"]
+mod unsettled;

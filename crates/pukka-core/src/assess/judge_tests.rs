@@ -41,7 +41,7 @@ fn the_example_of_the_open_format() {
     assert!((first.heat_w.unwrap() - 145.456).abs() < 1e-9);
     assert!((first.expanded_uncertainty_w.unwrap() - 5.161_5).abs() < 1e-4);
     assert_eq!(first.used_for, ["c1"]);
-    assert_eq!((judgement.overall, judgement.tested, judgement.claims_in_use, judgement.provisional), (Overall::Pukka, 3, 3, false));
+    assert_eq!((judgement.overall, judgement.tested, judgement.claims_in_use, judgement.provisional), (Some(Overall::Pukka), 3, 3, false));
 }
 
 #[test]
@@ -92,7 +92,7 @@ fn a_clipping_run_alone_can_only_disprove() {
     assert_eq!(outcome(&alone(800.0)), (Outcome::Short, Some(ProofBasis::UpperBound)));
     assert_eq!(outcome(&alone(1_200.0)), (Outcome::NotTested, None));
     let judgement = judge(&alone(800.0));
-    assert_eq!((judgement.overall, judgement.claims[0].at_reference_w), (Overall::Optimistic, None));
+    assert_eq!((judgement.overall, judgement.claims[0].at_reference_w), (Some(Overall::Optimistic), None));
 }
 
 /// Level steps that never pass the limit: 800 W at least, at 14.4 V.
@@ -116,7 +116,10 @@ fn a_lower_bound_proves_or_leaves_it_open_and_is_named_either_way() {
     let open = &judgement.claims[0];
     assert_eq!((open.outcome, open.basis), (Outcome::NotTested, Some(ProofBasis::LowerBound)));
     assert_eq!((open.runs.as_slice(), open.as_read_ratio, open.at_reference_w), (&["r1".to_owned()][..], Some(0.8), Some([800.0, 800.0])));
-    assert_eq!((judgement.runs[0].used_for.as_slice(), judgement.overall, judgement.tested), (&["c1".to_owned()][..], Overall::Open, 0));
+    assert_eq!(
+        (judgement.runs[0].used_for.as_slice(), judgement.overall, judgement.tested),
+        (&["c1".to_owned()][..], Some(Overall::Open), 0)
+    );
     assert!(judgement.sentence.contains("was not run to the limit: it gives 800\u{202f}W at least."), "{}", judgement.sentence);
     assert!(!judgement.sentence.contains("headroom"), "nothing is set against a power that may be more: {}", judgement.sentence);
     let mut proved = session.clone();
@@ -198,12 +201,12 @@ fn max_is_judged_by_the_best_of_any_mode() {
     session.claims[0].load_ohm = None;
     let judgement = judge(&session);
     assert_eq!((judgement.claims[0].outcome, judgement.claims[0].runs.as_slice()), (Outcome::MaxMet, ["r2".to_owned()].as_slice()));
-    assert_eq!((judgement.overall, judgement.claims_in_use), (Overall::Pukka, 1), "with no rating the max claims take their place");
+    assert_eq!((judgement.overall, judgement.claims_in_use), (Some(Overall::Pukka), 1), "with no rating the max claims take their place");
     session.claims.push(claim("c2", MONO, 1.0, 850.0));
     session.claims[0].power_w = Some(crate::kernel::units::ClaimedWatts::new(2_000.0).unwrap());
     let judgement = judge(&session);
     assert_eq!(judgement.claims[0].outcome, Outcome::MaxMissed);
-    assert_eq!(judgement.overall, Overall::Optimistic, "a rating that holds is capped by a max missed by more than 5 %");
+    assert_eq!(judgement.overall, Some(Overall::Optimistic), "a rating that holds is capped by a max missed by more than 5 %");
 }
 
 #[test]
@@ -311,17 +314,17 @@ fn the_word_over_all_by_its_smallest_ratio() {
         session.claims.push(claim("c2", MONO, 8.0, 500.0));
         judge(&session).overall
     };
-    assert_eq!(word(1_100.0, 550.0), Overall::Modest);
-    assert_eq!(word(1_100.0, 500.0), Overall::Pukka);
-    assert_eq!(word(1_000.0, 480.0), Overall::NearEnough);
-    assert_eq!(word(1_000.0, 475.0), Overall::NearEnough, "exactly 0.95");
-    assert_eq!(word(1_000.0, 474.0), Overall::Optimistic);
-    assert_eq!(word(1_000.0, 350.0), Overall::Optimistic, "exactly 0.70");
-    assert_eq!(word(1_000.0, 349.0), Overall::TallTale);
+    assert_eq!(word(1_100.0, 550.0), Some(Overall::Modest));
+    assert_eq!(word(1_100.0, 500.0), Some(Overall::Pukka));
+    assert_eq!(word(1_000.0, 480.0), Some(Overall::NearEnough));
+    assert_eq!(word(1_000.0, 475.0), Some(Overall::NearEnough), "exactly 0.95");
+    assert_eq!(word(1_000.0, 474.0), Some(Overall::Optimistic));
+    assert_eq!(word(1_000.0, 350.0), Some(Overall::Optimistic), "exactly 0.70");
+    assert_eq!(word(1_000.0, 349.0), Some(Overall::TallTale));
     let mut open = with_runs(vec![run("r2", MONO, 2.0, Mode::Certified, 500.0, Some(14.4))]);
     open.claims.push(claim("c2", MONO, 2.0, 500.0));
     let judgement = judge(&open);
-    assert_eq!((judgement.overall, judgement.tested, judgement.provisional), (Overall::Open, 1, true), "the headline is untested");
+    assert_eq!((judgement.overall, judgement.tested, judgement.provisional), (Some(Overall::Open), 1, true), "the headline is untested");
 }
 
 #[test]
@@ -331,7 +334,12 @@ fn what_the_claim_leaves_out_is_listed() {
     session.claims[0].kind = ClaimKind::Unstated;
     session.claims[0].thd_limit_ratio = Some(crate::kernel::units::Ratio::new(0.1).unwrap());
     session.runs[0].end_v = None;
-    assert_eq!(judge(&session).claims[0].assumptions, Assumption::ALL);
+    let rest = [Assumption::ClaimVoltage, Assumption::UnstatedAsRms, Assumption::RunsDistortionLimit];
+    assert_eq!(judge(&session).claims[0].assumptions, [&[Assumption::NoSupplyVolts][..], &rest].concat());
+    // 1000 W / (0.69 · 100 A) = 14.49 V, under 14.6 V at rest.
+    session.runs[0].current_a = Amps::new(100.0).ok();
+    session.runs[0].efficiency_read_ratio = crate::kernel::units::Ratio::new(0.69).ok();
+    assert_eq!(judge(&session).claims[0].assumptions, [&[Assumption::VoltsDerived][..], &rest].concat());
 }
 
 fn rank(outcome: Outcome) -> u8 {

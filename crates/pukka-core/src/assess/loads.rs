@@ -3,7 +3,7 @@
 use serde::{Deserialize, Serialize};
 
 use crate::evidence::RunFigures;
-use crate::evidence::choose::{Target, Usable, choose};
+use crate::evidence::choose::{Target, Tone, Usable, choose};
 use crate::evidence::figures::figures;
 use crate::evidence::rungs::{RungId, rungs, words};
 use crate::evidence::workings::headroom_figure;
@@ -108,7 +108,12 @@ pub(crate) fn loads<'a>(session: &'a Session, usable: &[Usable<'a>]) -> Vec<Load
 /// The run of a rung that is used, in a mode.
 pub(crate) fn mode_run<'a>(session: &'a Session, usable: &[Usable<'a>], id: &RungId, mode: Mode) -> Option<&'a Run> {
     let own: Vec<Usable<'a>> = usable.iter().filter(|u| RungId::of(u.run).is(id)).cloned().collect();
-    let wanted = Target { place: (id.wiring, id.load_ohm), setting: id.setting.as_deref(), tone_hz: id.tone_hz.get(), reference_v: None };
+    let wanted = Target {
+        place: (id.wiring, id.load_ohm),
+        setting: id.setting.as_deref(),
+        tone: Tone::Nearest(id.tone_hz.get()),
+        reference_v: None,
+    };
     choose(session, &own, &wanted, mode)?.runs.first().copied()
 }
 

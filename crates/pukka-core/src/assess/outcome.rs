@@ -11,8 +11,10 @@ use crate::record::claims::Claim;
 words! {
     /// What a claim or its runs left out, and the judgement had to put in.
     Assumption {
-        /// No supply volts: the power stands as read.
+        /// No supply volts: they lie in a span.
         NoSupplyVolts = "no-supply-volts",
+        /// Supply volts made from watts, amps and efficiency.
+        VoltsDerived = "volts-derived",
         /// The claim prints no voltage.
         ClaimVoltage = "claim-voltage-assumed",
         /// The claim states no kind.
@@ -28,6 +30,7 @@ impl Assumption {
     pub const fn words(self) -> &'static str {
         match self {
             Self::NoSupplyVolts => "no supply volts read",
+            Self::VoltsDerived => "supply volts made from watts, amps and the efficiency read",
             Self::ClaimVoltage => "no voltage printed: judged at 14.4 V",
             Self::UnstatedAsRms => "kind not stated: judged as rms",
             Self::RunsDistortionLimit => "claimed at another distortion: judged at the runs’ limit",
@@ -123,6 +126,12 @@ pub enum ProofBasis {
     UpperBound,
     /// Level steps that were all inside the limit.
     LowerBound,
+    /// No supply volts: the claim lies inside what they may have been.
+    NoSupplyVolts,
+    /// Its own run waits for a reason, a settled stop or a clean reading.
+    OwnRunUnsettled,
+    /// Several amplifiers strapped: none was run so.
+    NeedsTwo,
 }
 
 /// A run that says only "at least".
@@ -229,8 +238,8 @@ pub struct Judgement {
     pub claims: Vec<ClaimVerdict>,
     /// Every check that fired.
     pub checks: Vec<Check>,
-    /// The word over all.
-    pub overall: Overall,
+    /// The word over all; nothing where nothing is claimed.
+    pub overall: Option<Overall>,
     /// Claims in use that were fairly tested.
     pub tested: usize,
     /// Claims in use.

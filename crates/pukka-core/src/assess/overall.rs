@@ -4,7 +4,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::assess::{ClaimVerdict, Outcome};
 use crate::kernel::units::{SLACK, at_least};
-use crate::record::claims::{Claim, ClaimKind, headline};
+use crate::record::claims::{Claim, ClaimKind};
 use crate::record::session::Session;
 
 /// The word over all.
@@ -26,6 +26,15 @@ pub enum Overall {
 }
 
 impl Overall {
+    /// The word of a verdict; where nothing is claimed there is none to judge by.
+    #[must_use]
+    pub const fn word_of(overall: Option<Self>) -> &'static str {
+        match overall {
+            Some(overall) => overall.word(),
+            None => "What it makes",
+        }
+    }
+
     /// Its word.
     #[must_use]
     pub const fn word(self) -> &'static str {
@@ -56,7 +65,7 @@ impl Overall {
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Standing {
     /// The word.
-    pub overall: Overall,
+    pub overall: Option<Overall>,
     /// Claims in use that were fairly tested.
     pub tested: usize,
     /// Claims in use.
@@ -77,7 +86,7 @@ pub fn ratio(verdict: &ClaimVerdict) -> f64 {
 
 /// Puts the claims together.
 pub fn overall(session: &Session, verdicts: &[ClaimVerdict], unsettled_stop: bool) -> Standing {
-    let paired = || session.claims.iter().zip(verdicts).filter(|(claim, _)| claim.used);
+    let paired = || session.claims.iter().zip(verdicts).filter(|(claim, _)| session.is_in_use(claim));
     let mut in_use: Vec<(&Claim, &ClaimVerdict)> = paired().filter(|(claim, _)| claim.is_rating()).collect();
     let ratings = !in_use.is_empty();
     let missed_max = paired().any(|(claim, verdict)| {
@@ -88,7 +97,7 @@ pub fn overall(session: &Session, verdicts: &[ClaimVerdict], unsettled_stop: boo
     }
     let tested: Vec<&ClaimVerdict> = in_use.iter().map(|(_, verdict)| *verdict).filter(|verdict| is_tested(verdict)).collect();
     let head_tested = if ratings {
-        headline(&session.claims).is_some_and(|head| tested.iter().any(|verdict| verdict.id == head.id))
+        session.headline().is_some_and(|head| tested.iter().any(|verdict| verdict.id == head.id))
     } else {
         let most = in_use.iter().filter_map(|(claim, _)| claim.total_w()).fold(0.0, f64::max);
         in_use.iter().any(|(claim, verdict)| claim.total_w().is_some_and(|w| w >= most * (1.0 - SLACK)) && is_tested(verdict))
@@ -104,5 +113,6 @@ pub fn overall(session: &Session, verdicts: &[ClaimVerdict], unsettled_stop: boo
         Overall::Modest | Overall::Pukka | Overall::NearEnough if missed_max && ratings => Overall::Optimistic,
         other => other,
     };
-    Standing { overall: capped, tested: tested.len(), in_use: in_use.len(), provisional: tested.len() < in_use.len() || unsettled_stop }
+    let overall = (!session.claims.is_empty()).then_some(capped);
+    Standing { overall, tested: tested.len(), in_use: in_use.len(), provisional: tested.len() < in_use.len() || unsettled_stop }
 }

@@ -7,7 +7,7 @@ use crate::assess::tell::Tell;
 use crate::assess::{ClaimVerdict, Judgement, Outcome, ProofBasis};
 use crate::evidence::choose::{Usable, choose_for_claim, interpolate};
 use crate::kernel::format;
-use crate::record::claims::{Claim, ClaimKind, headline};
+use crate::record::claims::{Claim, ClaimKind};
 use crate::record::session::{Mode, Session};
 
 /// How a phrase is set.
@@ -57,6 +57,10 @@ struct Facts<'a> {
 }
 
 impl<'a> Facts<'a> {
+    fn overall(&self) -> Overall {
+        self.judgement.overall.unwrap_or(Overall::Open)
+    }
+
     fn which(&self, wanted: impl Fn(&ClaimVerdict) -> bool) -> Vec<(&'a Claim, &'a ClaimVerdict)> {
         self.in_use.iter().copied().filter(|(_, verdict)| wanted(verdict)).collect()
     }
@@ -64,14 +68,14 @@ impl<'a> Facts<'a> {
 
 /// Writes the paragraph.
 pub fn phrases<'a>(session: &'a Session, judgement: &'a Judgement, usable: &'a [Usable<'a>]) -> Vec<Phrase> {
-    let paired = || session.claims.iter().zip(&judgement.claims).filter(|(claim, _)| claim.used);
+    let paired = || session.claims.iter().zip(&judgement.claims).filter(|(claim, _)| session.is_in_use(claim));
     let ratings: Vec<_> = paired().filter(|(claim, _)| claim.is_rating()).collect();
     let in_use = if ratings.is_empty() { paired().collect() } else { ratings };
     let facts = Facts { session, judgement, usable, in_use };
     if facts.in_use.is_empty() {
         return vec![phrase(Stress::Plain, "Nothing to judge yet: no claim is in use.")];
     }
-    let mut phrases = match judgement.overall {
+    let mut phrases = match judgement.overall.unwrap_or(Overall::Open) {
         Overall::Open => open(&facts),
         Overall::Modest => vec![
             phrase(Stress::Plain, "It gives more than it says. "),
@@ -184,12 +188,12 @@ fn shortfalls(facts: &Facts, failed: &[(&Claim, &ClaimVerdict)], stress: Stress)
 fn falls_short(facts: &Facts) -> Vec<Phrase> {
     let failed = facts.which(|verdict| verdict.outcome.is_failed() || verdict.outcome == Outcome::MaxMissed);
     let proved = facts.which(|verdict| verdict.outcome.is_proved() || verdict.outcome == Outcome::MaxMet);
-    let lead = match facts.judgement.overall {
+    let lead = match facts.overall() {
         Overall::NearEnough => "Near enough: ",
         Overall::Optimistic => "Optimistic: ",
         _ => "A tall tale: ",
     };
-    let stress = if facts.judgement.overall == Overall::NearEnough { Stress::Doubt } else { Stress::Failed };
+    let stress = if facts.overall() == Overall::NearEnough { Stress::Doubt } else { Stress::Failed };
     let mut phrases = vec![phrase(Stress::Plain, lead)];
     if failed.is_empty() {
         phrases.push(phrase(
@@ -220,7 +224,9 @@ fn lower(text: &str) -> String {
 }
 
 fn open(facts: &Facts) -> Vec<Phrase> {
-    let ahead = headline(&facts.session.claims)
+    let ahead = facts
+        .session
+        .headline()
         .and_then(|head| facts.in_use.iter().find(|(claim, _)| claim.id == head.id))
         .or_else(|| facts.in_use.first());
     let Some((claim, verdict)) = ahead else {
@@ -256,7 +262,7 @@ fn open(facts: &Facts) -> Vec<Phrase> {
 fn away(facts: &Facts, claim: &Claim, verdict: &ClaimVerdict, side: &str) -> String {
     let end_v = choose_for_claim(facts.session, facts.usable, claim, Mode::Certified)
         .or_else(|| interpolate(facts.session, facts.usable, claim))
-        .and_then(|chosen| chosen.sample.end_v);
+        .and_then(|chosen| chosen.sample.end_v());
     let ended = end_v.map(|v| format!("ending at {}, ", format::with_unit(&format::volts(v), "V"))).unwrap_or_default();
     let at = format::with_unit(&format::as_read(claim.reference_v()), "V");
     let brought =

@@ -5,7 +5,7 @@ use serde::{Deserialize, Serialize};
 use crate::assess::{ClaimVerdict, Judgement, Outcome, ProofBasis};
 use crate::evidence::band::WINDOW_V;
 use crate::evidence::check::Severity;
-use crate::evidence::choose::tone_of;
+use crate::evidence::choose::Tone;
 use crate::evidence::rungs::RungId;
 use crate::kernel::format;
 use crate::kernel::units::Hertz;
@@ -97,7 +97,7 @@ fn of_claim(session: &Session, claim: &Claim, verdict: &ClaimVerdict) -> Option<
         _ if verdict.interpolated => format!("Run {place} itself: what is said of {watts} lies between two other loads."),
         _ => return None,
     };
-    let tone_hz = Hertz::new(tone_of(session, claim)).ok()?;
+    let tone_hz = Hertz::new(Tone::of(session, claim).hz()).ok()?;
     let rung = RungId { wiring, setting: claim.setting.clone(), load_ohm: load, tone_hz };
     Some(WouldChange { says, rung: Some(rung.key()), mode: Some(Mode::Certified) })
 }

@@ -2,13 +2,15 @@
 
 use crate::evidence::band::{MeasuredExponent, Sample};
 use crate::evidence::check::{Check, Severity};
+use crate::evidence::floor::is_run_below;
 use crate::evidence::power::Total;
+use crate::evidence::supply::Supply;
 use crate::evidence::total;
 use crate::evidence::uncertainty::quadrature;
 use crate::kernel::units::{Ohms, SLACK, Volts, at_least};
 use crate::kernel::wiring::{Relation, Wiring, relation, same_load};
-use crate::record::claims::Claim;
-use crate::record::session::{Mode, Repeats, Run, Session};
+use crate::record::claims::{Claim, USUAL_SUPPLY_V};
+use crate::record::session::{Burst, Mode, Repeats, Run, Session};
 
 /// How far apart two runs have to be to measure an exponent.
 const APART_V: f64 = 1.0;
@@ -22,9 +24,23 @@ pub struct Usable<'a> {
     pub run: &'a Run,
     /// Its total power.
     pub total: Total,
+    /// It was made below the floor: beyond the amplifier's rating.
+    pub below_floor: bool,
 }
 
-impl Usable<'_> {
+impl<'a> Usable<'a> {
+    /// A run with its total, when it has one.
+    #[must_use]
+    pub fn of(session: &'a Session, run: &'a Run) -> Option<Self> {
+        total(session, run).ok().map(|total| Self::with(session, run, total))
+    }
+
+    /// The same, where the total is known.
+    #[must_use]
+    pub fn with(session: &'a Session, run: &'a Run, total: Total) -> Self {
+        Self { below_floor: is_run_below(session, run), run, total }
+    }
+
     fn end_v(&self) -> Option<f64> {
         self.total.end_v.map(Volts::get)
     }
@@ -32,12 +48,19 @@ impl Usable<'_> {
 
 /// Step 1: not invalid, not superseded, under no unsettled stop, not ungated, with a total.
 pub fn usable<'a>(session: &'a Session, checks: &[Check]) -> Vec<Usable<'a>> {
-    let stopped = |run: &Run| checks.iter().any(|check| check.severity == Severity::Stop && !check.settled && check.runs.contains(&run.id));
-    session
-        .standing_runs()
-        .filter(|run| !run.ungated && !stopped(run))
-        .filter_map(|run| total(session, run).ok().map(|total| Usable { run, total }))
-        .collect()
+    let free = session.standing_runs().filter(|run| !run.ungated && !is_stopped(run, checks));
+    free.filter_map(|run| Usable::of(session, run)).collect()
+}
+
+/// Whether an unsettled stop names a run.
+#[must_use]
+pub fn is_stopped(run: &Run, checks: &[Check]) -> bool {
+    checks.iter().any(|check| check.severity == Severity::Stop && !check.settled && check.runs.contains(&run.id))
+}
+
+/// Whether a run is of a mode, and was said to be.
+fn is_of(run: &Run, mode: Mode) -> bool {
+    run.mode == mode && run.mode_stated
 }
 
 /// The run, or the mean of several, that speaks for a claim in a mode.
@@ -55,6 +78,51 @@ pub struct Choice<'a> {
     pub interpolated: bool,
 }
 
+/// At which tone a run is looked for.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub enum Tone {
+    /// At this one and no other: the claim names it. Hertz.
+    Only(f64),
+    /// At the tested one nearest to this in log frequency. Hertz.
+    Nearest(f64),
+}
+
+impl Tone {
+    /// The tone of a claim: its own, else the one nearest to the amplifier's.
+    #[must_use]
+    pub fn of(session: &Session, claim: &Claim) -> Self {
+        claim.tone_hz.map_or_else(|| Self::Nearest(session.amplifier.purpose.tone_hz()), |tone| Self::Only(tone.get()))
+    }
+
+    /// Hertz.
+    #[must_use]
+    pub const fn hz(self) -> f64 {
+        match self {
+            Self::Only(hz) | Self::Nearest(hz) => hz,
+        }
+    }
+
+    /// How far a run is from it, in log frequency.
+    fn off(self, run: &Run) -> f64 {
+        (run.tone_hz.get() / self.hz()).ln().abs()
+    }
+
+    /// Whether a run at this tone may speak where only this one will do.
+    #[must_use]
+    pub fn admits(self, run: &Run) -> bool {
+        matches!(self, Self::Nearest(_)) || self.off(run) <= SLACK
+    }
+
+    /// Of these, the runs at it, or at the tone nearest to it.
+    fn of_those<'a, 'b>(self, candidates: Vec<&'b Usable<'a>>) -> Vec<&'b Usable<'a>> {
+        let nearest = match self {
+            Self::Only(_) => 0.0,
+            Self::Nearest(_) => candidates.iter().map(|u| self.off(u.run)).fold(f64::INFINITY, f64::min),
+        };
+        candidates.into_iter().filter(|u| self.off(u.run) <= nearest + SLACK).collect()
+    }
+}
+
 /// Which run is looked for.
 #[derive(Debug, Clone)]
 pub struct Target<'a> {
@@ -62,35 +130,51 @@ pub struct Target<'a> {
     pub place: (Wiring, Ohms),
     /// The amplifier's switch.
     pub setting: Option<&'a str>,
-    /// Test frequency, hertz: the nearest tested one is taken.
-    pub tone_hz: f64,
+    /// Test frequency.
+    pub tone: Tone,
     /// Supply voltage to be near; the voltage step is left out without one.
     pub reference_v: Option<f64>,
 }
 
+impl<'a> Target<'a> {
+    /// What a claim looks for; nothing where it names no wiring or no load.
+    #[must_use]
+    pub fn of(session: &Session, claim: &'a Claim) -> Option<Self> {
+        Some(Self {
+            place: claim.place()?,
+            setting: claim.setting.as_deref(),
+            tone: Tone::of(session, claim),
+            reference_v: Some(claim.reference_v()),
+        })
+    }
+}
+
 /// Step 3: the run of a claim, in a mode.
 pub fn choose_for_claim<'a>(session: &'a Session, usable: &[Usable<'a>], claim: &Claim, mode: Mode) -> Option<Choice<'a>> {
-    let wanted = Target {
-        place: claim.place()?,
-        setting: claim.setting.as_deref(),
-        tone_hz: tone_of(session, claim),
-        reference_v: Some(claim.reference_v()),
-    };
-    choose(session, usable, &wanted, mode)
+    choose(session, usable, &Target::of(session, claim)?, mode)
+}
+
+/// Step 8: the clipping run of a claim, or one of which nobody said whether it was clean: it bounds all the same.
+pub fn choose_bound<'a>(session: &'a Session, usable: &[Usable<'a>], claim: &Claim) -> Option<Choice<'a>> {
+    choose_among(session, usable, &Target::of(session, claim)?, |run| is_of(run, Mode::Clipping) || !run.mode_stated)
 }
 
 /// The run, or the mean of several, that is looked for: its own wiring and load, else an equivalent.
 pub fn choose<'a>(session: &'a Session, usable: &[Usable<'a>], wanted: &Target, mode: Mode) -> Option<Choice<'a>> {
+    choose_among(session, usable, wanted, |run| is_of(run, mode))
+}
+
+fn choose_among<'a>(session: &'a Session, usable: &[Usable<'a>], wanted: &Target, of_mode: impl Fn(&Run) -> bool) -> Option<Choice<'a>> {
     let related = |how: Relation| -> Vec<&Usable<'a>> {
-        usable
+        let there = usable
             .iter()
-            .filter(|u| u.run.mode == mode && u.run.setting.as_deref() == wanted.setting)
-            .filter(|u| relation(wanted.place, (u.run.wiring, u.run.load_nominal_ohm)) == Some(how))
-            .collect()
+            .filter(|u| of_mode(u.run) && u.run.setting.as_deref() == wanted.setting)
+            .filter(|u| relation(wanted.place, (u.run.wiring, u.run.load_nominal_ohm)) == Some(how));
+        speaking_bursts(wanted.tone.of_those(there.collect()))
     };
     let own = related(Relation::Same);
     let equivalent = own.is_empty();
-    let mut candidates = nearest_tone(if equivalent { related(Relation::Equivalent) } else { own }, wanted.tone_hz);
+    let mut candidates = if equivalent { related(Relation::Equivalent) } else { own };
     if let Some(reference_v) = wanted.reference_v {
         candidates = nearest_voltage(candidates, reference_v);
     }
@@ -99,9 +183,16 @@ pub fn choose<'a>(session: &'a Session, usable: &[Usable<'a>], wanted: &Target, 
     Some(chosen)
 }
 
+/// Of bursts, those of the kind that speaks for dynamic power; everything that is none.
+fn speaking_bursts<'a, 'b>(candidates: Vec<&'b Usable<'a>>) -> Vec<&'b Usable<'a>> {
+    let speaking = Burst::speaking(candidates.iter().filter_map(|u| u.run.burst()));
+    candidates.into_iter().filter(|u| u.run.burst().is_none() || u.run.burst() == speaking).collect()
+}
+
 /// The exponent that two certified runs of a run's own place measured, the pair furthest apart.
 pub fn measured(usable: &[Usable], like: &Run) -> Option<MeasuredExponent> {
-    let mut points: Vec<(&Usable, f64)> = usable.iter().filter(|u| measures(u.run, like)).filter_map(|u| Some((u, u.end_v()?))).collect();
+    let mut points: Vec<(&Usable, f64)> =
+        usable.iter().filter(|u| !u.below_floor && measures(u.run, like)).filter_map(|u| Some((u, u.end_v()?))).collect();
     points.sort_by(|a, b| a.1.total_cmp(&b.1).then_with(|| a.0.run.at.cmp(&b.0.run.at)).then_with(|| a.0.run.id.cmp(&b.0.run.id)));
     let (low, high) = (points.first()?, points.last()?);
     at_least(high.1 - low.1, APART_V).then(|| MeasuredExponent::from((low.0.total.total_w, low.1), (high.0.total.total_w, high.1)))
@@ -114,7 +205,7 @@ impl<'a> Exponents<'a> {
     /// Those of a session: for whoever asks of every run.
     #[must_use]
     pub fn all(session: &'a Session) -> Self {
-        Self::of_those(session, |run| run.mode == Mode::Certified)
+        Self::of_those(session, Run::is_certified)
     }
 
     /// Those at the place of one run: no other total is reckoned.
@@ -125,7 +216,7 @@ impl<'a> Exponents<'a> {
 
     fn of_those(session: &'a Session, wanted: impl Fn(&Run) -> bool) -> Self {
         let there = session.standing_runs().filter(|run| !run.ungated && wanted(run));
-        Self(there.filter_map(|run| total(session, run).ok().map(|total| Usable { run, total })).collect())
+        Self(there.filter_map(|run| Usable::of(session, run)).collect())
     }
 
     /// The exponent of a run's own place.
@@ -137,7 +228,7 @@ impl<'a> Exponents<'a> {
 
 /// Whether a run may measure the exponent of another's place.
 fn measures(run: &Run, like: &Run) -> bool {
-    run.mode == Mode::Certified
+    run.is_certified()
         && !run.cut_short()
         && run.wiring == like.wiring
         && run.setting == like.setting
@@ -145,29 +236,52 @@ fn measures(run: &Run, like: &Run) -> bool {
         && (run.tone_hz.get() / like.tone_hz.get()).ln().abs() <= SLACK
 }
 
+/// The runs that wait for a claim: certified, at its own place or an equivalent one, and kept out by a stop, a gate, or because
+/// no clean reading can be made of them.
+pub fn waiting_for<'a>(session: &'a Session, checks: &[Check], claim: &Claim) -> Vec<&'a Run> {
+    let Some(wanted) = Target::of(session, claim) else { return Vec::new() };
+    let there = |run: &&Run| {
+        is_of(run, Mode::Certified)
+            && run.setting.as_deref() == wanted.setting
+            && relation(wanted.place, (run.wiring, run.load_nominal_ohm)).is_some()
+            && wanted.tone.admits(run)
+    };
+    session.standing_runs().filter(there).filter(|run| run.ungated || is_stopped(run, checks) || total(session, run).is_err()).collect()
+}
+
 /// Step 4: between the nearest certified loads above and below, log P over log R, V over log R. Nothing is extrapolated.
 pub fn interpolate<'a>(session: &'a Session, usable: &[Usable<'a>], claim: &Claim) -> Option<Choice<'a>> {
-    let (wiring, load) = claim.place()?;
-    let tone_hz = tone_of(session, claim);
-    let beside = |u: &&Usable<'a>| u.run.mode == Mode::Certified && u.run.setting == claim.setting && u.run.wiring == wiring;
-    let at_tone = nearest_tone(usable.iter().filter(beside).collect(), tone_hz);
+    let wanted = Target::of(session, claim)?;
+    let beside = |u: &&Usable<'a>| {
+        is_of(u.run, Mode::Certified) && !u.below_floor && u.run.setting.as_deref() == wanted.setting && u.run.wiring == wanted.place.0
+    };
+    let mut left: Vec<&Usable<'a>> = usable.iter().filter(beside).filter(|u| wanted.tone.admits(u.run)).collect();
+    // Of the tones the nearest that has loads on both sides.
+    while !left.is_empty() {
+        let at_tone = wanted.tone.of_those(left.clone());
+        if let Some(found) = bracket(session, &at_tone, &wanted) {
+            return Some(found);
+        }
+        left.retain(|u| !at_tone.iter().any(|tried| tried.run.id == u.run.id));
+    }
+    None
+}
+
+fn bracket<'a>(session: &'a Session, at_tone: &[&Usable<'a>], wanted: &Target) -> Option<Choice<'a>> {
+    let load = wanted.place.1;
     let loads = || at_tone.iter().map(|u| u.run.load_nominal_ohm.get());
     let above = loads().filter(|ohm| *ohm > load.get()).min_by(f64::total_cmp)?;
     let below = loads().filter(|ohm| *ohm < load.get()).max_by(f64::total_cmp)?;
-    let at_tone: Vec<Usable<'a>> = at_tone.into_iter().cloned().collect();
-    let at = |ohm: f64| {
-        let place = (wiring, Ohms::new(ohm).ok()?);
-        let wanted = Target { place, setting: claim.setting.as_deref(), tone_hz, reference_v: Some(claim.reference_v()) };
-        choose(session, &at_tone, &wanted, Mode::Certified)
-    };
+    let at_tone: Vec<Usable<'a>> = at_tone.iter().map(|u| (*u).clone()).collect();
+    let at =
+        |ohm: f64| choose(session, &at_tone, &Target { place: (wanted.place.0, Ohms::new(ohm).ok()?), ..wanted.clone() }, Mode::Certified);
     let (high, low) = (at(above)?, at(below)?);
     let part = (load.get() / above).ln() / (below / above).ln();
-    let mix = |a: f64, b: f64| a + part * (b - a);
     let (a, b) = (high.sample, low.sample);
     let sample = Sample {
-        power_w: mix(a.power_w.ln(), b.power_w.ln()).exp(),
+        power_w: (a.power_w.ln() + part * (b.power_w.ln() - a.power_w.ln())).exp(),
         relative_u: a.relative_u.max(b.relative_u),
-        end_v: a.end_v.zip(b.end_v).map(|(a, b)| mix(a, b)),
+        supply: a.supply.between(b.supply, part, wanted.reference_v.unwrap_or(USUAL_SUPPLY_V)),
         measured: None,
     };
     (a.power_w > 0.0 && b.power_w > 0.0).then(|| Choice {
@@ -177,18 +291,6 @@ pub fn interpolate<'a>(session: &'a Session, usable: &[Usable<'a>], claim: &Clai
         equivalent: false,
         interpolated: true,
     })
-}
-
-/// The tone a claim is tested at: its own, else the amplifier's.
-pub fn tone_of(session: &Session, claim: &Claim) -> f64 {
-    claim.tone_hz.map_or_else(|| session.amplifier.purpose.tone_hz(), |tone| tone.get())
-}
-
-/// Runs at the tone wanted, else at the tone nearest to it in log frequency.
-fn nearest_tone<'a, 'b>(candidates: Vec<&'b Usable<'a>>, tone_hz: f64) -> Vec<&'b Usable<'a>> {
-    let off = |u: &Usable| (u.run.tone_hz.get() / tone_hz).ln().abs();
-    let nearest = candidates.iter().map(|u| off(u)).fold(f64::INFINITY, f64::min);
-    candidates.into_iter().filter(|u| off(u) <= nearest + SLACK).collect()
 }
 
 /// Runs whose supply was about as near the claim's as the nearest; without volts only when none has any.
@@ -209,7 +311,7 @@ pub fn pick<'a>(session: &Session, mut candidates: Vec<&Usable<'a>>, equivalent:
     candidates.sort_by(|a, b| a.run.at.cmp(&b.run.at).then_with(|| a.run.id.cmp(&b.run.id)));
     let one = |u: &&Usable<'a>| Choice {
         runs: vec![u.run],
-        sample: Sample::of(&u.total),
+        sample: Sample::of(session, u.run, &u.total),
         equivalent,
         at_least: u.total.at_least,
         interpolated: false,
@@ -220,18 +322,18 @@ pub fn pick<'a>(session: &Session, mut candidates: Vec<&Usable<'a>>, equivalent:
             let best = candidates.iter().map(|u| u.total.total_w).max_by(f64::total_cmp)?;
             candidates.iter().find(|u| u.total.total_w == best).map(one)
         }
-        Repeats::Mean => mean(&candidates, equivalent),
+        Repeats::Mean => mean(session, &candidates, equivalent),
     }
 }
 
 /// Mean of P and of V; the largest relative U, with 2·s/√n in quadrature from three repeats on.
-fn mean<'a>(candidates: &[&Usable<'a>], equivalent: bool) -> Option<Choice<'a>> {
+fn mean<'a>(session: &Session, candidates: &[&Usable<'a>], equivalent: bool) -> Option<Choice<'a>> {
     if candidates.is_empty() {
         return None;
     }
     let n = candidates.len() as f64;
     let power_w = candidates.iter().map(|u| u.total.total_w).sum::<f64>() / n;
-    let volts: Vec<f64> = candidates.iter().filter_map(|u| u.end_v()).collect();
+    let supplies: Vec<Supply> = candidates.iter().map(|u| Supply::of(session, u.run, &u.total)).collect();
     let largest = candidates.iter().map(|u| u.total.relative_u()).fold(0.0, f64::max);
     let spread = if candidates.len() >= 3 && power_w > 0.0 {
         let squares: f64 = candidates.iter().map(|u| (u.total.total_w - power_w).powi(2)).sum();
@@ -241,40 +343,40 @@ fn mean<'a>(candidates: &[&Usable<'a>], equivalent: bool) -> Option<Choice<'a>> 
     };
     Some(Choice {
         runs: candidates.iter().map(|u| u.run).collect(),
-        sample: Sample {
-            power_w,
-            relative_u: quadrature([largest, spread]),
-            end_v: (!volts.is_empty()).then(|| volts.iter().sum::<f64>() / volts.len() as f64),
-            measured: None,
-        },
+        sample: Sample { power_w, relative_u: quadrature([largest, spread]), supply: Supply::mean(&supplies), measured: None },
         equivalent,
         at_least: candidates.iter().any(|u| u.total.at_least),
         interpolated: false,
     })
 }
 
-/// The best power in any mode that a `max` claim can be judged by.
+/// Step 9: the best power in any mode that a `max` claim can be judged by: at its own wiring and load, else at an equivalent;
+/// of bursts those that speak; nothing below the floor.
 pub fn best_for_max<'a: 'b, 'b>(usable: impl Iterator<Item = &'b Usable<'a>>, claim: &Claim) -> Option<(&'b Usable<'a>, bool)> {
-    let bearing = |u: &&Usable<'a>| -> Option<bool> {
-        if u.run.setting != claim.setting {
-            return None;
+    let there: Vec<(&Usable<'a>, Relation)> =
+        usable.filter(|u| !u.below_floor && u.run.setting == claim.setting).filter_map(|u| Some((u, bearing(claim, u.run)?))).collect();
+    let of = |how: Relation| speaking_bursts(there.iter().filter(|(_, found)| *found == how).map(|(u, _)| *u).collect());
+    let own = of(Relation::Same);
+    let equivalent = own.is_empty();
+    let found = if equivalent { of(Relation::Equivalent) } else { own };
+    let best = found.iter().map(|u| u.total.total_w).max_by(f64::total_cmp)?;
+    found.into_iter().filter(|u| u.total.total_w == best).min_by(|a, b| a.run.id.cmp(&b.run.id)).map(|best| (best, equivalent))
+}
+
+/// How a run bears on a claim that may name a wiring, a load, both or neither: each counts on its own.
+fn bearing(claim: &Claim, run: &Run) -> Option<Relation> {
+    let same = |yes: bool| yes.then_some(Relation::Same);
+    match (claim.wiring, claim.load_ohm) {
+        (Some(wiring), Some(load)) => relation((wiring, load), (run.wiring, run.load_nominal_ohm)),
+        (Some(wiring), None) if wiring == run.wiring => Some(Relation::Same),
+        // Whatever the load was: a pair bridged into 2·R asks of its channels what each into R would.
+        (Some(wiring), None) => {
+            let (like, _) = wiring.equivalent(run.load_nominal_ohm.get())?;
+            (like == run.wiring).then_some(Relation::Equivalent)
         }
-        match (claim.wiring, claim.load_ohm) {
-            (Some(wiring), Some(load)) => {
-                relation((wiring, load), (u.run.wiring, u.run.load_nominal_ohm)).map(|found| found == Relation::Equivalent)
-            }
-            (Some(wiring), None) if wiring == u.run.wiring => Some(false),
-            // Whatever the load was: a pair bridged into 2·R asks of its channels what each into R would.
-            (Some(wiring), None) => {
-                wiring.equivalent(u.run.load_nominal_ohm.get()).and_then(|(like, _)| (like == u.run.wiring).then_some(true))
-            }
-            (None, Some(load)) => same_load(load.get(), u.run.load_nominal_ohm.get()).then_some(false),
-            (None, None) => Some(false),
-        }
-    };
-    let found: Vec<(&Usable<'a>, bool)> = usable.filter_map(|u| bearing(&u).map(|equivalent| (u, equivalent))).collect();
-    let best = found.iter().map(|(u, _)| u.total.total_w).max_by(f64::total_cmp)?;
-    found.into_iter().filter(|(u, _)| u.total.total_w == best).min_by(|a, b| a.0.run.id.cmp(&b.0.run.id))
+        (None, Some(load)) => same(same_load(load.get(), run.load_nominal_ohm.get())),
+        (None, None) => Some(Relation::Same),
+    }
 }
 
 /// Of the runs of one place, the one the policy uses; of a mean, the earliest that went into it.

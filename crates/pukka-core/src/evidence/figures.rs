@@ -11,10 +11,10 @@ use crate::evidence::workings::{
     sag_figure, total_figure,
 };
 use crate::kernel::format;
-use crate::kernel::units::{Amps, Volts, Watts, at_least};
+use crate::kernel::units::{Amps, Ratio, Volts, Watts, at_least};
 use crate::kernel::working::{Figure, Working};
 use crate::record::claims::Claim;
-use crate::record::session::{Mode, ReadingName, Run, Session};
+use crate::record::session::{Mode, Run, Session};
 
 /// The bare numbers of a run, where they can be given.
 #[derive(Debug, Clone, PartialEq)]
@@ -23,6 +23,8 @@ pub struct RunNumbers {
     pub total: Result<Total, NoTotal>,
     /// Supply volts the total was read at; between two level steps, those of the total.
     pub end_v: Option<Volts>,
+    /// The same, as read.
+    pub read_v: Option<Volts>,
     /// Supply amps, likewise.
     pub current_a: Option<Amps>,
     /// Vend × I, watts.
@@ -49,16 +51,22 @@ pub fn numbers(session: &Session, run: &Run) -> RunNumbers {
     let total = total(session, run);
     let read = total.as_ref().ok();
     let end_v = read.map_or_else(|| run.end_volts(), |total| total.end_v);
+    let read_v = read.map_or_else(|| run.end_volts(), |total| total.read_v);
     let current_a = read.map_or_else(|| run.amps(), |total| total.current_a);
     let input_w = end_v.zip(current_a).map(|(volts, amps)| volts * amps);
     let steady = run.mode != Mode::Dynamic;
     let power = total.as_ref().ok().filter(|_| steady).map(|total| total.total_w);
+    let read_ratio = run.efficiency_read().filter(|_| steady).map(Ratio::get);
+    // Draw by an efficiency off a meter, where volts and amps do not make it.
+    let by_efficiency = || Watts::new(power? / read_ratio.filter(|ratio| *ratio > 0.0)?).ok();
+    let input_w = input_w.or_else(by_efficiency);
     let drawn = input_w.map(Watts::get).filter(|input| *input > 0.0);
     RunNumbers {
-        efficiency: power.zip(drawn).map(|(p, input)| p / input).or_else(|| run.efficiency_read_ratio.filter(|_| steady).map(|r| r.get())),
+        efficiency: power.zip(drawn).map(|(p, input)| p / input).or(read_ratio),
         heat_w: power.zip(input_w).map(|(p, input)| input.get() - p),
-        sag_v: run.rest_v.filter(|_| !run.is_struck(ReadingName::RestVolts)).zip(end_v).map(|(rest, end)| rest.get() - end.get()),
+        sag_v: run.rest_volts().zip(read_v).map(|(rest, end)| rest.get() - end.get()),
         end_v,
+        read_v,
         current_a,
         input_w,
         total,
@@ -135,7 +143,7 @@ pub fn figures_among(session: &Session, run: &Run, exponents: &Exponents) -> Res
         claim: claim_w.map(|w| format::with_unit(&format::watts(w), "W")),
         claim_id: claim.map(|claim| claim.id.clone()),
         claim_met: claim_w.is_some_and(|claim_w| at_least(total.total_w, claim_w)),
-        at_reference: claim.and_then(|claim| at_reference(session, &total, claim, exponents.of(run), made)),
+        at_reference: claim.and_then(|claim| at_reference(session, run, &total, claim, exponents.of(run), made)),
         input: numbers.input_w.map(|input| Figure::watts(input.get(), draw_working(&total, "Draw", "Pin = V · I"))),
         efficiency: numbers.efficiency.map(|ratio| efficiency_figure(session, run, &total, ratio, made)),
         heat: numbers.heat_w.map(|heat| heat_figure(&total, heat, made)),
@@ -175,15 +183,15 @@ pub fn claim_of<'a>(session: &'a Session, run: &Run) -> Option<&'a Claim> {
 
 fn at_reference(
     session: &Session,
+    run: &Run,
     total: &Total,
     claim: &Claim,
     measured: Option<MeasuredExponent>,
     made: &Working,
 ) -> Option<AtReference> {
-    total.end_v?;
     let reference_v = claim.reference_v();
     // A run that is still typed is not among those that stand, and is measured by them all the same.
-    let sample = Sample { measured, ..Sample::of(total) };
+    let sample = Sample { measured, ..Sample::of(session, run, total) };
     let band = band(session, sample, reference_v);
     let low = band_figure(sample, &band, reference_v, false, [made.clone()]);
     let single = at_least(band.low_w, band.high_w);
@@ -256,7 +264,7 @@ mod tests {
     #[test]
     fn struck_amps_leave_the_watts_standing() {
         let (session, mut run) = at(447.0, 14.38, 41.2);
-        run.struck.push(ReadingName::Current);
+        run.struck.push(crate::record::session::ReadingName::Current);
         let shown = figures(&session, &run).unwrap();
         assert_eq!(shown.total.text, "447");
         assert!(shown.efficiency.is_none() && shown.input.is_none());

@@ -5,7 +5,7 @@ use thiserror::Error;
 
 use crate::evidence::uncertainty::{self, Group};
 use crate::kernel::format;
-use crate::kernel::units::{Amps, PowerDecibels, Volts};
+use crate::kernel::units::{Amps, PowerDecibels, Volts, Watts};
 use crate::record::bench::Quantity;
 use crate::record::session::{Mode, OutputReading, ReadingName, Run, Session};
 
@@ -21,6 +21,37 @@ pub enum PowerOf {
     VoltsPeak,
     /// P = Vpp² / (8·R), of an unclipped sine only.
     VoltsPeakToPeak,
+}
+
+/// A total that was read as one figure: of each output nothing is known.
+pub(super) fn total_alone(session: &Session, run: &Run, total_w: Watts) -> Total {
+    let meter = session.bench.meter(None, Quantity::Power);
+    let relative = uncertainty::relative(meter, total_w.get(), uncertainty::WATTS);
+    let relative = uncertainty::widened(relative, run.is_approximate(ReadingName::Power));
+    Total {
+        total_w: total_w.get(),
+        outputs: Vec::new(),
+        assumed_outputs: 0,
+        u_w: relative * total_w.get(),
+        at_least: false,
+        best_w: None,
+        read_v: None,
+        end_v: None,
+        end_relative_u: None,
+        current_a: None,
+    }
+}
+
+impl PowerOf {
+    /// Default limits of the reading, and its name.
+    const fn limits(self) -> (f64, ReadingName) {
+        match self {
+            Self::Watts => (uncertainty::WATTS, ReadingName::Power),
+            Self::VoltsRms => (uncertainty::VOLTS_RMS, ReadingName::VoltsRms),
+            Self::VoltsPeak => (uncertainty::VOLTS_PEAK, ReadingName::VoltsPeak),
+            Self::VoltsPeakToPeak => (uncertainty::VOLTS_PEAK, ReadingName::VoltsPeakToPeak),
+        }
+    }
 }
 
 /// Power of one output.
@@ -51,13 +82,28 @@ pub struct Total {
     pub at_least: bool,
     /// Of counted cycles, the better end, watts.
     pub best_w: Option<f64>,
-    /// Supply under load: as read, or between two level steps.
+    /// Supply under load as read, or between two level steps.
+    pub read_v: Option<Volts>,
+    /// Supply under load: as read, else made from watts, amps and an efficiency off a meter.
     pub end_v: Option<Volts>,
+    /// Relative standard uncertainty of that, where it is not its meter's.
+    pub end_relative_u: Option<f64>,
     /// Supply current: as read, or between two level steps.
     pub current_a: Option<Amps>,
 }
 
 impl Total {
+    /// With what the supply was read at.
+    pub(super) fn at_supply(self, read_v: Option<Volts>, current_a: Option<Amps>) -> Self {
+        Self { read_v, end_v: read_v, current_a, ..self }
+    }
+
+    /// Whether its supply volts were made from watts, amps and efficiency.
+    #[must_use]
+    pub const fn is_derived(&self) -> bool {
+        self.read_v.is_none() && self.end_v.is_some()
+    }
+
     /// Expanded uncertainty, k = 2, watts.
     #[must_use]
     pub fn expanded_w(&self) -> f64 {
@@ -135,7 +181,9 @@ pub(super) fn total_of(session: &Session, run: &Run, readings: &[OutputReading])
         u_w: uncertainty::quadrature(groups.iter().map(|group| group.u)) * scale,
         at_least: false,
         best_w: None,
+        read_v: None,
         end_v: None,
+        end_relative_u: None,
         current_a: None,
     })
 }
@@ -155,11 +203,9 @@ fn output_power<'a>(session: &'a Session, run: &Run, reading: &'a OutputReading)
     };
     let quantity = if of == PowerOf::Watts { Quantity::Power } else { Quantity::Voltage };
     let meter = session.bench.meter(reading.meter.as_deref(), quantity);
-    let relative = match of {
-        PowerOf::Watts => uncertainty::relative(meter, read, uncertainty::WATTS),
-        PowerOf::VoltsRms => uncertainty::from_volts(session, run, meter, read, uncertainty::VOLTS_RMS),
-        PowerOf::VoltsPeak | PowerOf::VoltsPeakToPeak => uncertainty::from_volts(session, run, meter, read, uncertainty::VOLTS_PEAK),
-    };
+    let (default, name) = of.limits();
+    let own = uncertainty::widened(uncertainty::relative(meter, read, default), run.is_approximate(name));
+    let relative = if of == PowerOf::Watts { own } else { uncertainty::from_volts(session, run, own) };
     let power = OutputPower { power_w, of, reading: read, u_w: relative * power_w };
     Some((power, quantity, meter.map(|meter| meter.id.as_str())))
 }

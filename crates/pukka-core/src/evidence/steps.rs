@@ -8,6 +8,9 @@ use crate::evidence::power::{NoTotal, OutputPower, Total, total_of};
 use crate::kernel::units::{Amps, Volts, at_least};
 use crate::record::session::{LevelStep, Mode, ReadingName, Run, Session};
 
+/// Power below which a distortion above the limit is noise, at the lowest levels.
+const NOISE_W: f64 = 1.0;
+
 struct Row {
     thd: f64,
     total: Total,
@@ -22,25 +25,37 @@ pub(super) fn total(session: &Session, run: &Run) -> Result<Total, NoTotal> {
     for step in sorted {
         let Some(thd) = step.thd_ratio.map(|thd| thd.get()).or_else(|| (!clean).then_some(0.0)) else { continue };
         let total = total_of(session, run, &step.outputs)?;
-        let end_v = step.end_v.filter(|_| !run.is_struck(ReadingName::EndVolts)).or_else(|| run.end_volts());
-        let current_a = step.current_a.filter(|_| !run.is_struck(ReadingName::Current)).or_else(|| run.amps());
-        rows.push(Row { thd, total: Total { end_v, current_a, ..total } });
+        let end_v = step.end_v.filter(|_| !run.is_struck(ReadingName::EndVolts));
+        let current_a = step.current_a.filter(|_| !run.is_struck(ReadingName::Current));
+        rows.push(Row { thd, total: total.at_supply(end_v, current_a) });
     }
+    // Below 1 W it is noise that lifts the distortion, not clipping.
+    let limit = run.limit_ratio.unwrap_or(session.policy.thd_limit_ratio).get();
+    let inside = |row: &Row| at_least(limit, row.thd);
     if rows.is_empty() {
         return Err(NoTotal::NothingRead);
     }
-    let highest =
-        |rows: Vec<Row>| rows.into_iter().map(|row| row.total).max_by(|a, b| a.total_w.total_cmp(&b.total_w)).ok_or(NoTotal::NothingRead);
+    if clean {
+        let noise = rows.iter().take_while(|row| !inside(row) && !at_least(row.total.total_w, NOISE_W)).count();
+        rows.drain(..noise);
+    }
+    // What a step lacks is the run's.
+    let filled = |total: Total| {
+        let (read_v, current_a) = (total.read_v.or_else(|| run.end_volts()), total.current_a.or_else(|| run.amps()));
+        total.at_supply(read_v, current_a)
+    };
+    let highest = |rows: Vec<Row>| {
+        let most = rows.into_iter().map(|row| row.total).max_by(|a, b| a.total_w.total_cmp(&b.total_w));
+        most.map(filled).ok_or(NoTotal::NothingRead)
+    };
     if !clean {
         return highest(rows);
     }
-    let limit = run.limit_ratio.unwrap_or(session.policy.thd_limit_ratio).get();
-    let inside = |row: &Row| at_least(limit, row.thd);
     if !rows.iter().any(inside) {
         return Err(NoTotal::NoCleanStep);
     }
     match rows.windows(2).find(|pair| inside(&pair[0]) && !inside(&pair[1])) {
-        Some([below, above]) => Ok(between(below, above, limit)),
+        Some([below, above]) => Ok(filled(between(below, above, limit))),
         _ => {
             rows.retain(inside);
             Ok(Total { at_least: true, ..highest(rows)? })
@@ -59,16 +74,19 @@ fn between(below: &Row, above: &Row, limit: f64) -> Total {
         u_w: mix(x.u_w, y.u_w),
         of: x.of,
     });
-    Total {
+    // What was not read at one of the two steps is taken from the other.
+    let either = |a: Option<f64>, b: Option<f64>| a.zip(b).map(|(a, b)| mix(a, b)).or(a).or(b);
+    let volts = either(a.read_v.map(Volts::get), b.read_v.map(Volts::get)).and_then(|v| Volts::new(v).ok());
+    let amps = either(a.current_a.map(Amps::get), b.current_a.map(Amps::get)).and_then(|i| Amps::new(i).ok());
+    let total = Total {
         total_w: mix(a.total_w, b.total_w),
         outputs: outputs.collect(),
         assumed_outputs: a.assumed_outputs,
         u_w: mix(a.u_w, b.u_w),
         at_least: false,
-        best_w: None,
-        end_v: a.end_v.zip(b.end_v).and_then(|(a, b)| Volts::new(mix(a.get(), b.get())).ok()),
-        current_a: a.current_a.zip(b.current_a).and_then(|(a, b)| Amps::new(mix(a.get(), b.get())).ok()),
-    }
+        ..a.clone()
+    };
+    total.at_supply(volts, amps)
 }
 
 #[cfg(test)]

@@ -5,7 +5,7 @@
 //! Ref: JCGM 100:2008, 4.3.7 (rectangular limits), 5.1.2 (quadrature), 5.2.2 (full correlation adds linearly).
 
 use crate::record::bench::{Meter, Quantity};
-use crate::record::session::{Run, Session};
+use crate::record::session::{ReadingName, Run, Session};
 
 /// Limits of a wattmeter when none is given, as a fraction of the reading.
 pub const WATTS: f64 = 0.02;
@@ -23,6 +23,11 @@ pub const LOAD_MEASURED: f64 = 0.01;
 pub const LOAD_MEASURED_LOW: f64 = 0.02;
 /// Of a nominal load with no tolerance of its own.
 pub const LOAD_NOMINAL: f64 = 0.05;
+
+/// Efficiency off a meter.
+pub const EFFICIENCY_READ: f64 = 0.02;
+/// A reading off a moving display, when its meter is no worse.
+pub const MOVING: f64 = 0.05;
 
 /// √3, which turns the half-width of rectangular limits into a standard uncertainty.
 fn root3() -> f64 {
@@ -68,6 +73,12 @@ pub fn relative(meter: Option<&Meter>, reading: f64, default: f64) -> f64 {
     }
 }
 
+/// The relative standard uncertainty of a reading that may have been taken off a moving display.
+#[must_use]
+pub fn widened(relative: f64, moving: bool) -> f64 {
+    if moving { relative.max(MOVING / root3()) } else { relative }
+}
+
 /// Relative standard uncertainty of the load a run was computed with.
 #[must_use]
 pub fn load(session: &Session, run: &Run) -> f64 {
@@ -84,10 +95,10 @@ pub fn load(session: &Session, run: &Run) -> f64 {
     own.map_or(LOAD_NOMINAL, |tolerance| tolerance.get()) / root3()
 }
 
-/// P from V and R: (u/P)² = (2·uV/V)² + (uR/R)².
+/// P from V and R, given uV/V: (u/P)² = (2·uV/V)² + (uR/R)².
 #[must_use]
-pub fn from_volts(session: &Session, run: &Run, meter: Option<&Meter>, volts: f64, default: f64) -> f64 {
-    quadrature([2.0 * relative(meter, volts, default), load(session, run)])
+pub fn from_volts(session: &Session, run: &Run, volts_relative: f64) -> f64 {
+    quadrature([2.0 * volts_relative, load(session, run)])
 }
 
 /// Relative standard uncertainty of the supply voltage of a run.
@@ -98,8 +109,14 @@ pub fn supply_volts(session: &Session, end_v: f64) -> f64 {
 
 /// Relative standard uncertainty of the supply current of a run.
 #[must_use]
-pub fn amps(session: &Session, current_a: f64) -> f64 {
-    relative(session.bench.meter(None, Quantity::Current), current_a, AMPS)
+pub fn amps(session: &Session, run: &Run, current_a: f64) -> f64 {
+    widened(relative(session.bench.meter(None, Quantity::Current), current_a, AMPS), run.is_approximate(ReadingName::Current))
+}
+
+/// Relative standard uncertainty of an efficiency off a meter.
+#[must_use]
+pub fn efficiency_read() -> f64 {
+    EFFICIENCY_READ / root3()
 }
 
 #[cfg(test)]

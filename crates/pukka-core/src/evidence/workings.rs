@@ -113,10 +113,13 @@ fn cycles_working(session: &Session, run: &Run) -> Option<Working> {
     let of = |end: &OutputReading| {
         total_of(session, run, std::slice::from_ref(end)).map_or_else(|why| why.to_string(), |total| watts(total.total_w))
     };
+    let Some(last) = &cycles.last else {
+        return Some(Working::new("A single cycle", "P", source::METHOD).with_text("P", "power of the cycle", of(&cycles.first)));
+    };
     Some(
         Working::new(format!("{} counted cycles", cycles.count), "P = min(Pfirst, Plast)", source::METHOD)
             .with_text("Pfirst", "power of the first cycle", of(&cycles.first))
-            .with_text("Plast", "power of the last cycle", of(&cycles.last)),
+            .with_text("Plast", "power of the last cycle", of(last)),
     )
 }
 
@@ -183,14 +186,14 @@ pub(super) fn heat_figure(total: &Total, heat_w: f64, made: &Working) -> Figure 
 }
 
 pub(super) fn efficiency_figure(session: &Session, run: &Run, total: &Total, ratio: f64, made: &Working) -> Figure {
-    let Some((volts, amps)) = total.end_v.zip(total.current_a) else {
+    let Some((volts, amps)) = total.read_v.zip(total.current_a) else {
         let working = Working::new("Efficiency", "η, as read", source::METHOD).with("η", "efficiency as read", ratio * 100.0, "%");
         return Figure::percent(ratio, working.of_run(run).assuming("Read off a meter, not computed from amps."));
     };
     let u = uncertainty::quadrature([
         total.relative_u(),
-        uncertainty::supply_volts(session, volts.get()),
-        uncertainty::amps(session, amps.get()),
+        total.end_relative_u.unwrap_or_else(|| uncertainty::supply_volts(session, volts.get())),
+        uncertainty::amps(session, run, amps.get()),
     ]);
     let working = draw_working(total, "Efficiency", "η = 100 · P / (V · I)")
         .with("P", "power out, in total", total.total_w, "W")
@@ -201,7 +204,7 @@ pub(super) fn efficiency_figure(session: &Session, run: &Run, total: &Total, rat
 
 pub(super) fn sag_figure(run: &Run, total: &Total, sag_v: f64) -> Figure {
     let mut working = Working::new("Sag from rest", "sag = Vrest − Vend", source::METHOD).of_run(run);
-    if let Some((rest, end)) = run.rest_v.zip(total.end_v) {
+    if let Some((rest, end)) = run.rest_v.zip(total.read_v) {
         working = working.with("Vrest", "supply before the run", rest.get(), "V").with("Vend", "supply under load", end, "V");
     }
     if run.charger_on == Some(true) {
@@ -252,15 +255,23 @@ pub fn percent_of_claim(power_w: f64, claim_w: f64, from: impl IntoIterator<Item
 
 /// One bound of a power at a reference voltage; `from` is how the power as read was made.
 pub fn band_figure(sample: Sample, band: &Band, reference_v: f64, upper: bool, from: impl IntoIterator<Item = Working>) -> Figure {
-    let (bound, exponent, u) =
-        if upper { (band.high_w, band.high_exponent, band.high_expanded_w) } else { (band.low_w, band.low_exponent, band.low_expanded_w) };
+    let (bound, volts, exponent, u) = if upper {
+        (band.high_w, band.high_v, band.high_exponent, band.high_expanded_w)
+    } else {
+        (band.low_w, band.low_v, band.low_exponent, band.low_expanded_w)
+    };
     let title = format!("Power at {} V", format::as_read(reference_v));
     let mut working = Working::new(title, "P(Vref) = P · (Vref / V)^e", source::METHOD)
         .with("P", "power as read", sample.power_w, "W")
         .with("Vref", "voltage it is brought to", reference_v, "V");
-    if let Some(end_v) = sample.end_v {
-        working = working.with("V", "supply under load", end_v, "V");
-    }
+    let meaning = if sample.supply.is_derived() {
+        "supply under load, made from watts, amps and the efficiency read: P / (η · I)"
+    } else if band.basis == Basis::Span {
+        "supply under load, the end of its span that gives this"
+    } else {
+        "supply under load"
+    };
+    working = working.with("V", meaning, volts, "V");
     working = working.with("e", "exponent", exponent, "").with_text("U", "expanded uncertainty, k = 2", watts(u)).made_from(from);
     if let Some(measured) = sample.measured.filter(|_| band.basis == Basis::Measured) {
         let formula = "e = ln(P1 / P2) / ln(V1 / V2), from 0 to 2";
@@ -273,7 +284,7 @@ pub fn band_figure(sample: Sample, band: &Band, reference_v: f64, upper: bool, f
     for assumption in band.basis.assumptions() {
         working = working.assuming(*assumption);
     }
-    if band.basis == Basis::Between {
+    if matches!(band.basis, Basis::Between | Basis::Span) {
         working = working.assuming(if upper { "The upper end of the band." } else { "The lower end of the band." });
     }
     Figure::watts(bound, working).give_or_take(Some(u))

@@ -12,6 +12,12 @@ pub(crate) fn or_yes<'de, D: Deserializer<'de>>(from: D) -> Result<bool, D::Erro
     Ok(Option::deserialize(from)?.unwrap_or_else(yes))
 }
 
+/// Not written where it says what holds anyway.
+#[allow(clippy::trivially_copy_pass_by_ref, reason = "serde asks for a reference")]
+pub(crate) const fn is_yes(value: &bool) -> bool {
+    *value
+}
+
 /// The same, for a key that is not there.
 pub(crate) const fn yes() -> bool {
     true

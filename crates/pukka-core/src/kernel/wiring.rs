@@ -49,6 +49,32 @@ impl Wiring {
         }
     }
 
+    /// Channels of one amplifier that work at once.
+    #[must_use]
+    pub const fn channels_driven(self) -> u16 {
+        match self {
+            Self::Mono | Self::Strapped { .. } => 1,
+            Self::Channels { driven } => driven as u16,
+            Self::Bridged { pairs } => pairs as u16 * 2,
+        }
+    }
+
+    /// The load of an output over what each channel sees of it: both halves of a bridge, and each of two amplifiers that are
+    /// strapped, see half.
+    #[must_use]
+    pub const fn load_a_channel_ohm(self) -> f64 {
+        match self {
+            Self::Mono | Self::Channels { .. } => 1.0,
+            Self::Bridged { .. } | Self::Strapped { .. } => 2.0,
+        }
+    }
+
+    /// Ohms that each channel sees, with this load at each output.
+    #[must_use]
+    pub const fn ohms_a_channel(self, load_ohm: f64) -> f64 {
+        load_ohm / self.load_a_channel_ohm()
+    }
+
     /// In words: "4 channels", "2 bridged pairs".
     #[must_use]
     pub fn words(self) -> String {

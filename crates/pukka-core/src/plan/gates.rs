@@ -142,6 +142,8 @@ pub fn open(session: &Session, rung: &Rung, mode: Mode, opening: &Opening) -> Re
         code: found.code,
         wiring: Some(rung.id.wiring),
         load_ohm: rung.id.load_ohm,
+        setting: rung.id.setting.clone(),
+        tone_hz: Some(rung.id.tone_hz),
         mode: Some(mode),
         reason: opening.reason.trim().to_owned(),
         by: opening.by.trim().to_owned(),

@@ -1,7 +1,7 @@
 //! What is known of an amplifier before a run: its claims, its certified runs so far, its losses, its supply.
 
 use crate::evidence::check::Check;
-use crate::evidence::choose::{Target, Usable, choose, usable};
+use crate::evidence::choose::{Target, Tone, Usable, choose, usable};
 use crate::evidence::source_ohm::{self, Source};
 use crate::kernel::units::{Ohms, SLACK};
 use crate::kernel::wiring::{Relation, Wiring, relation, same_load};
@@ -145,11 +145,11 @@ impl<'a> Prior<'a> {
             .into_iter()
             .filter_map(|load| {
                 let place = (at.wiring, Ohms::new(load).ok()?);
-                let wanted = Target { place, setting: at.setting, tone_hz: at.tone_hz, reference_v: None };
+                let wanted = Target { place, setting: at.setting, tone: Tone::Nearest(at.tone_hz), reference_v: None };
                 // "At least so much" would promise too little draw.
                 let chosen = choose(self.session, &self.usable, &wanted, Mode::Certified).filter(|chosen| !chosen.at_least)?;
                 let run = chosen.runs.first()?;
-                let power_w = chosen.sample.end_v.map_or(chosen.sample.power_w, |v| self.brought(chosen.sample.power_w, v, reference_v));
+                let power_w = chosen.sample.end_v().map_or(chosen.sample.power_w, |v| self.brought(chosen.sample.power_w, v, reference_v));
                 // The measured load of a bridged run is twice what it stands for, and the other way about.
                 let load_ohm = run.load().get() * load / run.load_nominal_ohm.get();
                 let point = Point { load_ohm, output_w: power_w / outputs };

@@ -163,7 +163,7 @@ fn under(claim: &Claim, claim_w: Option<f64>) -> Vec<String> {
 fn made(session: &Session, usable: &[Usable], claim: &Claim, mode: Mode) -> Option<Made> {
     if claim.kind == ClaimKind::Max {
         let (best, _) = best_for_max(usable.iter().filter(|u| u.run.mode == mode), claim)?;
-        return Some(Made { total: total_figure(session, best.run, &best.total), sample: Sample::of(&best.total) });
+        return Some(Made { total: total_figure(session, best.run, &best.total), sample: Sample::of(session, best.run, &best.total) });
     }
     let between = || interpolate(session, usable, claim).filter(|_| mode == Mode::Certified);
     let chosen = choose_for_claim(session, usable, claim, mode).or_else(between)?;
@@ -203,7 +203,7 @@ fn between_loads(claim: &Claim, runs: &[(&Run, Total)]) -> Working {
 }
 
 fn at_reference(session: &Session, proof: &Made, reference_v: f64, verdict: &ClaimVerdict) -> Vec<Figure> {
-    let Some([low, high]) = verdict.at_reference_w.filter(|_| proof.sample.end_v.is_some()) else {
+    let Some([low, high]) = verdict.at_reference_w else {
         return Vec::new();
     };
     let made = proof.at(session, reference_v);

@@ -3,7 +3,7 @@
 use serde::{Deserialize, Serialize};
 use serde_json::Value;
 
-use crate::assess::{ClaimVerdict, Judgement};
+use crate::assess::{ClaimVerdict, Judgement, Overall};
 use crate::kernel::format;
 use crate::record::claims::Claim;
 use crate::record::session::{Run, Session};
@@ -32,7 +32,11 @@ impl SettledVerdict {
         let judgement = crate::assess::judge(session);
         let mut changes = Vec::new();
         if self.judgement.overall != judgement.overall {
-            changes.push(format!("Overall it went from {} to {}.", self.judgement.overall.word(), judgement.overall.word()));
+            changes.push(format!(
+                "Overall it went from {} to {}.",
+                Overall::word_of(self.judgement.overall),
+                Overall::word_of(judgement.overall)
+            ));
         }
         changes.extend(claims(self, session, &judgement));
         changes.extend(runs(&self.session, session));

@@ -6,7 +6,6 @@ use crate::assess::Overall;
 use crate::assess::{Outcome, judge};
 use crate::kernel::format;
 use crate::plan::ladder::ladder_checked;
-use crate::record::claims::headline;
 use crate::record::session::Session;
 
 /// What has been done with an amplifier, and how it came out.
@@ -96,10 +95,10 @@ pub fn summary(session: &Session) -> Summary {
     let any_run = session.standing_runs().next().is_some();
     let claims = session.claims.iter().filter(|claim| claim.used).count();
     let unsettled = judgement.checks.iter().filter(|c| c.severity == crate::evidence::check::Severity::Stop && !c.settled).count();
-    let overall = any_run.then_some(judgement.overall);
+    let overall = judgement.overall.filter(|_| any_run);
     let plural = |n: usize, one: &str, many: &str| format!("{n} {}", if n == 1 { one } else { many });
     let tested = format!("{} of {} tested", judgement.tested, judgement.claims_in_use);
-    let head = headline(&session.claims);
+    let head = session.headline();
     let head_read = head
         .and_then(|head| judgement.claims.iter().find(|verdict| verdict.id == head.id))
         .filter(|verdict| verdict.outcome != Outcome::NotTested)
@@ -150,11 +149,11 @@ fn state(session: &Session, judgement: &crate::assess::Judgement, claims: usize,
     if logged == 0 && session.standing_runs().next().is_none() {
         return if claims == 0 { "waiting for its claims".into() } else { "claims in, nothing run".into() };
     }
-    if logged < planned && judgement.overall == Overall::Open {
+    if logged < planned && judgement.overall == Some(Overall::Open) {
         return format!("{logged} of {planned} runs logged");
     }
     let provisional = if judgement.provisional { ", provisional" } else { "" };
-    format!("verdict: {}{provisional}", judgement.overall.word().to_lowercase())
+    format!("verdict: {}{provisional}", Overall::word_of(judgement.overall).to_lowercase())
 }
 
 #[cfg(test)]

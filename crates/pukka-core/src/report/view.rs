@@ -22,7 +22,7 @@ use crate::report::rows::{ClaimRow, row};
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct VerdictView {
     /// The word over all.
-    pub overall: Overall,
+    pub overall: Option<Overall>,
     /// As shown.
     pub overall_word: String,
     /// "2 of 3 claims tested".
@@ -65,7 +65,7 @@ pub fn view(session: &Session) -> VerdictView {
         session.claims.iter().zip(&judgement.claims).map(|(claim, verdict)| row(session, &usable, claim, verdict)).collect();
     VerdictView {
         overall: judgement.overall,
-        overall_word: judgement.overall.word().into(),
+        overall_word: Overall::word_of(judgement.overall).into(),
         tested: format!(
             "{} of {} {} tested",
             judgement.tested,
@@ -173,7 +173,7 @@ mod tests {
         session.claims.clear();
         session.runs.clear();
         let view = view(&session);
-        assert_eq!(view.overall, Overall::Open);
+        assert_eq!((view.overall, view.overall_word.as_str()), (None, "What it makes"));
         assert_eq!(view.phrases[0].text, "Nothing to judge yet: no claim is in use.");
         assert!(view.rows.is_empty() && view.tell.is_empty() && view.loads.is_empty());
     }

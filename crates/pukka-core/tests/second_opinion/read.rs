@@ -8,13 +8,24 @@ pub enum Wired {
     Mono,
     Channels { driven: u32 },
     Bridged { pairs: u32 },
+    Strapped { amplifiers: u32 },
 }
 
 impl Wired {
     pub fn outputs(self) -> f64 {
         match self {
-            Self::Mono => 1.0,
+            Self::Mono | Self::Strapped { .. } => 1.0,
             Self::Channels { driven: n } | Self::Bridged { pairs: n } => f64::from(n),
+        }
+    }
+
+    /// Ohms that a channel sees of a load, and how many channels are at work.
+    pub fn channel(self, ohm: f64) -> (f64, u32) {
+        match self {
+            Self::Mono => (ohm, 1),
+            Self::Strapped { amplifiers } => (ohm / 2.0, amplifiers.min(1)),
+            Self::Channels { driven } => (ohm, driven),
+            Self::Bridged { pairs } => (ohm / 2.0, 2 * pairs),
         }
     }
 
@@ -34,11 +45,24 @@ pub struct File {
     pub claims: Vec<Claim>,
     pub bench: Bench,
     pub policy: Policy,
+    pub plan: Plan,
     pub runs: Vec<Run>,
 }
 
 #[derive(Deserialize)]
+pub struct Plan {
+    pub rest_v: Option<f64>,
+}
+
+#[derive(Deserialize)]
+pub struct Floor {
+    pub wiring: Wired,
+    pub load_ohm: f64,
+}
+
+#[derive(Deserialize)]
 pub struct Amplifier {
+    pub floors: Vec<Floor>,
     pub class: String,
     pub purpose: String,
     pub supply_type: String,
@@ -101,6 +125,13 @@ pub struct Output {
     pub volts_peak: Option<f64>,
     pub volts_pp: Option<f64>,
     pub meter: Option<String>,
+    pub also: Vec<Output>,
+}
+
+#[derive(Deserialize)]
+pub struct Clamp {
+    pub current_a: Option<f64>,
+    pub meter: Option<String>,
 }
 
 #[derive(Deserialize)]
@@ -114,8 +145,9 @@ pub struct Step {
 
 #[derive(Deserialize)]
 pub struct Cycles {
+    pub count: u32,
     pub first: Output,
-    pub last: Output,
+    pub last: Option<Output>,
 }
 
 #[derive(Deserialize)]
@@ -137,6 +169,10 @@ pub struct Run {
     #[serde(default)]
     pub steps: Vec<Step>,
     pub cycles: Option<Cycles>,
+    #[serde(default)]
+    pub supply_also: Vec<Clamp>,
+    pub efficiency_read_ratio: Option<f64>,
+    pub charger_on: Option<bool>,
     pub rest_v: Option<f64>,
     pub end_v: Option<f64>,
     pub current_a: Option<f64>,
@@ -155,6 +191,11 @@ impl Run {
     /// A reading, unless it was struck.
     pub fn read(&self, name: &str, value: Option<f64>) -> Option<f64> {
         value.filter(|_| !self.struck.iter().any(|struck| struck == name))
+    }
+
+    /// Which kind of burst: 0 is the standard one; nothing unless it is a burst.
+    pub fn kind(&self) -> Option<u32> {
+        (self.mode == "dynamic").then(|| self.cycles.as_ref().map_or(0, |cycles| cycles.count))
     }
 
     pub fn ohm(&self) -> f64 {

@@ -67,7 +67,8 @@ impl Truth {
 }
 
 fn claim(chance: &mut Chance, truth: &Truth, n: usize) -> Value {
-    let wiring = chance.of(&truth.wirings);
+    let strapped = json!({ "kind": "strapped", "amplifiers": 2 });
+    let wiring = if chance.is(0.05) { strapped } else { chance.of(&truth.wirings) };
     let ohm = chance.of(&[truth.loads.as_slice(), &[3.0, 4.0 / 0.98, 2.042]].concat());
     let kind = chance.of(&["rms", "rms", "rms", "unstated", "max"]);
     let per = chance.of(&["output", "output", "total"]);
@@ -162,6 +163,32 @@ fn run(chance: &mut Chance, truth: &Truth, claims: &[Value], meters: &[Value], n
         "tone_hz": chance.of(&[truth.own_hz, truth.own_hz, truth.own_hz, truth.own_hz, 50.0]),
         "rest_v": rounded(volts + chance.within(-0.02, 0.4), 2), "end_v": if chance.is(0.08) { Value::Null } else { json!(volts) },
         "current_a": amps, "valid": chance.is(0.95), "ungated": chance.is(0.04) });
+    if chance.is(0.15) {
+        run["end_v"] = Value::Null;
+    }
+    if chance.is(0.15) {
+        run["rest_v"] = Value::Null;
+    }
+    if chance.is(0.25) {
+        let truly = watts * driven as f64 / volts / amps.as_f64().unwrap_or(drawn);
+        run["efficiency_read_ratio"] = json!(rounded((truly * chance.of(&[1.0, 1.0, 1.01, 0.98, 0.9, 0.5])).clamp(0.05, 1.0), 3));
+    }
+    if chance.is(0.03) {
+        run["end_v"] = chance.of(&[json!(4.02), json!(17.4), json!(10.2)]);
+    }
+    if chance.is(0.1) {
+        run["charger_on"] = json!(chance.is(0.6));
+    }
+    if chance.is(0.3) && how == "watts" {
+        for output in run["outputs"].as_array_mut().into_iter().flatten() {
+            let second = output["power_w"].as_f64().unwrap_or(1.0) * chance.of(&[1.0, 1.01, 1.03, 1.06, 1.06, 1.06]);
+            output["also"] =
+                json!([{ "power_w": rounded(second, 1), "meter": meters.iter().find(|meter| meter["id"] == "m2").map(|_| "m2") }]);
+        }
+    }
+    if let (true, Some(amps)) = (chance.is(0.2), amps.as_f64()) {
+        run["supply_also"] = json!([{ "current_a": rounded(amps * chance.of(&[1.0, 1.02, 1.06, 0.9]), 1) }]);
+    }
     if chance.is(0.06) {
         run["struck"] = chance.of(&[json!(["current_a"]), json!(["end_v"]), json!(["current_a", "end_v"]), json!(["rest_v"])]);
     }
@@ -182,7 +209,11 @@ fn run(chance: &mut Chance, truth: &Truth, claims: &[Value], meters: &[Value], n
     } else if chance.is(0.3) && mode == "dynamic" {
         let peak = (2.0 * watts * measured.unwrap_or(ohm)).sqrt();
         let first = rounded(peak * chance.within(0.98, 1.06), 2);
-        run["cycles"] = json!({ "count": 20, "first": { "volts_peak": first }, "last": { "volts_peak": rounded(peak, 2) } });
+        let count = chance.of(&[20, 20, 8, 4, 1]);
+        run["cycles"] = json!({ "count": count, "first": { "volts_peak": first } });
+        if count > 1 {
+            run["cycles"]["last"] = json!({ "volts_peak": rounded(peak, 2) });
+        }
         run["outputs"] = json!([]);
     }
     run
@@ -220,11 +251,19 @@ pub fn session(seed: u64) -> Value {
             meters.push(json!({ "id": id, "quantity": quantity, "reading_ratio": ratio, "absolute": absolute }));
         }
     }
+    let floors: Vec<Value> = if chance.is(0.3) {
+        vec![json!({ "wiring": chance.of(&truth.wirings), "load_ohm": chance.of(&[1.0, 2.0, 4.0]) })]
+    } else {
+        Vec::new()
+    };
     let claims: Vec<Value> = (1..=chance.count(1, 5)).map(|n| claim(chance, &truth, n)).collect();
     let runs: Vec<Value> = (1..=chance.count(1, 14)).map(|n| run(chance, &truth, &claims, &meters, n)).collect();
+    let claims = if chance.is(0.03) { Vec::new() } else { claims };
     json!({ "format": "pukka-session", "version": 1,
         "amplifier": { "make": "Tolland & Pike", "model": "By Chance", "class": chance.of(&["AB", "D", "GH", "other"]), "purpose": purpose,
-            "supply_type": supply, "channels": channels, "fuses_a": [35.0, 35.0, 35.0], "provenance": "bought" },
+            "supply_type": supply, "channels": channels, "fuses_a": [35.0, 35.0, 35.0], "provenance": "bought",
+            "floors": floors },
+        "plan": { "rest_v": chance.of(&[Value::Null, json!(14.6), json!(13.2)]) },
         "claims": claims,
         "bench": { "supply": { "kind": "battery", "current_limit_a": chance.of(&[Value::Null, json!(60.0)]) }, "loads": [], "meters": meters },
         "policy": { "repeats": chance.of(&["best", "first", "mean"]), "thd_limit_ratio": 0.01 },

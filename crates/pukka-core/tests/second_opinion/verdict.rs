@@ -22,7 +22,7 @@ pub struct Became {
 pub struct Judged {
     pub claims: Vec<Became>,
     pub checks: Vec<Fired>,
-    pub overall: &'static str,
+    pub overall: Option<&'static str>,
     pub tested: usize,
     pub in_use: usize,
     pub provisional: bool,
@@ -46,6 +46,7 @@ impl<'a> Judge<'a> {
                 && run.wiring == like.wiring
                 && run.tone_hz == like.tone_hz
                 && same_ohm(run.load_nominal_ohm, like.load_nominal_ohm)
+                && !self.below(run)
         };
         let mut points: Vec<(f64, f64)> =
             self.usable.iter().filter(|(run, _)| same(run)).filter_map(|(_, f)| Some((f.end_v?, f.total_w))).collect();
@@ -54,14 +55,37 @@ impl<'a> Judge<'a> {
         at_least(high.0 - low.0, 1.0).then(|| (((low.1 / high.1).ln() / (low.0 / high.0).ln()).clamp(0.0, 2.0), low.0, high.0))
     }
 
+    /// The volts it may have been: the widest of what each run's rest leaves open.
+    fn span(chosen: &Chosen, reference: f64) -> (f64, f64) {
+        if let Some(v) = chosen.v {
+            return (v, v);
+        }
+        let one = |rest: &Option<f64>| rest.map_or((12f64.min(reference), reference), |rest| (12f64.min(rest).max(rest - 1.5), rest));
+        let all = chosen.rests.iter().map(one).reduce(|a, b| (a.0.min(b.0), a.1.max(b.1)));
+        chosen.between.or(all).unwrap_or((reference, reference))
+    }
+
     fn band(&self, chosen: &Chosen, reference: f64, measured: Option<(f64, f64, f64)>) -> (Side, Side) {
-        let u_v = chosen.v.map_or(0.0, |v| relative(self.file, "supply_voltage", v, None, 0.005).0);
+        let measured = measured.filter(|m| at_least(reference, m.1 - 0.5) && at_least(m.2 + 0.5, reference));
+        if chosen.v.is_none() {
+            let (low, high) = Self::span(chosen, reference);
+            let es = match (measured, self.file.amplifier.supply_type.as_str()) {
+                (Some((e, ..)), _) => vec![e],
+                (_, "regulated") => vec![0.0],
+                (_, "unregulated") => vec![2.0],
+                _ => vec![0.0, 2.0],
+            };
+            let all = es.iter().flat_map(|e| [low, high].map(|v| chosen.w * (reference / v).powf(*e)));
+            let (least, most) = all.fold((f64::INFINITY, 0.0f64), |(a, b), w| (a.min(w), b.max(w)));
+            return (Side { w: least, u: least * chosen.u }, Side { w: most, u: most * chosen.u });
+        }
+        let u_v = chosen.made_u.unwrap_or_else(|| relative(self.file, "supply_voltage", chosen.v.unwrap_or(1.0), None, 0.005).0);
         let side = |e: f64| {
             let w = chosen.w * chosen.v.map_or(1.0, |v| reference / v).powf(e);
             Side { w, u: w * chosen.u.hypot(2.0 * e * u_v) }
         };
         let Some(v) = chosen.v else { return (side(0.0), side(0.0)) };
-        if let Some((e, ..)) = measured.filter(|m| at_least(reference, m.1 - 0.5) && at_least(m.2 + 0.5, reference)) {
+        if let Some((e, ..)) = measured {
             return (side(e), side(e));
         }
         let near = !more((v - reference).abs(), 1.0);
@@ -73,11 +97,36 @@ impl<'a> Judge<'a> {
         }
     }
 
-    fn at_tone(&self, runs: Vec<(&'a Run, Figures)>, claim: &Claim) -> Vec<(&'a Run, Figures)> {
+    /// Whether a run is below the floor of its wiring.
+    fn below(&self, run: &Run) -> bool {
+        let rated = self.file.claims.iter().filter(|claim| claim.kind != "max").filter_map(|claim| claim.wiring.zip(claim.load_ohm));
+        let stated: Vec<(Wired, f64)> = self.file.amplifier.floors.iter().map(|floor| (floor.wiring, floor.load_ohm)).collect();
+        let (here, at_work) = run.wiring.channel(run.load_nominal_ohm);
+        let floor = [stated, rated.collect()].into_iter().find_map(|places| {
+            let own =
+                places.iter().filter(|(wiring, _)| *wiring == run.wiring).map(|(wiring, ohm)| wiring.channel(*ohm).0).reduce(f64::min);
+            let of_more = places.iter().map(|(w, ohm)| w.channel(*ohm)).filter(|(_, n)| *n >= at_work).map(|(ohm, _)| ohm).reduce(f64::min);
+            own.or(of_more).or_else(|| places.iter().map(|(w, ohm)| w.channel(*ohm).0).reduce(f64::max))
+        });
+        floor.is_some_and(|floor| here < floor && !same_ohm(here, floor))
+    }
+
+    fn off_tone(&self, run: &Run, claim: &Claim) -> f64 {
         let own = if self.file.amplifier.purpose == "subwoofer" { 40.0 } else { 1_000.0 };
-        let off = |run: &Run| (run.tone_hz / claim.tone_hz.unwrap_or(own)).ln().abs();
-        let least = runs.iter().map(|(run, _)| off(run)).fold(f64::INFINITY, f64::min);
-        runs.into_iter().filter(|(run, _)| off(run) <= least + 1e-9).collect()
+        (run.tone_hz / claim.tone_hz.unwrap_or(own)).ln().abs()
+    }
+
+    fn at_tone(&self, runs: Vec<(&'a Run, Figures)>, claim: &Claim) -> Vec<(&'a Run, Figures)> {
+        let least = runs.iter().map(|(run, _)| self.off_tone(run, claim)).fold(f64::INFINITY, f64::min);
+        let least = if claim.tone_hz.is_some() { 0.0 } else { least };
+        runs.into_iter().filter(|(run, _)| self.off_tone(run, claim) <= least + 1e-9).collect()
+    }
+
+    /// Of bursts the standard ones, else those of most cycles, 8 at least.
+    fn of_kind(runs: Vec<(&'a Run, Figures)>) -> Vec<(&'a Run, Figures)> {
+        let counts = || runs.iter().filter_map(|(run, _)| run.kind());
+        let kind = if counts().any(|n| n == 0) { Some(0) } else { counts().filter(|n| *n >= 8).max() };
+        runs.into_iter().filter(|(run, _)| run.kind().is_none() || run.kind() == kind).collect()
     }
 
     fn near(&self, runs: Vec<(&'a Run, Figures)>, claim: &Claim) -> Vec<(&'a Run, Figures)> {
@@ -92,16 +141,32 @@ impl<'a> Judge<'a> {
 
     /// Step 3. Whether it is an equivalent comes with it.
     fn run_of(&self, claim: &Claim, place: (Wired, f64), mode: &str) -> Option<(Chosen<'a>, bool)> {
-        let at = |(wiring, ohm): (Wired, f64)| self.of(mode, |run| run.wiring == wiring && same_ohm(run.load_nominal_ohm, ohm));
+        let at = |(wiring, ohm): (Wired, f64)| {
+            Self::of_kind(self.at_tone(self.of(mode, |run| run.wiring == wiring && same_ohm(run.load_nominal_ohm, ohm)), claim))
+        };
         let own = at(place);
         let equivalent = own.is_empty();
         let runs = if equivalent { place.0.twin(place.1).map(at).unwrap_or_default() } else { own };
-        by_policy(self.file, self.near(self.at_tone(runs, claim), claim)).map(|chosen| (chosen, equivalent))
+        by_policy(self.file, self.near(runs, claim)).map(|chosen| (chosen, equivalent))
     }
 
     /// Step 4.
     fn between(&self, claim: &Claim, (wiring, ohm): (Wired, f64)) -> Option<Chosen<'a>> {
-        let runs = self.at_tone(self.of("certified", |run| run.wiring == wiring), claim);
+        let mut left = self.of("certified", |run| run.wiring == wiring && !self.below(run));
+        while !left.is_empty() {
+            let near = self.at_tone(left.clone(), claim);
+            if near.is_empty() {
+                return None;
+            }
+            if let Some(found) = self.bracket(claim, ohm, &near) {
+                return Some(found);
+            }
+            left.retain(|(run, _)| near.iter().all(|(other, _)| other.id != run.id));
+        }
+        None
+    }
+
+    fn bracket(&self, claim: &Claim, ohm: f64, runs: &[(&'a Run, Figures)]) -> Option<Chosen<'a>> {
         let ohms = || runs.iter().map(|(run, _)| run.load_nominal_ohm);
         let (above, below) = (ohms().filter(|o| *o > ohm).reduce(f64::min)?, ohms().filter(|o| *o < ohm).reduce(f64::max)?);
         let at = |ohm: f64| {
@@ -113,10 +178,26 @@ impl<'a> Judge<'a> {
             w: (a.w.ln() + part * (b.w.ln() - a.w.ln())).exp(),
             u: a.u.max(b.u),
             v: a.v.zip(b.v).map(|(a, b)| a + part * (b - a)),
+            between: {
+                let (x, y) = (Self::span(&a, claim.at_v()), Self::span(&b, claim.at_v()));
+                Some((x.0 + part * (y.0 - x.0), x.1 + part * (y.1 - x.1)))
+            },
+            rests: Vec::new(),
+            made_u: [a.made_u, b.made_u].into_iter().flatten().reduce(f64::max),
             lower: a.lower || b.lower,
             efficiency: None,
             runs: a.runs.into_iter().chain(b.runs).collect(),
         })
+    }
+
+    /// Step 4: certified runs of the claim's own place or an equivalent that are kept out.
+    fn waiting(&self, claim: &Claim, place: (Wired, f64)) -> Vec<String> {
+        let fits = |run: &Run, (wiring, ohm): (Wired, f64)| run.wiring == wiring && same_ohm(run.load_nominal_ohm, ohm);
+        let at = |run: &Run| fits(run, place) || place.0.twin(place.1).is_some_and(|twin| fits(run, twin));
+        let tone = |run: &Run| claim.tone_hz.is_none() || self.off_tone(run, claim) <= 1e-9;
+        let free = |run: &Run| self.usable.iter().any(|(other, _)| other.id == run.id);
+        let there = standing(self.file).into_iter().filter(|run| run.mode == "certified" && at(run) && tone(run) && !free(run));
+        there.map(|run| run.id.clone()).collect()
     }
 
     /// Step 7, and what of it step 8 shares.
@@ -141,6 +222,11 @@ impl<'a> Judge<'a> {
     fn rated(&self, claim: &Claim, place: (Wired, f64), mut became: Became) -> Became {
         let c = claim.total_w();
         let direct = self.run_of(claim, place, "certified");
+        let waiting = self.waiting(claim, place);
+        if direct.is_none() && !waiting.is_empty() {
+            (became.basis, became.runs) = (Some("own-run-unsettled"), waiting);
+            return became;
+        }
         let made =
             direct.map(|(chosen, equivalent)| (chosen, equivalent, false)).or_else(|| Some((self.between(claim, place)?, false, true)));
         let Some((chosen, equivalent, interpolated)) = made else {
@@ -159,20 +245,23 @@ impl<'a> Judge<'a> {
         became.runs = chosen.runs.iter().map(|run| run.id.clone()).collect();
         (became.as_read, became.band) = (Some(chosen.w / c), Some([low.w, high.w]));
         (became.equivalent, became.interpolated) = (equivalent, interpolated);
-        let v = chosen.v.unwrap_or(claim.at_v());
+        let most_v = Self::span(&chosen, claim.at_v()).1;
+        let by_two = measured.is_some_and(|m| at_least(claim.at_v(), m.1 - 0.5) && at_least(m.2 + 0.5, claim.at_v()));
         if at_least(low.w, c) {
             became.ratio = Some(1.0);
             became.outcome = if at_least(low.w - low.u, 1.05 * c) { "beats" } else { "holds" };
-            let as_read = at_least(chosen.w, c) && (at_least(claim.at_v(), v) || self.file.amplifier.supply_type == "regulated");
+            let as_read =
+                at_least(chosen.w, c) && (at_least(claim.at_v(), most_v) || self.file.amplifier.supply_type == "regulated" && !by_two);
             became.basis = Some(if as_read { "as-read" } else { "at-reference" });
         } else if at_least(low.w + low.u, c) {
             (became.ratio, became.outcome, became.basis) = (Some(1.0), "holds-within", Some("uncertainty"));
         } else if chosen.lower {
             became.basis = Some("lower-bound");
         } else if at_least(high.w + high.u, c) {
-            (became.outcome, became.basis) = match v {
-                v if more(claim.at_v() - 1.0, v) => ("bench-limited", None),
-                v if more(v, claim.at_v() + 1.0) => ("tested-high", None),
+            (became.outcome, became.basis) = match chosen.v {
+                None => ("cannot-tell", Some("no-supply-volts")),
+                Some(v) if more(claim.at_v() - 1.0, v) => ("bench-limited", None),
+                Some(v) if more(v, claim.at_v() + 1.0) => ("tested-high", None),
                 _ => ("cannot-tell", Some("supply-type-unknown")),
             };
         } else {
@@ -195,8 +284,14 @@ impl<'a> Judge<'a> {
             let (twin, ohm) = wiring.twin(claim.load_ohm.unwrap_or(1.0))?;
             fits((twin, claim.load_ohm.map(|_| ohm))).then_some(true)
         };
-        let best = self.usable.iter().filter_map(|(run, f)| Some((run, f.total_w, bears(run)?))).max_by(|a, b| a.1.total_cmp(&b.1));
-        if let Some((run, w, equivalent)) = best {
+        let of = |how: bool| {
+            let there = self.usable.iter().filter(|(run, _)| !self.below(run) && bears(run) == Some(how));
+            Self::of_kind(there.map(|(run, f)| (*run, f.clone())).collect())
+        };
+        let own = of(false);
+        let equivalent = own.is_empty();
+        let best = if equivalent { of(true) } else { own }.into_iter().max_by(|a, b| a.1.total_w.total_cmp(&b.1.total_w));
+        if let Some((run, w)) = best.map(|(run, f)| (run, f.total_w)) {
             let ratio = w / claim.total_w();
             became.outcome = if at_least(ratio, 1.0) { "max-met" } else { "max-missed" };
             (became.runs, became.as_read, became.equivalent) = (vec![run.id.clone()], Some(ratio), equivalent);
@@ -209,11 +304,18 @@ impl<'a> Judge<'a> {
         let open = |outcome| Became { id: claim.id.clone(), outcome, ..Became::default() };
         match (claim.used, claim.kind.as_str(), claim.wiring.zip(claim.load_ohm)) {
             (false, ..) => open("not-used"),
+            _ if needs_two(self.file, claim) => Became { basis: Some("needs-two"), ..open("not-tested") },
             (_, "max", _) => self.max(claim, open("not-tested")),
             (_, _, None) => open("not-comparable"),
             (_, _, Some(place)) => self.rated(claim, place, open("not-tested")),
         }
     }
+}
+
+/// Step 10: a claim for several amplifiers strapped, when none was run so.
+fn needs_two(file: &File, claim: &Claim) -> bool {
+    let strapped = |wiring: Wired| matches!(wiring, Wired::Strapped { .. });
+    claim.wiring.is_some_and(strapped) && !standing(file).iter().any(|run| strapped(run.wiring))
 }
 
 /// The note of section 9 that a run was far from the voltage of a claim it is used for, and the one that the bench held it back.
@@ -242,7 +344,7 @@ pub fn judge(file: &File) -> Judged {
     let judge = Judge { file, usable: usable.collect() };
     let claims: Vec<Became> = file.claims.iter().map(|claim| judge.claim(claim)).collect();
     checks.extend(uses(file, &claims));
-    let used = || file.claims.iter().zip(&claims).filter(|(claim, _)| claim.used);
+    let used = || file.claims.iter().zip(&claims).filter(|(claim, _)| claim.used && !needs_two(file, claim));
     let ratings: Vec<_> = used().filter(|(claim, _)| claim.kind != "max").collect();
     let in_use = if ratings.is_empty() { used().collect() } else { ratings };
     let tested: Vec<_> = in_use.iter().filter(|(_, became)| became.ratio.is_some()).collect();
@@ -259,6 +361,7 @@ pub fn judge(file: &File) -> Judged {
         _ => "pukka",
     };
     let unsettled = checks.iter().any(|check| check.severity == "stop" && !check.settled);
+    let overall = (!file.claims.is_empty()).then_some(overall);
     let provisional = tested.len() < in_use.len() || unsettled;
     let (tested, in_use) = (tested.len(), in_use.len());
     Judged { claims, checks, overall, tested, in_use, provisional }

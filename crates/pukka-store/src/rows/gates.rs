@@ -13,6 +13,8 @@ pub(crate) const TABLE: Table = Table {
         ("code", Kind::Text),
         ("wiring", Kind::Json),
         ("load_ohm", Kind::Real),
+        ("setting", Kind::Text),
+        ("tone_hz", Kind::Real),
         ("mode", Kind::Text),
         ("reason", Kind::Text),
         ("second_reason", Kind::Text),

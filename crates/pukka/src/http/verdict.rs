@@ -3,6 +3,7 @@
 use axum::Json;
 use axum::extract::State as Ask;
 use axum::response::Response;
+use pukka_core::assess::Overall;
 use pukka_core::assess::wrong::{Suspicion, suspicion};
 use pukka_core::record::session::Session;
 use pukka_core::report::view::VerdictView;
@@ -54,7 +55,7 @@ impl SettledView {
     fn of(row: SettledRow, now: &Session) -> Self {
         let changes = row.settled.changes(now);
         let (rules_version, judgement) = (row.settled.rules_version, row.settled.judgement);
-        let (overall_word, sentence) = (judgement.overall.word().into(), judgement.sentence);
+        let (overall_word, sentence) = (Overall::word_of(judgement.overall).into(), judgement.sentence);
         Self { at: row.at, who: row.who, rules_version, overall_word, sentence, changes }
     }
 }

@@ -1463,7 +1463,7 @@ export interface components {
          * @description A check on what was read. The rules are in [`crate::assess::checks`], their thresholds in its table.
          * @enum {string}
          */
-        CheckCode: "over-unity" | "class-ceiling" | "efficiency-rises" | "power-step" | "equivalents-disagree" | "mode-order" | "load-mismatch" | "digit-slip" | "repeated-reading" | "sag-too-small" | "voltage-rose" | "no-supply-volts" | "out-of-window" | "bench-limited" | "meters-disagree" | "distortion-over-limit" | "balance" | "fuse" | "hot";
+        CheckCode: "over-unity" | "class-ceiling" | "efficiency-rises" | "power-step" | "equivalents-disagree" | "mode-order" | "load-mismatch" | "digit-slip" | "repeated-reading" | "sag-too-small" | "voltage-rose" | "no-supply-volts" | "out-of-window" | "bench-limited" | "meters-disagree" | "distortion-over-limit" | "balance" | "fuse" | "hot" | "implied-volts" | "efficiency-disagrees" | "low-efficiency" | "power-falls" | "supply-range" | "charger-on" | "meter-biased";
         /** @description One way to read an unclear figure. */
         Choice: {
             /** @description The reading it would be. */
@@ -1626,7 +1626,7 @@ export interface components {
             /** @description Why. */
             reason: string;
         };
-        /** @description A burst of counted cycles: its first and its last cycle were read. */
+        /** @description A burst of counted cycles: its first and its last cycle were read. A single one is one reading. */
         Cycles: {
             /**
              * Format: int32
@@ -1635,8 +1635,7 @@ export interface components {
             count: number;
             /** @description The first of them. */
             first: components["schemas"]["OutputReading"];
-            /** @description The last of them. */
-            last: components["schemas"]["OutputReading"];
+            last?: components["schemas"]["OutputReading"] | null;
         };
         /** @description The sense-check with its picture, drawn. */
         DrawnSense: {
@@ -1806,6 +1805,9 @@ export interface components {
             reason: string;
             /** @description A second reason, where the first is not enough: below the floor on a raised supply. */
             second_reason?: string | null;
+            /** @description For which switch; any when not given. */
+            setting?: string | null;
+            tone_hz?: components["schemas"]["Hertz"] | null;
             wiring?: components["schemas"]["Wiring"] | null;
         };
         /**
@@ -2414,7 +2416,7 @@ export interface components {
          * @description How a certified figure was got.
          * @enum {string}
          */
-        Method: "ramp" | "steps" | "eye";
+        Method: "ramp" | "steps" | "eye" | "trace";
         /**
          * Format: double
          * @description length, m
@@ -2835,7 +2837,7 @@ export interface components {
          * @description A reading of a run that can be struck: kept and shown, but not computed with.
          * @enum {string}
          */
-        ReadingName: "outputs" | "power_w" | "volts_rms" | "volts_peak" | "volts_pp" | "end_v" | "current_a" | "rest_v" | "thd_ratio" | "temperature_c";
+        ReadingName: "outputs" | "power_w" | "volts_rms" | "volts_peak" | "volts_pp" | "end_v" | "current_a" | "rest_v" | "thd_ratio" | "temperature_c" | "efficiency_read_ratio";
         /**
          * @description What a remark does.
          * @enum {string}
@@ -2909,6 +2911,8 @@ export interface components {
         Run: {
             /** @description Checks settled by accepting. */
             accepted?: components["schemas"]["Acceptance"][];
+            /** @description Readings off a moving display: known to 5 %, or to the meter's limits where those are wider. */
+            approximate?: components["schemas"]["ReadingName"][];
             /**
              * Format: date-time
              * @description When.
@@ -2918,6 +2922,7 @@ export interface components {
             bank?: string | null;
             /** @description Whether a charger was on. */
             charger_on?: boolean | null;
+            climbed_from_w?: components["schemas"]["Watts"] | null;
             current_a?: components["schemas"]["Amps"] | null;
             cycles?: components["schemas"]["Cycles"] | null;
             efficiency_read_ratio?: components["schemas"]["Ratio"] | null;
@@ -2938,6 +2943,8 @@ export interface components {
             method?: components["schemas"]["Method"] | null;
             /** @description What it is after. */
             mode: components["schemas"]["Mode"];
+            /** @description False where nobody said in which mode it was read: it bounds from above, and proves nothing. */
+            mode_stated?: boolean;
             /** @description A note. */
             note?: string | null;
             /** @description What was read at the outputs. */
@@ -2959,6 +2966,7 @@ export interface components {
             thd_ratio?: components["schemas"]["Ratio"] | null;
             /** @description Test frequency. */
             tone_hz: components["schemas"]["Hertz"];
+            total_power_w?: components["schemas"]["Watts"] | null;
             /** @description It was run past a gate for which no reason has been given. */
             ungated?: boolean;
             /** @description False when it was taken back. */
@@ -3612,8 +3620,7 @@ export interface components {
             gates: string[];
             /** @description Load by load, highest load first. */
             loads: components["schemas"]["LoadRow"][];
-            /** @description The word over all. */
-            overall: components["schemas"]["Overall"];
+            overall?: components["schemas"]["Overall"] | null;
             /** @description As shown. */
             overall_word: string;
             /** @description What became of the claims. */

@@ -6,6 +6,7 @@
 mod outliers;
 mod pairs;
 mod places;
+mod second_meters;
 mod single;
 pub mod table;
 pub mod thresholds;
@@ -82,6 +83,7 @@ pub(crate) fn check_readings_of(session: &Session, wanted: impl Fn(&Run) -> bool
 /// Checks that ask for no prediction.
 fn check_without_prediction(session: &Session, runs: &[RunEvidence]) -> Vec<Check> {
     let mut checks: Vec<Check> = runs.iter().flat_map(|one| single::check(session, one)).collect();
+    checks.extend(second_meters::check(session, runs));
     checks.extend(pairs::check(session, runs));
     checks
 }

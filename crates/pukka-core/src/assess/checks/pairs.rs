@@ -15,7 +15,7 @@ pub(super) fn check(session: &Session, runs: &[RunEvidence]) -> Vec<Check> {
     let mut checks = Vec::new();
     for (high, low) in neighbours(&places) {
         let runs: Vec<&Run> = high.runs.iter().chain(&low.runs).copied().collect();
-        let found = [power_step(session, high, low), efficiency_rises(high, low)];
+        let found = [power_step(session, high, low), power_falls(high, low), efficiency_rises(high, low)];
         checks.extend(found.into_iter().flatten().map(|found| found.on(&runs)));
     }
     for (i, a) in places.iter().enumerate() {
@@ -25,9 +25,7 @@ pub(super) fn check(session: &Session, runs: &[RunEvidence]) -> Vec<Check> {
             checks.extend(found.into_iter().flatten().map(|found| found.on(&runs)));
         }
     }
-    for (i, a) in runs.iter().enumerate() {
-        checks.extend(runs.iter().skip(i + 1).filter_map(|b| Some(repeated_reading(a, b)?.on(&[a.run, b.run]))));
-    }
+    checks.extend(repeated_readings(runs));
     checks
 }
 
@@ -77,6 +75,23 @@ fn power_step(session: &Session, high: &PlaceResult, low: &PlaceResult) -> Optio
     )
 }
 
+fn power_falls(high: &PlaceResult, low: &PlaceResult) -> Option<Finding> {
+    let steady = high.mode != Mode::Dynamic;
+    (steady && more_than(thresholds::FALL.get(), low.power_w / high.power_w)).then(|| {
+        Finding::past(
+            CheckCode::PowerFalls,
+            thresholds::FALL,
+            format!(
+                "{} W into {}, and {} W into {}: a lower load takes more, unless something holds the amplifier back.",
+                format::watts(high.power_w),
+                ohms(high),
+                format::watts(low.power_w),
+                ohms(low)
+            ),
+        )
+    })
+}
+
 fn efficiency_rises(high: &PlaceResult, low: &PlaceResult) -> Option<Finding> {
     let (first, second) = (high.efficiency?, low.efficiency?);
     more_than(second - first, thresholds::EFFICIENCY_RISE.get()).then(|| {
@@ -95,7 +110,7 @@ fn efficiency_rises(high: &PlaceResult, low: &PlaceResult) -> Option<Finding> {
 }
 
 fn equivalents_disagree(a: &PlaceResult, b: &PlaceResult) -> Option<Finding> {
-    if a.mode != b.mode || !a.is_at_tone_of(b) {
+    if !a.is_like(b) || !a.is_at_tone_of(b) {
         return None;
     }
     (relation((a.wiring, a.nominal_ohm), (b.wiring, b.nominal_ohm)) == Some(Relation::Equivalent)).then_some(())?;
@@ -154,25 +169,64 @@ fn mode_order(a: &PlaceResult, b: &PlaceResult) -> Option<Finding> {
     })
 }
 
-fn repeated_reading(a: &RunEvidence, b: &RunEvidence) -> Option<Finding> {
-    let (first, second) = (a.run.amps()?.get(), b.run.amps()?.get());
-    if first.to_bits() != second.to_bits() {
+/// A reading that may be met again in another run: the amps, or what a second meter said of an output or of the amps.
+#[derive(PartialEq)]
+struct Repeatable<'a> {
+    second: bool,
+    meter: Option<&'a str>,
+    unit: &'static str,
+    value: f64,
+}
+
+fn repeatable(run: &Run) -> Vec<Repeatable<'_>> {
+    let amps = run.amps().map(|amps| Repeatable { second: false, meter: None, unit: "A", value: amps.get() });
+    let outputs = run.outputs.iter().flat_map(|output| &output.also).flat_map(|also| {
+        let read = [
+            also.power_w.map(|w| ("W", w.get())),
+            also.volts_rms.map(|v| ("V rms", v.get())),
+            also.volts_peak.map(|v| ("V peak", v.get())),
+            also.volts_pp.map(|v| ("V peak to peak", v.get())),
+        ];
+        read.into_iter().flatten().map(|(unit, value)| Repeatable { second: true, meter: also.meter.as_deref(), unit, value })
+    });
+    let clamps = run
+        .supply_also
+        .iter()
+        .filter_map(|also| Some(Repeatable { second: true, meter: also.meter.as_deref(), unit: "A", value: also.current_a?.get() }));
+    amps.into_iter().chain(outputs).chain(clamps).collect()
+}
+
+/// A run's watts, and its readings that may be met again.
+struct Readings<'a> {
+    run: &'a Run,
+    watts: f64,
+    read: Vec<Repeatable<'a>>,
+}
+
+fn repeated_readings(runs: &[RunEvidence]) -> Vec<Check> {
+    let with_watts = runs.iter().filter_map(|one| Some((one.run, one.numbers.total.as_ref().ok()?.total_w)));
+    let all: Vec<Readings> = with_watts.map(|(run, watts)| Readings { run, watts, read: repeatable(run) }).collect();
+    let pairs = all.iter().enumerate().flat_map(|(i, a)| all.iter().skip(i + 1).map(move |b| (a, b)));
+    pairs.filter_map(|(a, b)| Some(repeated_reading(a, b)?.on(&[a.run, b.run]))).collect()
+}
+
+fn repeated_reading(a: &Readings, b: &Readings) -> Option<Finding> {
+    if !more_than((a.watts / b.watts).max(b.watts / a.watts), thresholds::SAME_AMPS_WATTS.get()) {
         return None;
     }
-    let watts = |seen: &RunEvidence| Some(seen.numbers.total.as_ref().ok()?.total_w);
-    let (p1, p2) = (watts(a)?, watts(b)?);
-    more_than((p1 / p2).max(p2 / p1), thresholds::SAME_AMPS_WATTS.get()).then(|| {
-        Finding::past(
-            CheckCode::RepeatedReading,
-            thresholds::SAME_AMPS_WATTS,
-            format!(
-                "{} A at {} and at {}, to the last digit, for {} and {} W.",
-                format::as_read(first),
-                a.run.place_words(),
-                b.run.place_words(),
-                format::watts(p1),
-                format::watts(p2)
-            ),
-        )
-    })
+    let same = a.read.iter().find(|reading| b.read.contains(reading))?;
+    let second = if same.second { " on the second meter" } else { "" };
+    Some(Finding::past(
+        CheckCode::RepeatedReading,
+        thresholds::SAME_AMPS_WATTS,
+        format!(
+            "{} {}{second} at {} and at {}, to the last digit, for {} and {} W.",
+            format::as_read(same.value),
+            same.unit,
+            a.run.place_words(),
+            b.run.place_words(),
+            format::watts(a.watts),
+            format::watts(b.watts)
+        ),
+    ))
 }

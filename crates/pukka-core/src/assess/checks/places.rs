@@ -5,7 +5,7 @@ use crate::evidence::figures::{RunNumbers, numbers};
 use crate::evidence::rungs::same_tone;
 use crate::kernel::units::{Hertz, Ohms};
 use crate::kernel::wiring::{Wiring, same_load};
-use crate::record::session::{Mode, Run, Session};
+use crate::record::session::{Burst, Mode, Run, Session};
 
 /// A run that stands, and its numbers.
 pub struct RunEvidence<'a> {
@@ -24,6 +24,7 @@ pub struct PlaceResult<'a> {
     pub wiring: Wiring,
     pub setting: Option<&'a str>,
     pub mode: Mode,
+    pub burst: Option<Burst>,
     pub tone_hz: Hertz,
     pub nominal_ohm: Ohms,
     /// Measured when known.
@@ -36,9 +37,14 @@ pub struct PlaceResult<'a> {
 }
 
 impl PlaceResult<'_> {
-    /// Wiring, setting, mode and tone are the same: only the load may differ.
+    /// Wiring, setting, mode, tone and kind of burst are the same: only the load may differ.
     pub fn is_beside(&self, other: &Self) -> bool {
-        self.wiring == other.wiring && self.mode == other.mode && self.is_at_tone_of(other)
+        self.wiring == other.wiring && self.is_like(other) && self.is_at_tone_of(other)
+    }
+
+    /// Mode and kind of burst are the same.
+    pub fn is_like(&self, other: &Self) -> bool {
+        self.mode == other.mode && self.burst == other.burst
     }
 
     /// Setting and tone are the same.
@@ -48,12 +54,13 @@ impl PlaceResult<'_> {
 }
 
 /// The policy run of every place that was run.
-pub fn results<'a>(session: &Session, runs: &[RunEvidence<'a>]) -> Vec<PlaceResult<'a>> {
+pub fn results<'a>(session: &'a Session, runs: &[RunEvidence<'a>]) -> Vec<PlaceResult<'a>> {
     let mut places: Vec<Vec<Usable<'a>>> = Vec::new();
     for one in runs {
         // What a run that was cut short might have given says nothing of its neighbours.
-        let Some(total) = one.numbers.total.as_ref().ok().filter(|_| !one.run.cut_short()) else { continue };
-        let usable = Usable { run: one.run, total: total.clone() };
+        let whole = !one.run.cut_short() && one.run.mode_stated;
+        let Some(total) = one.numbers.total.as_ref().ok().filter(|_| whole) else { continue };
+        let usable = Usable::with(session, one.run, total.clone());
         match places.iter_mut().find(|place| place.first().is_some_and(|first| same_place(first.run, one.run))) {
             Some(place) => place.push(usable),
             None => places.push(vec![usable]),
@@ -66,11 +73,12 @@ fn same_place(a: &Run, b: &Run) -> bool {
     a.wiring == b.wiring
         && a.setting == b.setting
         && a.mode == b.mode
+        && a.burst() == b.burst()
         && same_tone(a.tone_hz, b.tone_hz)
         && same_load(a.load_nominal_ohm.get(), b.load_nominal_ohm.get())
 }
 
-fn speak<'a>(session: &Session, runs: &[RunEvidence<'a>], place: &[Usable<'a>]) -> Option<PlaceResult<'a>> {
+fn speak<'a>(session: &'a Session, runs: &[RunEvidence<'a>], place: &[Usable<'a>]) -> Option<PlaceResult<'a>> {
     let chosen = pick(session, place.iter().collect(), false)?;
     let first = *chosen.runs.first()?;
     let numbers = |run: &Run| runs.iter().find(|one| one.run.id == run.id).map(|one| &one.numbers);
@@ -79,12 +87,13 @@ fn speak<'a>(session: &Session, runs: &[RunEvidence<'a>], place: &[Usable<'a>]) 
         wiring: first.wiring,
         setting: first.setting.as_deref(),
         mode: first.mode,
+        burst: first.burst(),
         tone_hz: first.tone_hz,
         nominal_ohm: first.load_nominal_ohm,
         load_ohm: first.load().get(),
         power_w: chosen.sample.power_w,
         expanded_w: 2.0 * chosen.sample.relative_u * chosen.sample.power_w,
-        end_v: chosen.sample.end_v,
+        end_v: chosen.sample.end_v(),
         efficiency: (!efficiencies.is_empty()).then(|| efficiencies.iter().sum::<f64>() / efficiencies.len() as f64),
         runs: chosen.runs,
     })

@@ -3,18 +3,31 @@
 use crate::assess::checks::places::RunEvidence;
 use crate::assess::checks::thresholds::{self, Threshold};
 use crate::assess::checks::{Check, Finding};
-use crate::evidence::uncertainty::{self, half_width};
+use crate::evidence::supply;
 use crate::kernel::format;
 use crate::kernel::units::{PowerDecibels, more_than};
 use crate::record::amplifier::Class;
-use crate::record::bench::{Meter, Quantity};
-use crate::record::session::{CheckCode, Method, Mode, OutputReading, ReadingName, Run, SecondReading, Session};
+use crate::record::session::{CheckCode, Method, Mode, OutputReading, ReadingName, Run, Session};
 
 type Rule = fn(&Session, &RunEvidence) -> Option<Finding>;
 
 /// In the order they are shown.
-const RULES: [Rule; 10] =
-    [over_unity, distortion_over_limit, load_mismatch, class_ceiling, voltage_rose, meters_disagree, fuse, hot, balance, no_supply_volts];
+const RULES: [Rule; 14] = [
+    over_unity,
+    distortion_over_limit,
+    implied_volts,
+    load_mismatch,
+    class_ceiling,
+    low_efficiency,
+    efficiency_disagrees,
+    voltage_rose,
+    supply_range,
+    fuse,
+    hot,
+    balance,
+    no_supply_volts,
+    charger_on,
+];
 
 /// Checks one run by itself.
 pub(super) fn check(session: &Session, seen: &RunEvidence) -> Vec<Check> {
@@ -74,23 +87,106 @@ fn voltage_rose(_: &Session, seen: &RunEvidence) -> Option<Finding> {
 }
 
 fn no_supply_volts(_: &Session, seen: &RunEvidence) -> Option<Finding> {
-    seen.numbers
-        .end_v
-        .is_none()
-        .then(|| Finding::past(CheckCode::NoSupplyVolts, thresholds::MISSING, "Nothing can be said about the claim's voltage."))
+    let missing = seen.run.is_certified() && seen.numbers.end_v.is_none();
+    missing.then(|| {
+        Finding::past(
+            CheckCode::NoSupplyVolts,
+            thresholds::MISSING,
+            "Its power stands for whatever the supply may have been: from 1.5 V under rest, or 12.0 V, up to rest.",
+        )
+    })
+}
+
+fn implied_volts(session: &Session, seen: &RunEvidence) -> Option<Finding> {
+    let volts = supply::implied_volts(seen.run, seen.numbers.total.as_ref().ok()?)?;
+    let most = supply::most_implied_v(session, seen.run);
+    let high = if session.rest_before(seen.run).is_some() { thresholds::IMPLIED_OVER_REST } else { thresholds::IMPLIED_HIGH };
+    let past = if more_than(thresholds::IMPLIED_LOW.get(), volts) {
+        thresholds::IMPLIED_LOW
+    } else {
+        Some(high).filter(|_| more_than(volts, most))?
+    };
+    let rest = session.rest_before(seen.run).map(|rest| format!(", and the supply rested at {} V", format::volts(rest.get())));
+    Some(Finding::past(
+        CheckCode::ImpliedVolts,
+        past,
+        format!("Watts, amps and efficiency together make a supply of {} V{}.", format::volts(volts), rest.unwrap_or_default()),
+    ))
+}
+
+fn efficiency_disagrees(_: &Session, seen: &RunEvidence) -> Option<Finding> {
+    let read = seen.run.efficiency_read().filter(|_| seen.run.mode != Mode::Dynamic)?.get();
+    seen.numbers.read_v?;
+    seen.numbers.current_a?;
+    let made = seen.numbers.efficiency?;
+    more_than((read - made).abs(), thresholds::EFFICIENCIES.get()).then(|| {
+        Finding::past(
+            CheckCode::EfficiencyDisagrees,
+            thresholds::EFFICIENCIES,
+            format!("{} % was read, and watts over volts times amps make {} %.", format::percent(read), format::percent(made)),
+        )
+    })
+}
+
+fn low_efficiency(_: &Session, seen: &RunEvidence) -> Option<Finding> {
+    let total = seen.numbers.total.as_ref().ok()?;
+    let ratio = seen.numbers.efficiency.filter(|ratio| more_than(thresholds::LEAST_EFFICIENCY.get(), *ratio))?;
+    more_than(total.total_w, thresholds::LOW_FROM_W.get()).then(|| {
+        Finding::past(
+            CheckCode::LowEfficiency,
+            thresholds::LEAST_EFFICIENCY,
+            format!(
+                "{} % is less than any amplifier makes of what it draws at {} W.",
+                format::percent(ratio),
+                format::watts(total.total_w)
+            ),
+        )
+    })
+}
+
+fn supply_range(session: &Session, seen: &RunEvidence) -> Option<Finding> {
+    let read = seen.numbers.read_v?.get();
+    let shown = format::volts(read);
+    if let Some(rest) = session.rest_before(seen.run).map(|rest| rest.get()) {
+        let under = more_than(rest - read, thresholds::UNDER_REST.get());
+        return under.then(|| {
+            let says = format!("{shown} V under load is {} V under the {} V at rest.", format::volts(rest - read), format::volts(rest));
+            Finding::past(CheckCode::SupplyRange, thresholds::UNDER_REST, says)
+        });
+    }
+    let low = more_than(thresholds::SUPPLY_LOW.get(), read).then_some(thresholds::SUPPLY_LOW);
+    let past = low.or_else(|| more_than(read, thresholds::SUPPLY_HIGH.get()).then_some(thresholds::SUPPLY_HIGH))?;
+    let says = format!("{shown} V is not what a car amplifier is tested at: 9 to 17 V is.");
+    Some(Finding::past(CheckCode::SupplyRange, past, says))
+}
+
+fn charger_on(_: &Session, seen: &RunEvidence) -> Option<Finding> {
+    (seen.run.charger_on == Some(true)).then(|| {
+        let says = "It lifts the supply, and with it the power: that flatters the claim.";
+        Finding::past(CheckCode::ChargerOn, thresholds::CHARGER, says)
+    })
+}
+
+/// Output volts as rms: peak and peak to peak only of a wave that is still round.
+fn rms(run: &Run, output: &OutputReading) -> Option<f64> {
+    let unstruck = |name: ReadingName| !run.is_struck(name);
+    let round = run.mode != Mode::Clipping;
+    let peak = || output.volts_peak.filter(|_| round && unstruck(ReadingName::VoltsPeak)).map(|v| v.get() / 2f64.sqrt());
+    let to_peak = || output.volts_pp.filter(|_| round && unstruck(ReadingName::VoltsPeakToPeak)).map(|v| v.get() / 8f64.sqrt());
+    output.volts_rms.filter(|_| unstruck(ReadingName::VoltsRms)).map(|v| v.get()).or_else(peak).or_else(to_peak)
 }
 
 fn load_mismatch(_: &Session, seen: &RunEvidence) -> Option<Finding> {
     let run = seen.run;
     let load = run.load().get();
-    if run.is_struck(ReadingName::Power) || run.is_struck(ReadingName::VoltsRms) {
+    if run.is_struck(ReadingName::Power) {
         return None;
     }
     let worst = run
         .outputs
         .iter()
         .filter_map(|output| {
-            let (watts, volts) = (output.power_w?.get(), output.volts_rms?.get());
+            let (watts, volts) = (output.power_w?.get(), rms(run, output)?);
             (watts > 0.0 && volts > 0.0).then(|| volts * volts / watts)
         })
         .map(|seen| (seen, (seen / load).max(load / seen)))
@@ -185,77 +281,4 @@ fn hot(session: &Session, seen: &RunEvidence) -> Option<Finding> {
             format!("{} °C, and runs stop at {} °C.", format::as_read(heatsink), format::as_read(limit)),
         )
     })
-}
-
-/// Two readings of one quantity, what they are in, and the half-width of each one's limits.
-struct Both {
-    what: &'static str,
-    unit: &'static str,
-    values: [f64; 2],
-    limits: [f64; 2],
-}
-
-impl Both {
-    /// 2·√(ua² + ub²), limits rectangular.
-    fn allowed(&self) -> f64 {
-        2.0 * uncertainty::quadrature(self.limits.map(|a| a / 3f64.sqrt()))
-    }
-}
-
-fn meters_disagree(session: &Session, seen: &RunEvidence) -> Option<Finding> {
-    let run = seen.run;
-    let outputs = run.outputs.iter().flat_map(|output| output.also.iter().filter_map(|second| of_output(session, run, output, second)));
-    let supply = run.supply_also.iter().filter_map(|second| {
-        let named = second.meter.as_deref();
-        let pair = |what, unit, quantity, default: f64, values: [f64; 2]| {
-            let limits = [limits(session, None, quantity, values[0], default), limits(session, named, quantity, values[1], default)];
-            Both { what, unit, values, limits }
-        };
-        match (run.end_volts().zip(second.end_v), run.amps().zip(second.current_a)) {
-            (Some((a, b)), _) => Some(pair("supply volts", "V", Quantity::SupplyVoltage, uncertainty::SUPPLY_VOLTS, [a.get(), b.get()])),
-            (_, Some((a, b))) => Some(pair("supply amps", "A", Quantity::Current, uncertainty::AMPS, [a.get(), b.get()])),
-            _ => None,
-        }
-    });
-    let off = |both: &Both| (both.values[0] - both.values[1]).abs() / both.allowed();
-    let worst =
-        outputs.chain(supply).filter(|both| more_than(off(both), thresholds::METERS.get())).max_by(|a, b| off(a).total_cmp(&off(b)))?;
-    Some(Finding::past(
-        CheckCode::MetersDisagree,
-        thresholds::METERS,
-        format!(
-            "{} and {} {} of {}: {} apart, and their limits explain {} at the most.",
-            format::as_read(worst.values[0]),
-            format::as_read(worst.values[1]),
-            worst.unit,
-            worst.what,
-            format::with_unit(&format::significant((worst.values[0] - worst.values[1]).abs(), 3), worst.unit),
-            format::with_unit(&format::significant(worst.allowed(), 3), worst.unit),
-        ),
-    ))
-}
-
-fn limits(session: &Session, named: Option<&str>, quantity: Quantity, reading: f64, default: f64) -> f64 {
-    let meter: Option<&Meter> = session.bench.meter(named, quantity);
-    half_width(meter, reading, default)
-}
-
-fn of_output(session: &Session, run: &Run, own: &OutputReading, second: &SecondReading) -> Option<Both> {
-    let named = [own.meter.as_deref(), second.meter.as_deref()];
-    let both = |what, unit, quantity, default: f64, values: [f64; 2]| {
-        let limits = [limits(session, named[0], quantity, values[0], default), limits(session, named[1], quantity, values[1], default)];
-        Both { what, unit, values, limits }
-    };
-    let unstruck = |name: ReadingName| !run.is_struck(name);
-    if let Some((a, b)) = own.power_w.zip(second.power_w).filter(|_| unstruck(ReadingName::Power)) {
-        return Some(both("output", "W", Quantity::Power, uncertainty::WATTS, [a.get(), b.get()]));
-    }
-    if let Some((a, b)) = own.volts_rms.zip(second.volts_rms).filter(|_| unstruck(ReadingName::VoltsRms)) {
-        return Some(both("output, rms", "V", Quantity::Voltage, uncertainty::VOLTS_RMS, [a.get(), b.get()]));
-    }
-    if let Some((a, b)) = own.volts_peak.zip(second.volts_peak).filter(|_| unstruck(ReadingName::VoltsPeak)) {
-        return Some(both("output, peak", "V", Quantity::Voltage, uncertainty::VOLTS_PEAK, [a.get(), b.get()]));
-    }
-    let (a, b) = own.volts_pp.zip(second.volts_pp).filter(|_| unstruck(ReadingName::VoltsPeakToPeak))?;
-    Some(both("output, peak to peak", "V", Quantity::Voltage, uncertainty::VOLTS_PEAK, [a.get(), b.get()]))
 }

@@ -1,7 +1,7 @@
 //! Thresholds of the checks: what is held against what, and on which side each check fires.
 
-use crate::evidence::band;
 use crate::evidence::check::Severity;
+use crate::evidence::{band, supply};
 use crate::kernel::format;
 
 /// On which side of a threshold a check fires.
@@ -80,6 +80,23 @@ pub(super) const DISTORTION: Threshold =
     Threshold { name: "distortion of a certified run", value: None, unit: "", fires: Fires::Above, severity: Severity::Stop };
 pub(super) const HEATSINK: Threshold =
     Threshold { name: "heatsink", value: None, unit: "°C", fires: Fires::Above, severity: Severity::Doubt };
+pub(super) const IMPLIED_LOW: Threshold =
+    Threshold::new("P/(η · I), without volts", supply::LEAST_DERIVED_V, "V", Fires::Below, Severity::Stop);
+pub(super) const IMPLIED_OVER_REST: Threshold =
+    Threshold::new("P/(η · I), without volts, over rest", supply::OVER_REST_V, "V", Fires::Above, Severity::Stop);
+pub(super) const IMPLIED_HIGH: Threshold =
+    Threshold::new("P/(η · I), without volts or rest", supply::MOST_DERIVED_V, "V", Fires::Above, Severity::Stop);
+pub(super) const EFFICIENCIES: Threshold = Threshold::new("efficiency read and P/(V · I), apart", 0.05, "", Fires::Above, Severity::Doubt);
+pub(super) const LEAST_EFFICIENCY: Threshold = Threshold::new("efficiency, of a tone", 0.25, "", Fires::Below, Severity::Doubt);
+pub(super) const LOW_FROM_W: Threshold = Threshold::new("watts from which efficiency counts", 20.0, "W", Fires::Above, Severity::Doubt);
+pub(super) const FALL: Threshold =
+    Threshold::new("watts at the lower load, over those at the higher", 0.9, "×", Fires::Below, Severity::Doubt);
+pub(super) const UNDER_REST: Threshold = Threshold::new("volts read under rest", 3.0, "V", Fires::Above, Severity::Doubt);
+pub(super) const SUPPLY_LOW: Threshold = Threshold::new("volts read, rest not known", 9.0, "V", Fires::Below, Severity::Doubt);
+pub(super) const SUPPLY_HIGH: Threshold = Threshold::new("volts read, rest not known", 17.0, "V", Fires::Above, Severity::Doubt);
+pub(super) const CHARGER: Threshold = Threshold::new("chargers on", 1.0, "", Fires::From, Severity::Note);
+pub(super) const BIAS: Threshold = Threshold::new("second meter off the first, over its limits", 1.0, "×", Fires::Above, Severity::Doubt);
+pub(super) const BIASED_RUNS: Threshold = Threshold::new("runs in which it is off to one side", 3.0, "", Fires::From, Severity::Doubt);
 pub(super) const MISSING: Threshold = Threshold::new("supply volts read", 1.0, "", Fires::Below, Severity::Note);
 
 impl Threshold {

@@ -352,7 +352,7 @@ fn store_outputs(taken: &[Token], unit: Unit, readings: &mut Readings, asked: En
     }
     if let [Token { value, last: Some(last), .. }] = taken {
         let end = |value: f64| reading(value, unit, None);
-        readings.cycles = Some(Cycles { count: 0, first: end(*value)?, last: end(*last)? });
+        readings.cycles = Some(Cycles { count: 0, first: end(*value)?, last: Some(end(*last)?) });
         return Ok(());
     }
     if taken.iter().any(|one| one.last.is_some()) {

@@ -11,8 +11,10 @@ pub fn print(readings: &Readings) -> String {
     figures.extend(readings.level_db.map(|level| plain(level.get(), "db")));
     figures.extend(outputs(&readings.outputs));
     if let Some(cycles) = &readings.cycles {
-        let ends = read(&cycles.first).zip(read(&cycles.last));
-        figures.extend(ends.map(|((first, unit), (last, _))| format!("{}>{}", plain(first, ""), plain(last, unit))));
+        figures.extend(read(&cycles.first).map(|(first, unit)| match cycles.last.as_ref().and_then(read) {
+            Some((last, _)) => format!("{}>{}", plain(first, ""), plain(last, unit)),
+            None => plain(first, unit),
+        }));
         figures.push(plain(f64::from(cycles.count), "cy"));
     }
     figures.extend(readings.rest_v.map(|volts| plain(volts.get(), "r")));

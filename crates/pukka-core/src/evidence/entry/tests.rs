@@ -158,7 +158,7 @@ fn counted_cycles_rest_volts_and_an_efficiency_as_read() {
     let entry = read("42.0>41.2vp 8cy 14.62r 13.96", BURST);
     assert_eq!(entry.not_yet, None);
     let cycles = entry.readings.cycles.as_ref().unwrap();
-    assert_eq!((cycles.count, cycles.last.volts_peak.map(VoltsPeak::get)), (8, Some(41.2)));
+    assert_eq!((cycles.count, cycles.last.as_ref().and_then(|last| last.volts_peak).map(VoltsPeak::get)), (8, Some(41.2)));
     assert_eq!((entry.readings.rest_v.map(Volts::get), entry.readings.end_v.map(Volts::get)), (Some(14.62), Some(13.96)));
     assert_eq!(read("42>41vp", BURST).readings.cycles.unwrap().count, 20);
     assert_eq!(trouble(&read("42>41vp", MONO))[0].2, "First and last cycle belong to a burst, a dynamic run.");
@@ -237,7 +237,7 @@ prop_compose! {
         heatsink in prop::option::of(figure(99.0)), note in prop::option::of("[a-z][a-z 0-9,.+]{0,20}[a-z]"),
     ) -> Readings {
         let cycles = cycles.filter(|_| mode == Mode::Dynamic)
-            .map(|(which, first, last, count)| Cycles { count, first: output_of(which, first), last: output_of(which, last) });
+            .map(|(which, first, last, count)| Cycles { count, first: output_of(which, first), last: Some(output_of(which, last)) });
         let level_db = level.filter(|_| cycles.is_none()).map(|tenths| Level::new(f64::from(tenths) / 10.0).unwrap());
         let hold = held.filter(|_| level_db.is_none())
             .map(|(outputs, seconds)| Hold { seconds: f64::from(seconds), outputs, end_v: end_v.map(|v| Volts::new(v).unwrap()), current_a: None });

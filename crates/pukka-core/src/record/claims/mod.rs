@@ -146,10 +146,10 @@ impl Claim {
     }
 }
 
-/// The headline claim: the rating in use with the most watts in total; at equal watts the lowest load.
+/// Of claims in use, the rating with the most watts in total; at equal watts the lowest load.
 #[must_use]
-pub fn headline(claims: &[Claim]) -> Option<&Claim> {
-    claims.iter().filter(|claim| claim.used && claim.is_rating() && claim.total_w().is_some()).min_by(|a, b| {
+pub fn headline<'a>(in_use: impl IntoIterator<Item = &'a Claim>) -> Option<&'a Claim> {
+    in_use.into_iter().filter(|claim| claim.is_rating() && claim.total_w().is_some()).min_by(|a, b| {
         let watts = |claim: &Claim| claim.total_w().unwrap_or(0.0);
         let load = |claim: &Claim| claim.load_ohm.map_or(f64::INFINITY, Ohms::get);
         watts(b).total_cmp(&watts(a)).then(load(a).total_cmp(&load(b)))

@@ -4,7 +4,7 @@ use serde::{Deserialize, Serialize};
 use serde_json::{Map, Value};
 
 use crate::kernel::format;
-use crate::kernel::units::Ohms;
+use crate::kernel::units::{Hertz, Ohms};
 use crate::kernel::wiring::{Wiring, same_load};
 use crate::record::session::Mode;
 
@@ -71,6 +71,12 @@ pub struct Gate {
     pub wiring: Option<Wiring>,
     /// For which load.
     pub load_ohm: Ohms,
+    /// For which switch; any when not given.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub setting: Option<String>,
+    /// For which tone; any when not given.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub tone_hz: Option<Hertz>,
     /// For which mode; any when not given.
     #[serde(default)]
     pub mode: Option<Mode>,

@@ -19,7 +19,7 @@ pub use names::{CheckCode, ReadingName};
 pub use plan::{Order, Plan, PlannedRung};
 pub use policy::{Policy, Repeats};
 pub use reading::{Cycles, Hold, LevelStep, MOST_STEPS, OutputReading, SecondReading, SupplyReading};
-pub use run::{Acceptance, Incident, MeterUse, Method, Mode, Run};
+pub use run::{Acceptance, Burst, Incident, MeterUse, Method, Mode, Run};
 
 use std::collections::HashSet;
 
@@ -29,9 +29,10 @@ use serde_json::{Map, Value};
 use crate::kernel::absent::or_default;
 use crate::kernel::problem::{Problem, check_text, under};
 use crate::kernel::units::{Amps, Volts};
+use crate::kernel::wiring::Wiring;
 use crate::record::amplifier::Amplifier;
 use crate::record::bench::Bench;
-use crate::record::claims::Claim;
+use crate::record::claims::{Claim, headline};
 
 /// Draw at rest, read once.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
@@ -159,6 +160,31 @@ impl Session {
     #[must_use]
     pub fn run(&self, id: &str) -> Option<&Run> {
         self.runs.iter().find(|run| run.id == id)
+    }
+
+    /// Supply volts at rest before a run: its own, else the plan's.
+    #[must_use]
+    pub fn rest_before(&self, run: &Run) -> Option<Volts> {
+        run.rest_volts().or(self.plan.rest_v)
+    }
+
+    /// Whether a claim is in use: one of several amplifiers strapped only once they were run so.
+    #[must_use]
+    pub fn is_in_use(&self, claim: &Claim) -> bool {
+        claim.used && !self.needs_two(claim)
+    }
+
+    /// Whether a claim is one of several amplifiers strapped, and none was run so.
+    #[must_use]
+    pub fn needs_two(&self, claim: &Claim) -> bool {
+        let strapped = |wiring: Wiring| matches!(wiring, Wiring::Strapped { .. });
+        claim.wiring.is_some_and(strapped) && !self.standing_runs().any(|run| strapped(run.wiring))
+    }
+
+    /// The headline claim: the rating in use with the most watts in total; at equal watts the lowest load.
+    #[must_use]
+    pub fn headline(&self) -> Option<&Claim> {
+        headline(self.claims.iter().filter(|claim| self.is_in_use(claim)))
     }
 
     /// The run that the amplifier died in.

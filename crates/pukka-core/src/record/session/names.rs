@@ -25,6 +25,8 @@ words! {
         Distortion = "thd_ratio",
         /// Heatsink temperature.
         Temperature = "temperature_c",
+        /// Efficiency off a meter.
+        Efficiency = "efficiency_read_ratio",
     }
 }
 
@@ -42,6 +44,7 @@ impl ReadingName {
             Self::RestVolts => "supply volts at rest",
             Self::Distortion => "distortion",
             Self::Temperature => "heatsink",
+            Self::Efficiency => "efficiency read",
         }
     }
 
@@ -93,5 +96,19 @@ words! {
         Fuse = "fuse",
         /// Heatsink past the stop rule.
         Hot = "hot",
+        /// Watts, amps and efficiency make volts that cannot be.
+        ImpliedVolts = "implied-volts",
+        /// The efficiency read is not that of watts, volts and amps.
+        EfficiencyDisagrees = "efficiency-disagrees",
+        /// Less efficient than any amplifier.
+        LowEfficiency = "low-efficiency",
+        /// Less power into the lower load.
+        PowerFalls = "power-falls",
+        /// Supply volts that no bench has.
+        SupplyRange = "supply-range",
+        /// A charger was on.
+        ChargerOn = "charger-on",
+        /// A second meter is off to one side.
+        MeterBiased = "meter-biased",
     }
 }

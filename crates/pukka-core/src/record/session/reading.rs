@@ -80,15 +80,23 @@ pub struct LevelStep {
     pub current_a: Option<Amps>,
 }
 
-/// A burst of counted cycles: its first and its last cycle were read.
+/// A burst of counted cycles: its first and its last cycle were read. A single one is one reading.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Cycles {
     /// How many.
     pub count: u32,
     /// The first of them.
     pub first: OutputReading,
-    /// The last of them.
-    pub last: OutputReading,
+    /// The last of them; it may be left out where there is one only.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub last: Option<OutputReading>,
+}
+
+impl Cycles {
+    /// The readings there are: one or two.
+    pub fn ends(&self) -> impl Iterator<Item = &OutputReading> {
+        std::iter::once(&self.first).chain(&self.last)
+    }
 }
 
 /// What was read after the tone was held.
@@ -142,7 +150,10 @@ pub(super) fn check_rows(steps: &[LevelStep], cycles: Option<&Cycles>, hold: Opt
         if cycles.count == 0 || cycles.count > 1_000 {
             problems.push(Problem::new("cycles.count", "Counted cycles are 1 to 1000."));
         }
-        for (name, end) in [("first", &cycles.first), ("last", &cycles.last)] {
+        if cycles.last.is_none() && cycles.count > 1 {
+            problems.push(Problem::new("cycles.last", "Of several cycles the first and the last are read."));
+        }
+        for (name, end) in ["first", "last"].into_iter().zip(cycles.ends()) {
             if end.is_empty() {
                 problems.push(Problem::new(format!("cycles.{name}"), "It holds no reading."));
             }

@@ -4,10 +4,10 @@ use jiff::Timestamp;
 use serde::{Deserialize, Serialize};
 use serde_json::{Map, Value};
 
-use crate::kernel::absent::{or_default, or_yes, yes};
+use crate::kernel::absent::{is_yes, or_default, or_yes, yes};
 use crate::kernel::format;
 use crate::kernel::problem::{Problem, check_text};
-use crate::kernel::units::{Amps, Celsius, Drive, Hertz, Ohms, Ratio, Volts};
+use crate::kernel::units::{Amps, Celsius, Drive, Hertz, Ohms, Ratio, Volts, Watts};
 use crate::kernel::wiring::Wiring;
 use crate::record::amplifier::check_load;
 use crate::record::session::reading::{Cycles, Hold, LevelStep, OutputReading, SupplyReading, check_rows};
@@ -40,6 +40,39 @@ impl Mode {
     }
 }
 
+/// Kinds of burst: never repeats of one another.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
+pub enum Burst {
+    /// 20 ms of 1 kHz in every 500 ms; below 100 Hz, two whole cycles.
+    Standard,
+    /// So many cycles in every 500 ms.
+    Counted(u32),
+}
+
+/// Fewest counted cycles that speak for dynamic power.
+const SPEAKING_CYCLES: u32 = 8;
+
+impl Burst {
+    /// What it is called: "standard burst", "20 cycles".
+    #[must_use]
+    pub fn words(self) -> String {
+        match self {
+            Self::Standard => "standard burst".into(),
+            Self::Counted(1) => "1 cycle".into(),
+            Self::Counted(count) => format!("{count} cycles"),
+        }
+    }
+
+    /// Which of these kinds speaks for dynamic power: the standard burst, else the longest count of at least 8.
+    #[must_use]
+    pub fn speaking(kinds: impl IntoIterator<Item = Self>) -> Option<Self> {
+        kinds.into_iter().filter(|kind| !matches!(kind, Self::Counted(count) if *count < SPEAKING_CYCLES)).min_by_key(|kind| match kind {
+            Self::Standard => u32::MIN,
+            Self::Counted(count) => u32::MAX - *count,
+        })
+    }
+}
+
 /// How a certified figure was got.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(rename_all = "kebab-case")]
@@ -50,6 +83,8 @@ pub enum Method {
     Steps,
     /// By eye, on a scope.
     Eye,
+    /// From a captured wave.
+    Trace,
 }
 
 /// What went wrong in a run.
@@ -126,6 +161,18 @@ pub struct Run {
     /// What was read at the outputs.
     #[serde(default, deserialize_with = "or_default")]
     pub outputs: Vec<OutputReading>,
+    /// Total of all outputs, where only a total was read; `outputs` is empty then.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub total_power_w: Option<Watts>,
+    /// Readings off a moving display: known to 5 %, or to the meter's limits where those are wider.
+    #[serde(default, deserialize_with = "or_default", skip_serializing_if = "Vec::is_empty")]
+    pub approximate: Vec<ReadingName>,
+    /// Watts that a climbing reading started from; the higher one is the reading.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub climbed_from_w: Option<Watts>,
+    /// False where nobody said in which mode it was read: it bounds from above, and proves nothing.
+    #[serde(default = "yes", deserialize_with = "or_yes", skip_serializing_if = "is_yes")]
+    pub mode_stated: bool,
     /// Supply before the run.
     #[serde(default)]
     pub rest_v: Option<Volts>,
@@ -224,7 +271,26 @@ impl Run {
     /// Whether anything was read at an output: an incident may leave nothing.
     #[must_use]
     pub fn was_read(&self) -> bool {
-        !self.outputs.is_empty() || !self.steps.is_empty() || self.cycles.is_some()
+        !self.outputs.is_empty() || !self.steps.is_empty() || self.cycles.is_some() || self.total_power_w.is_some()
+    }
+
+    /// Which kind of burst it is; nothing unless it is one.
+    #[must_use]
+    pub fn burst(&self) -> Option<Burst> {
+        let counted = self.cycles.as_ref().map_or(Burst::Standard, |cycles| Burst::Counted(cycles.count));
+        (self.mode == Mode::Dynamic).then_some(counted)
+    }
+
+    /// Whether a reading was taken off a moving display.
+    #[must_use]
+    pub fn is_approximate(&self, reading: ReadingName) -> bool {
+        self.approximate.contains(&reading)
+    }
+
+    /// Clean, and said to be.
+    #[must_use]
+    pub fn is_certified(&self) -> bool {
+        self.mode == Mode::Certified && self.mode_stated
     }
 
     /// Whether a reading was struck.
@@ -243,6 +309,18 @@ impl Run {
     #[must_use]
     pub fn amps(&self) -> Option<Amps> {
         self.current_a.filter(|_| !self.is_struck(ReadingName::Current))
+    }
+
+    /// Efficiency off a meter, unless struck.
+    #[must_use]
+    pub fn efficiency_read(&self) -> Option<Ratio> {
+        self.efficiency_read_ratio.filter(|_| !self.is_struck(ReadingName::Efficiency))
+    }
+
+    /// Supply volts at rest, unless struck.
+    #[must_use]
+    pub fn rest_volts(&self) -> Option<Volts> {
+        self.rest_v.filter(|_| !self.is_struck(ReadingName::RestVolts))
     }
 
     /// Every meter it names, and where.
@@ -280,6 +358,9 @@ impl Run {
                 "outputs",
                 format!("{} outputs were read, but {} has {}.", self.outputs.len(), self.wiring.words(), self.wiring.outputs()),
             ));
+        }
+        if self.total_power_w.is_some() && !self.outputs.is_empty() {
+            problems.push(Problem::new("total_power_w", "Either each output was read, or only the total: not both."));
         }
         for MeterUse { path, meter } in self.meters_used() {
             if !session.bench.meters.iter().any(|known| known.id == meter) {

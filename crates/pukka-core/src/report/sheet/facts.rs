@@ -80,6 +80,7 @@ fn method(runs: &[&Run]) -> String {
         Some(Method::Ramp) => "level ramp",
         Some(Method::Steps) => "level steps, interpolated at the limit",
         Some(Method::Eye) => "by eye on a scope",
+        Some(Method::Trace) => "from a captured wave",
         None => "not noted",
     };
     let certified: Vec<&&Run> = runs.iter().filter(|run| run.mode == Mode::Certified).collect();
