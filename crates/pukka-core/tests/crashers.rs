@@ -30,7 +30,7 @@ fn what_once_crashed_does_not() {
 fn every_session_of_the_demo_survives() {
     let all = files("../pukka/demo");
     let sessions = all.iter().filter(|(name, _)| name != "ferry-lane-bench.json");
-    assert_eq!(sessions.clone().count(), 11);
+    assert_eq!(sessions.clone().count(), 12);
     for (name, bytes) in sessions {
         survives(&SessionFile::read(bytes).unwrap_or_else(|problems| panic!("{name}: {problems:?}")).session);
     }

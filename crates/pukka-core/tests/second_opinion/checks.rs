@@ -128,7 +128,7 @@ fn alone(file: &File, run: &Run) -> Vec<Fired> {
     fire(end_v.is_none() && run.mode == "certified", "no-supply-volts", "note");
     fire(run.read("rest_v", run.rest_v).zip(read_v).is_some_and(|(rest, end)| end > rest), "voltage-rose", "doubt");
     let rested = rest(file, run);
-    let strange = read_v.is_some_and(|v| rested.map_or(v < 9.0 || v > 17.0, |rest| more(rest - v, 3.0)));
+    let strange = read_v.is_some_and(|v| rested.map_or(!(9.0..=17.0).contains(&v), |rest| more(rest - v, 3.0)));
     fire(strange, "supply-range", "doubt");
     fire(run.charger_on == Some(true), "charger-on", "note");
     let implied = found.as_ref().and_then(|f| f.implied_v);
