@@ -4,10 +4,11 @@
 
 use proptest::prelude::*;
 use pukka_core::assess::check_session;
+use pukka_core::evidence::floor::floor;
 use pukka_core::evidence::rungs::{Rung, RungId};
-use pukka_core::kernel::units::{Amps, Hertz, Ohms, Volts};
+use pukka_core::kernel::units::{Amps, Hertz, Ohms};
 use pukka_core::kernel::wiring::Wiring;
-use pukka_core::plan::gates::{floor_ohm, gates_before, shut};
+use pukka_core::plan::gates::{gates_before, shut};
 use pukka_core::plan::ladder::{Place, ladder, next_after};
 use pukka_core::predict::known::Prior;
 use pukka_core::predict::prediction::{Basis, Prediction, predict};
@@ -122,12 +123,13 @@ fn what_to_expect_comes_from_the_own_claims_then_equivalents_then_a_guess() {
 }
 
 #[test]
-fn the_floor_is_per_wiring() {
+fn the_floor_is_per_wiring_and_carries_over() {
     let mut session = four_channels();
-    assert_eq!((floor_ohm(&session, FOUR), floor_ohm(&session, PAIRS), floor_ohm(&session, TWO)), (Some(2.0), Some(4.0), Some(4.0)));
+    let ohm = |session: &Session, wiring| floor(session, wiring).map(|floor| floor.ohm);
+    assert_eq!((ohm(&session, FOUR), ohm(&session, PAIRS), ohm(&session, TWO)), (Some(2.0), Some(4.0), Some(4.0)));
     session.amplifier.floors = vec![pukka_core::record::amplifier::Floor { wiring: TWO, load_ohm: Ohms::new(2.0).unwrap() }];
-    assert_eq!(floor_ohm(&session, TWO), Some(2.0), "what is stated comes before what is claimed");
-    assert_eq!(floor_ohm(&session, FOUR), Some(2.0));
+    assert_eq!(ohm(&session, TWO), Some(2.0), "what is stated comes before what is claimed");
+    assert_eq!((ohm(&session, FOUR), ohm(&session, PAIRS)), (Some(2.0), Some(4.0)), "and stands for the other wirings");
 }
 
 #[test]
@@ -146,11 +148,14 @@ fn a_burst_below_the_floor_says_that_it_is_no_protection() {
 #[test]
 fn a_higher_supply_draws_less_and_the_gate_follows() {
     let mut session = four_channels();
-    session.amplifier.fuses_a = vec![Amps::new(70.0).unwrap()];
-    session.amplifier.max_supply_v = Some(Volts::new(18.0).unwrap());
-    // 1.3 × 560 / (0.55 × V): 100.8 A at 13.13 V is 144 % of 70 A; at 14.4 V 91.9 A is 131 %.
-    assert_eq!(shut(&session, &rung(FOUR, 2.0, Some(13.13)), Mode::Certified).len(), 1);
-    assert_eq!(shut(&session, &rung(FOUR, 2.0, None), Mode::Certified).len(), 0);
+    session.amplifier.supply_type = pukka_core::record::amplifier::SupplyType::Regulated;
+    session.bench.supply.source_ohm = Some(Ohms::new(0.001).unwrap());
+    let most = |session: &Session, rest| expect(session, &rung(FOUR, 2.0, Some(rest))).unwrap().high_a;
+    let (low, high) = (most(&session, 13.0), most(&session, 14.4));
+    assert!(low > 1.08 * high, "{low} A at 13.0 V, {high} A at 14.4 V");
+    session.bench.supply.lead_fuse_a = Some(Amps::new((low + high) / 2.0 / 1.35).unwrap());
+    assert_eq!(shut(&session, &rung(FOUR, 2.0, Some(13.0)), Mode::Certified).len(), 1);
+    assert_eq!(shut(&session, &rung(FOUR, 2.0, Some(14.4)), Mode::Certified).len(), 0);
 }
 
 #[test]
@@ -168,17 +173,18 @@ fn tones_of_claims_make_rungs_and_sort_high_to_low() {
 
 proptest! {
     #[test]
-    fn the_gate_of_the_fuses_is_shut_exactly_past_135_percent(fuse in 5.0f64..400.0, watts in 50.0f64..3_000.0) {
+    fn the_gate_of_the_lead_fuse_is_shut_exactly_past_135_percent(fuse in 5.0f64..400.0, watts in 50.0f64..3_000.0) {
         let mut session = mono_1100();
         session.claims = vec![claim("c", Wiring::Mono, 1.0, watts)];
-        session.amplifier.fuses_a = vec![Amps::new(fuse).unwrap()];
+        session.bench.supply.lead_fuse_a = Some(Amps::new(fuse).unwrap());
+        session.bench.supply.source_ohm = None;
         session.runs.clear();
         let expected = expect(&session, &rung(Wiring::Mono, 1.0, None)).unwrap();
-        // From the claim alone: C/(V · 0.85) to 1.3 · C/(V · 0.55).
-        prop_assert!((expected.low_a - watts / (14.4 * 0.85)).abs() < 1e-9 && (expected.high_a - 1.3 * watts / (14.4 * 0.55)).abs() < 1e-9);
+        // From the claim alone, class D: P/(V · 0.85) to 1.15 · P/(V · 0.55).
+        prop_assert!((expected.low_a - watts / (14.4 * 0.85)).abs() < 1e-9 && (expected.high_a - 1.15 * watts / (14.4 * 0.55)).abs() < 1e-9);
         let codes: Vec<GateCode> = shut(&session, &rung(Wiring::Mono, 1.0, None), Mode::Certified).into_iter().map(|g| g.code).collect();
         let past = expected.high_a / fuse > 1.35 * (1.0 + 1e-9);
-        prop_assert_eq!(codes.contains(&GateCode::Fuses), past);
+        prop_assert_eq!(codes.contains(&GateCode::LeadFuse), past);
     }
 
     #[test]

@@ -6,3 +6,7 @@ ALTER TABLE run ADD COLUMN climbed_from_w REAL CHECK (climbed_from_w >= 0);
 ALTER TABLE run ADD COLUMN mode_stated INTEGER;
 ALTER TABLE gate ADD COLUMN setting TEXT;
 ALTER TABLE gate ADD COLUMN tone_hz REAL CHECK (tone_hz > 0);
+-- A reason that came in with a file is kept, and opens nothing here.
+ALTER TABLE gate ADD COLUMN from_file INTEGER NOT NULL DEFAULT 0;
+-- What was mended after a death.
+ALTER TABLE session ADD COLUMN repairs TEXT;

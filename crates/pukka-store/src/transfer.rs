@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 
 use pukka_core::record::session::merge::Merge;
-use pukka_core::record::session::{GateCode, Run, Session};
+use pukka_core::record::session::{Gate, GateCode, Run, Session};
 use pukka_core::report::settled::SettledVerdict;
 use rusqlite::{Connection, OptionalExtension};
 use serde::{Deserialize, Serialize};
@@ -276,7 +276,7 @@ pub fn insert(
         rungs::insert(tx, author, &session_id, rung)?;
     }
     for gate in &file.gates {
-        gates::insert(tx, author, &session_id, gate)?;
+        gates::insert(tx, author, &session_id, &Gate { from_file: true, ..gate.clone() })?;
     }
     insert_runs(tx, author, &session_id, &file.runs, &BTreeMap::new())?;
     if cautions_read {
@@ -343,7 +343,8 @@ fn bring(tx: &WriteTx, author: &Author, amplifier_id: &str, file: &Session, merg
         let revision = rungs::revision_of(tx, &session_id, old)?;
         rungs::save(tx, author, &session_id, old, revision, new)?;
     }
-    gates::open(tx, author, &session_id, &merge.gates)?;
+    let from_file: Vec<Gate> = merge.gates.iter().map(|gate| Gate { from_file: true, ..gate.clone() }).collect();
+    gates::open(tx, author, &session_id, &from_file)?;
     let known: BTreeMap<String, String> = file.runs.iter().map(|run| (run.id.clone(), own(&run.id))).collect();
     let made = insert_runs(tx, author, &session_id, &merge.runs_new, &known)?;
     for (run, id) in merge.runs_new.iter().zip(made) {

@@ -4,9 +4,8 @@
 
 use proptest::prelude::*;
 use pukka_core::kernel::units::Volts;
-use pukka_core::kernel::wiring::Wiring;
-use pukka_core::plan::gates::{Opening, open};
 use pukka_core::plan::ladder::{Place, find};
+use pukka_core::plan::opening::{Opening, open};
 use pukka_core::record::bench::BenchProfile;
 use pukka_core::record::session::examples::mono_1100;
 use pukka_core::record::session::{GateCode, Mode, Order, Run, Session};
@@ -83,8 +82,8 @@ impl Bench {
 
     fn withdraw(&self, row: &SessionRow, load_ohm: f64, mode: Mode) -> Result<(), StoreError> {
         let id = row.id.clone();
-        self.store
-            .write(move |tx| gates::withdraw_for(tx, &author("a"), &id, (Wiring::Mono, load_ohm, mode), "M. Tarrow", "changed our minds"))
+        let rung = find(&fresh(), &format!("mono@{load_ohm}@40")).unwrap().id;
+        self.store.write(move |tx| gates::withdraw_for(tx, &author("a"), &id, (&rung, mode), "M. Tarrow", "changed our minds"))
     }
 
     fn log(&self, row: &SessionRow, load_ohm: f64, mode: Mode, n: usize, happened: bool) -> Result<runs::LoggedRun, StoreError> {
@@ -150,6 +149,7 @@ fn settings_change_and_come_back_and_a_bench_with_runs_stays() {
         bench_profile_id: Some(bench_id.to_owned()),
         bench: None,
         policy: None,
+        repairs: Vec::new(),
     };
     let change = |row: &SessionRow, revision, settings: Settings| {
         let id = row.id.clone();
@@ -210,7 +210,7 @@ fn what_an_armed_run_was_judged_on_is_frozen() {
     let row = bench.import(&fresh(), None);
     let at = place(BELOW, Mode::Dynamic);
     let Err(StoreError::Gated { gates }) = bench.arm(&row, &at) else { panic!("a gated run was armed") };
-    assert_eq!(gates.iter().map(|gate| gate.code).collect::<Vec<_>>(), [GateCode::BelowFloor, GateCode::Fuses]);
+    assert_eq!(gates.iter().map(|gate| gate.code).collect::<Vec<_>>(), [GateCode::BelowFloor]);
     bench.open(&row, &at);
     bench.arm(&row, &at).unwrap();
     let (id, amplifier) = (row.amplifier_id.clone(), fresh().amplifier);
@@ -271,7 +271,7 @@ proptest! {
                 _ => { let _ = bench.undo(); }
             }
             let session = bench.load(&row).session;
-            open_now = session.gates.iter().any(|gate| gate.code == GateCode::BelowFloor) && session.gates.iter().any(|gate| gate.code == GateCode::Fuses);
+            open_now = session.gates.iter().any(|gate| gate.code == GateCode::BelowFloor);
             if bench.armed(&row) == Some(below.clone()) {
                 prop_assert!(open_now, "armed below the floor, and its gate is shut");
             }

@@ -248,9 +248,11 @@ fn an_ungated_run_counts_once_its_reason_is_given() {
     let (id, session_id) = bench.import(&mono_1100());
     let mut burst = bench.load(&id).session.runs[8].clone();
     burst.id = "burst".into();
+    burst.load_nominal_ohm = Ohms::new(0.67).unwrap();
+    burst.load_measured_ohm = None;
     bench.log(&session_id, &burst, "a");
     assert!(bench.load(&id).session.run("burst").unwrap().ungated);
-    let gate = gate(GateCode::Fuses, 1.0);
+    let gate = gate(GateCode::BelowFloor, 0.67);
     bench.store.write(move |tx| gates::open(tx, &author("a"), &session_id, &[gate])).unwrap();
     assert!(!bench.load(&id).session.run("burst").unwrap().ungated);
     bench.undo("a").unwrap();
@@ -280,7 +282,7 @@ fn the_shelf_reads_summaries_and_they_follow_every_write() {
     let (id, session_id) = bench.import(&file);
     let state = || bench.store.read(amplifiers::whole_shelf).unwrap()[0].summary.state.clone();
     assert_eq!(state(), "claims in, nothing run");
-    let mut opened = gate(GateCode::Fuses, 1.0);
+    let mut opened = gate(GateCode::LeadFuse, 1.0);
     opened.mode = None;
     let id_of = session_id.clone();
     bench.store.write(move |tx| gates::open(tx, &author("b"), &id_of, &[opened])).unwrap();
@@ -316,7 +318,7 @@ fn what_was_done_at_once_is_taken_back_at_once() {
     let amplifier_id = id.clone();
     let rows = bench.store.write(move |tx| claims::create_all(tx, &author("a"), &amplifier_id, &lines)).unwrap();
     assert_eq!(rows.len(), 2);
-    let both = [gate(GateCode::BelowFloor, 0.5), gate(GateCode::Fuses, 0.5)];
+    let both = [gate(GateCode::BelowFloor, 0.5), gate(GateCode::LeadFuse, 0.5)];
     bench.store.write(move |tx| gates::open(tx, &author("a"), &session_id, &both)).unwrap();
     assert_eq!(bench.load(&id).session.gates.len(), 2);
     assert_eq!(bench.undo("a").unwrap().says, "opened a gate at 0.5 Ω (2 at once)");

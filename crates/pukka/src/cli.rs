@@ -123,7 +123,7 @@ fn row_words(row: &PlannedRow) -> String {
     let band = |band: Option<[f64; 2]>, shown: fn(f64) -> String| {
         band.map_or_else(unknown, |[low, high]| format!("{} to {}", shown(low), shown(high)))
     };
-    let gates: Vec<&str> = row.gates.iter().map(|gate| gate.word()).collect();
+    let gates: Vec<String> = row.gates.iter().map(|gate| gate.word().to_owned()).collect();
     format!(
         "{:>6} Ω  {:<16} {:>7} W ({})  {} A  ends at {} V  fuses {}  peak {} A  {}",
         format::ohms(row.load_ohm.get()),
@@ -134,8 +134,13 @@ fn row_words(row: &PlannedRow) -> String {
         row.predicted_end_v.map_or_else(unknown, format::volts),
         row.fuse_ratio.map_or_else(unknown, |ratio| format!("{} %", format::fixed(100.0 * ratio, 0))),
         row.peak_output_a.map_or_else(unknown, format::amps),
-        if gates.is_empty() { "no gate".to_owned() } else { format!("gated: {}", gates.join(", ")) },
+        [named("gated", &gates), named("mind", &row.cautions)].into_iter().flatten().collect::<Vec<_>>().join("; "),
     )
+}
+
+/// "mind: fuses", or nothing.
+fn named(what: &str, codes: &[String]) -> Option<String> {
+    (!codes.is_empty()).then(|| format!("{what}: {}", codes.join(", ")))
 }
 
 fn words(line: &PastedClaim) -> String {

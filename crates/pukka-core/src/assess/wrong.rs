@@ -11,6 +11,7 @@ use crate::evidence::source_ohm;
 use crate::evidence::total;
 use crate::kernel::format;
 use crate::predict::known::Prior;
+use crate::predict::model::Draw;
 use crate::predict::prediction::{Basis, Prediction, predict};
 use crate::record::session::{Mode, ReadingName, Run, Session};
 
@@ -151,9 +152,9 @@ fn misses(session: &Session, run: &Run, p: &Prediction) -> Vec<f64> {
     }
     // Without its own volts a run has those that its amps leave of the supply.
     let left_v = || Some(run.rest_v.filter(|_| !run.is_struck(ReadingName::RestVolts))?.get() - p.source_ohm? * amps?);
-    if let (Some(volts), Some(amps), Some(losses)) = (end_v.or_else(left_v), amps, &p.losses) {
+    if let (Some(volts), Some(amps), true) = (end_v.or_else(left_v), amps, told_by_runs(p)) {
         let made_w = read_w.unwrap_or(line_w);
-        let input_w = made_w + losses.at(made_w / p.load_ohm).max(0.0);
+        let input_w = p.draw.input_w(made_w, made_w / p.load_ohm);
         list.push((volts * amps / input_w - 1.0).abs() / (DRAW_OFF * reach));
     }
     if let (Some(sag), Some(ohm)) = (source_ohm::sag_of(run), p.source_ohm) {
@@ -164,6 +165,11 @@ fn misses(session: &Session, run: &Run, p: &Prediction) -> Vec<f64> {
 }
 
 /// Power of all outputs on the line, at a supply voltage.
+/// Whether a run has told the draw: the class alone says too little.
+fn told_by_runs(p: &Prediction) -> bool {
+    !matches!(p.draw, Draw::Class { .. })
+}
+
 fn line_w(p: &Prediction, end_v: Option<f64>) -> f64 {
     let volts = end_v.unwrap_or(p.expected.end_v);
     p.line.output_w(p.load_ohm) * p.outputs * (volts / p.reference_v).powf(p.exponent)
@@ -199,7 +205,7 @@ fn expected(without: &Session, run: &Run, reading: ReadingName) -> Option<String
     let made_w = total(without, struck).map_or_else(|_| line_w(&p, struck.end_volts().map(|v| v.get())), |total| total.total_w);
     let volts = struck.end_volts().map_or(p.expected.end_v, |v| v.get());
     let (value, unit) = match reading {
-        ReadingName::Current => ((made_w + p.losses.as_ref()?.at(made_w / p.load_ohm)) / volts, "A"),
+        ReadingName::Current if told_by_runs(&p) => (p.draw.input_w(made_w, made_w / p.load_ohm) / volts, "A"),
         ReadingName::EndVolts => (run.rest_v?.get() - p.source_ohm? * run.amps()?.get(), "V"),
         ReadingName::Outputs | ReadingName::Power => (made_w, "W"),
         _ => return None,

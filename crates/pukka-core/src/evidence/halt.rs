@@ -26,7 +26,11 @@ pub struct Halt {
 /// The newest incident that nobody has seen to; a death stays.
 #[must_use]
 pub fn halt(session: &Session) -> Option<Halt> {
-    let open = |run: &&Run| run.incident == Some(Incident::Died) || !run.accepted.iter().any(|accepted| accepted.code == CODE);
+    let ended = session.ended_by().map(|run| run.id.as_str());
+    let open = |run: &&Run| match run.incident {
+        Some(Incident::Died) => ended == Some(run.id.as_str()),
+        _ => !run.accepted.iter().any(|accepted| accepted.code == CODE),
+    };
     let run = session.standing_runs().filter(|run| run.incident.is_some()).filter(open).max_by_key(|run| run.at)?;
     let incident = run.incident?;
     Some(Halt { run: run.id.clone(), incident, says: says(run, incident), steps: steps(incident), last: incident == Incident::Died })
@@ -76,6 +80,7 @@ fn steps(incident: Incident) -> Vec<String> {
             "Cut the supply. Check the loads and the leads for a short before anything else is connected to them.",
             "Capacitors hold charge: discharge through a resistor and measure before touching a board.",
             "Tell its owner what happened, at which load and voltage: it is all in the incident log.",
+            "The session goes on when a repair or a replacement is noted, with its date.",
         ],
     };
     steps.iter().map(|step| (*step).to_owned()).collect()
@@ -84,7 +89,7 @@ fn steps(incident: Incident) -> Vec<String> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::record::session::{Acceptance, examples};
+    use crate::record::session::{Acceptance, Repair, examples};
 
     #[test]
     fn a_plan_stops_until_it_is_seen_to() {
@@ -98,6 +103,12 @@ mod tests {
         assert_eq!(halt(&session), None);
         session.runs[7].incident = Some(Incident::Died);
         assert!(halt(&session).unwrap().last, "nobody accepts a death away");
+        let death = jiff::tz::TimeZone::UTC.to_datetime(session.runs[7].at).date();
+        session.repairs.push(Repair { on: death.yesterday().unwrap(), what: "output stage, before".into() });
+        assert!(halt(&session).is_some(), "a repair before it mends nothing");
+        session.repairs.push(Repair { on: death, what: "output stage".into() });
+        assert_eq!(halt(&session), None, "mended, it goes on");
+        session.repairs.clear();
         session.runs[7].valid = false;
         assert_eq!(halt(&session), None, "it was logged by mistake");
     }

@@ -126,7 +126,9 @@ fn claim_rung(session: &Session, claim: &Claim) -> Option<RungId> {
     Some(RungId { wiring, setting: claim.setting.clone(), load_ohm, tone_hz: claim.tone_hz.unwrap_or_else(|| own_tone(session)) })
 }
 
-fn bare(id: RungId) -> Rung {
+/// A rung of which nothing is set.
+#[must_use]
+pub fn bare(id: RungId) -> Rung {
     let set = PlannedRung {
         wiring: id.wiring,
         setting: id.setting.clone(),

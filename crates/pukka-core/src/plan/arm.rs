@@ -3,10 +3,11 @@
 use serde::{Deserialize, Serialize};
 
 use crate::assess::check_session;
+use crate::evidence::floor::floor;
 use crate::evidence::rungs::Rung;
 use crate::kernel::format;
 use crate::kernel::working::Input;
-use crate::plan::gates::{GateFinding, Look, floor_ohm, gates};
+use crate::plan::gates::{GateFinding, Look, gates};
 use crate::plan::ladder::Place;
 use crate::predict::known::Prior;
 use crate::record::session::{Mode, Session};
@@ -39,12 +40,12 @@ pub fn arm(session: &Session, rung: &Rung, mode: Mode) -> Result<Arming, Vec<Gat
     Ok(Arming {
         place: Place { rung: rung.id.key(), mode },
         says: format!("{}{}Ω, {}", format::ohms(rung.id.load_ohm.get()), format::THIN, mode.word()),
-        inputs: inputs(&known, &look, rung),
+        inputs: inputs(&known, &look, rung, mode),
         gates: found,
     })
 }
 
-fn inputs(known: &Prior, look: &Look, rung: &Rung) -> Vec<Input> {
+fn inputs(known: &Prior, look: &Look, rung: &Rung, mode: Mode) -> Vec<Input> {
     let session = known.session();
     let shown = |value: f64, unit: &str| format::with_unit(&format::as_read(value), unit);
     let mut inputs = Vec::new();
@@ -52,11 +53,12 @@ fn inputs(known: &Prior, look: &Look, rung: &Rung) -> Vec<Input> {
         inputs.extend(value.map(|value| Input { symbol: symbol.into(), what: what.into(), value }));
     };
     add("R", "load", Some(shown(rung.id.load_ohm.get(), "Ω")));
-    add("floor", "lowest load its maker allows", floor_ohm(session, rung.id.wiring).map(|floor| shown(floor, "Ω")));
+    add("floor", "lowest load its maker allows", floor(session, rung.id.wiring).map(|floor| shown(floor.ohm, "Ω")));
     add("Vrest", "supply at rest", rung.set.rest_v.map(|rest| shown(rest.get(), "V")));
     add("Vmax", "most its maker allows", session.amplifier.max_supply_v.map(|most| shown(most.get(), "V")));
+    add("lead fuse", "the bench's own", session.bench.supply.lead_fuse_a.map(|fuse| shown(fuse.get(), "A")));
     add("fuses", "supply fuses", session.amplifier.supply_fuse_a().map(|fuses| shown(fuses, "A")));
-    if let Some(p) = &look.prediction {
+    if let Some(p) = look.of(mode) {
         add("I", "most draw to expect", Some(format::with_unit(&format::amps(p.high_a), "A")));
         add("Ipk", "peak amps of one output", Some(format::with_unit(&format::amps(p.peak_a), "A")));
     }

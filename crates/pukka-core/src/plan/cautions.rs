@@ -3,12 +3,13 @@
 use serde::{Deserialize, Serialize};
 
 use crate::assess::checks::blade_fuse;
+use crate::evidence::floor::is_below;
 use crate::evidence::rungs::Rung;
 use crate::kernel::format;
 use crate::kernel::units::more_than;
-use crate::kernel::wiring::{Wiring, same_load};
-use crate::plan::gates::{GateFinding, Look, floor_ohm};
-use crate::record::amplifier::{Provenance, Topology, controls_left};
+use crate::kernel::wiring::Wiring;
+use crate::plan::gates::{GateFinding, Look};
+use crate::record::amplifier::{Topology, controls_left};
 use crate::record::bench::{Quantity, SupplyKind};
 use crate::record::session::{Mode, Session};
 
@@ -82,7 +83,7 @@ pub fn cautions(session: &Session, this_year: Option<u16>) -> Vec<Caution> {
             "It is old or was repaired, and can fail while idling. Cover on, watch the idle draw before any tone, and log it.",
         );
     }
-    if session.amplifier.provenance == Provenance::Lent {
+    if session.amplifier.provenance.is_borrowed() {
         add(
             "borrowed",
             "Its owner knows what it will be put through.",
@@ -115,45 +116,53 @@ const HIGH_A: f64 = 150.0;
 pub fn at_step(session: &Session, look: &Look, rung: &Rung, mode: Mode) -> Vec<String> {
     let mut mind = Vec::new();
     let load = rung.id.load_ohm.get();
-    let floor = floor_ohm(session, rung.id.wiring);
-    if floor.is_some_and(|floor| load < floor && !same_load(load, floor)) {
+    if is_below(session, rung.id.wiring, load) {
         mind.push("Below the floor: cover on, eye protection, stand to the side, one hand on the supply switch.".to_owned());
-        if session.amplifier.provenance == Provenance::Lent {
+        if session.amplifier.provenance.is_borrowed() {
             mind.push("It is borrowed, and this is how bench amplifiers die.".to_owned());
         }
     }
     if mode == Mode::Dynamic && rung.id.tone_hz.get() >= 500.0 {
         mind.push("Bursts are harsher on the ear than they read: hearing protection on.".to_owned());
     }
-    if let Some(p) = &look.prediction
+    if let Some(p) = look.of(mode)
         && more_than(p.high_a, HIGH_A)
     {
         let amps = format::with_unit(&format::amps(p.high_a), "A");
         mind.push(format!("Up to {amps}: leads tied down, nothing bare, hands off them."));
     }
+    mind.extend(fuse_caution(session, look, mode));
     let (filters_out, boost_off) = session.gain.as_ref().map_or((false, false), |gain| (gain.filters_out, gain.boost_off));
     mind.extend(controls_left(&session.amplifier, rung.id.tone_hz.get(), filters_out, boost_off));
     mind
 }
 
-/// Draw over the supply fuses from which a run asks once before Pukka starts it: up to here a blade fuse never opens.
-const ASKS_PAST_FUSES: f64 = 1.10;
+/// Draw over the supply fuses past which a blade fuse may open. The amplifier's own fuses never gate: they are its protection,
+/// doing its work.
+pub const PAST_FUSES: f64 = 1.10;
+
+/// What to know of the supply fuses at a run that may open one.
+#[must_use]
+pub fn fuse_caution(session: &Session, look: &Look, mode: Mode) -> Option<String> {
+    let ratio = look.fuse_ratio_in(session, mode).filter(|ratio| more_than(*ratio, PAST_FUSES))?;
+    let amps = format::with_unit(&format::amps(look.of(mode)?.high_a), "A");
+    let percent = format::with_unit(&format::fixed(100.0 * ratio, 0), "%");
+    Some(format!(
+        "It may draw {amps}, {percent} of its fuses: {} Keep spares of the same rating; never bridge or up-rate one.",
+        blade_fuse(ratio)
+    ))
+}
 
 /// Reasons to ask once more before a run is started: its gates, open or not, and a draw that may open a fuse.
 #[must_use]
-pub fn before_start(session: &Session, look: &Look, gates: &[GateFinding]) -> Vec<String> {
-    let mut reasons: Vec<String> = gates.iter().map(|gate| gate.title.clone()).collect();
-    if let (Some(ratio), Some(p)) = (look.fuse_ratio(session).filter(|ratio| more_than(*ratio, ASKS_PAST_FUSES)), &look.prediction) {
-        let amps = format::with_unit(&format::amps(p.high_a), "A");
-        let percent = format::with_unit(&format::fixed(100.0 * ratio, 0), "%");
-        reasons.push(format!("It may draw {amps}, {percent} of its fuses: {}.", blade_fuse(ratio)));
-    }
-    reasons
+pub fn before_start(session: &Session, look: &Look, mode: Mode, gates: &[GateFinding]) -> Vec<String> {
+    gates.iter().map(|gate| gate.title.clone()).chain(fuse_caution(session, look, mode)).collect()
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::record::amplifier::Provenance;
     use crate::record::session::examples::mono_1100;
 
     fn titles(session: &Session) -> String {
@@ -186,7 +195,10 @@ mod tests {
             let known = Prior::of(session, &[]);
             let rung = crate::plan::ladder::find(session, "mono@1@40").unwrap();
             let look = Look::at(&known, &rung);
-            (look.fuse_ratio(session).unwrap(), before_start(session, &look, &gates(&known, &look, &rung, Mode::Certified)))
+            (
+                look.fuse_ratio(session).unwrap(),
+                before_start(session, &look, Mode::Certified, &gates(&known, &look, &rung, Mode::Certified)),
+            )
         };
         let (ratio, _) = reasons(&session);
         let fuse = session.amplifier.supply_fuse_a().unwrap();

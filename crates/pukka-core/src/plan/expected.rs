@@ -8,6 +8,7 @@ use crate::kernel::units::{at_least, more_than};
 use crate::kernel::working::{Figure, Working, source};
 use crate::plan::gates::Look;
 use crate::predict::known::Prior;
+use crate::predict::model::Draw;
 use crate::predict::prediction::{Basis, Prediction};
 use crate::record::bench::leads::drop_and_heat;
 use crate::record::session::Session;
@@ -190,26 +191,34 @@ fn power(p: &Prediction) -> Figure {
 fn draw(p: &Prediction, most: bool) -> Figure {
     let title = if most { "Most draw to expect" } else { "Least draw to expect" };
     let value = if most { p.high_a } else { p.low_a };
-    let working = match (&p.losses, p.claim_w) {
-        (Some(losses), _) => Working::new(title, "I = (P + idle + k · Σ Iout²) / V", source::METHOD)
-            .with_text("P", "end of the output's band", watts(if most { p.high_w() } else { p.low_w() }))
-            .with_text("idle", "losses without a tone", watts(losses.idle_w))
-            .with_text("k", "losses for each A² of output", format::with_unit(&format::ohms(losses.per_a2_ohm), "Ω"))
-            .with_text(
-                "±",
-                "of the losses, or what the fit misses if that is more",
-                format::with_unit(&format::fixed(100.0 * losses.relative, 0), "%"),
-            )
-            .with_text("miss", "worst of the runs against the fit", watts(losses.residual_w))
-            .assuming("Losses fitted to the certified runs of this wiring; solved together with the sag."),
-        (None, claim) => {
-            let formula = if most { "1.3 · C / (V · 0.55)" } else { "C / (V · 0.85)" };
+    let percent = |ratio: f64| format::with_unit(&format::percent(ratio), "%");
+    let working = match p.draw {
+        Draw::Losses(losses) => {
+            let formula = if most { "I = (P + idle + k · Σ Iout² + miss) / V" } else { "I = (P + idle + k · Σ Iout² − miss) / V" };
             Working::new(title, formula, source::METHOD)
-                .with("C", "power claimed, in total", claim.unwrap_or(0.0), "W")
-                .with("V", "supply voltage", p.rest_v.unwrap_or(p.reference_v), "V")
-                .assuming("From the claim alone: no run has told its losses yet.")
+                .with_text("idle", "losses without a tone", watts(losses.idle_w))
+                .with_text("k", "losses for each A² of output", format::with_unit(&format::ohms(losses.per_a2_ohm), "Ω"))
+                .with_text("miss", "worst of the runs against the fit", watts(losses.residual_w))
+                .assuming("Losses fitted to the steady runs of this wiring and its equivalents.")
+        }
+        Draw::Efficiency { ratio, load_ohm, halvings, .. } => {
+            let formula =
+                if most { "I = P / (V · (η · 0.94^h − 0.06 · |h| − 0.05))" } else { "I = 0.9 · P / (V · η · 0.94^h)" };
+            Working::new(title, formula, source::METHOD)
+                .with_text("η", format!("efficiency at {}", format::with_unit(&format::ohms(load_ohm), "Ω")), percent(ratio))
+                .with_text("h", "halvings from there to this load", format::fixed(halvings, 2))
+        }
+        Draw::Class { low, high, .. } => {
+            let formula = if most { "I = 1.15 · P / (V · η)" } else { "I = P / (V · η)" };
+            Working::new(title, formula, source::METHOD)
+                .with_text("η", "efficiency of its class", percent(if most { low } else { high }))
+                .assuming("No run has told its draw yet.")
         }
     };
+    let working =
+        working.with_text("P", "output to expect", watts(p.expected.power_w)).with_text("V", "supply under load", volts(p.expected.end_v));
+    let working =
+        if p.duty < 1.0 { working.with_text("duty", "part of the time the burst is on: the mean", percent(p.duty)) } else { working };
     Figure::amps(value, working)
 }
 
@@ -224,9 +233,9 @@ fn supply_working(p: &Prediction, title: &str, formula: &str) -> Working {
     let working = Working::new(title, formula, source::CIRCUITS)
         .with_text("Rs", "source resistance", format::with_unit(&format::fixed(p.source_ohm.unwrap_or(0.0) * 1e3, 1), "mΩ"))
         .with_text("I", "draw to expect", amps(p.expected.current_a));
-    match p.losses {
-        Some(_) => working,
-        None => {
+    match p.draw {
+        Draw::Losses(_) | Draw::Efficiency { .. } => working,
+        Draw::Class { .. } => {
             let efficiency = p.expected.power_w / (p.expected.current_a * p.expected.end_v);
             let shown = format::with_unit(&format::fixed(100.0 * efficiency, 0), "%");
             working.assuming(format!("The draw is by the efficiency usual for its class, {shown}."))

@@ -4,19 +4,20 @@ use serde::{Deserialize, Serialize};
 
 use crate::assess::check_session;
 use crate::assess::checks::blade_fuse;
+use crate::evidence::floor::{Floor, FloorSource, floor, is_below};
 use crate::evidence::rungs::Rung;
 use crate::kernel::format;
-use crate::kernel::problem::{Problem, check_text};
-use crate::kernel::units::{Ohms, Volts, at_least, more_than};
-use crate::kernel::wiring::{Wiring, same_load};
+use crate::kernel::units::more_than;
+use crate::kernel::wiring::Wiring;
+use crate::plan::asks::{Asks, FLOOR_SUPPLY_V, is_about, survived};
 use crate::predict::known::{Prior, Where};
-use crate::predict::prediction::{Prediction, predict};
-use crate::record::amplifier::Provenance;
+use crate::predict::prediction::{Prediction, predict, predict_mode};
 use crate::record::bench::inventory::{Build, way};
-use crate::record::session::{Gate, GateCode, Mode, OwnerConsent, Run, Session};
+use crate::record::session::{GateCode, Mode, OwnerConsent, Session};
 
-/// How far above the claim's voltage a supply may stand below the floor.
-const FLOOR_SUPPLY_V: f64 = 0.3;
+/// Seconds that a run may take: a tone, and bursts.
+const TONE_S: f64 = 10.0;
+const BURSTS_S: f64 = 30.0;
 
 /// A gate in the way of a run.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
@@ -31,8 +32,12 @@ pub struct GateFinding {
     pub asks_consent: bool,
     /// Opening it asks for a second reason.
     pub asks_second_reason: bool,
-    /// Whether it is open: a record says all that it asks for.
+    /// A house rule keeps it shut, whatever the reason.
+    pub never: bool,
+    /// Whether it is open: a record says all that it asks for, or a run came through here.
     pub open: bool,
+    /// The run that came through here without harm, on no lower a supply.
+    pub released_by: Option<String>,
     /// The reason it was opened with, when it was.
     pub reason: Option<String>,
     /// The second reason, when there is one.
@@ -46,8 +51,10 @@ pub struct GateFinding {
 /// What a rung asks of amplifier and loads: made once a rung, as its gates and its figures stand on it.
 #[derive(Debug, Clone)]
 pub struct Look {
-    /// What to expect.
+    /// What to expect, clean.
     pub prediction: Option<Prediction>,
+    /// What to expect clipping, and in bursts.
+    pub harder: [Option<Prediction>; 2],
     /// How its load is made of the bench's resistors.
     pub build: Option<Build>,
 }
@@ -57,35 +64,43 @@ impl Look {
     #[must_use]
     pub fn at(known: &Prior, rung: &Rung) -> Self {
         let prediction = predict(known, rung);
-        let need_w = prediction.as_ref().map_or(0.0, |p| p.high_w() / p.outputs);
+        let harder = [Mode::Clipping, Mode::Dynamic].map(|mode| predict_mode(known, rung, mode));
+        let clips = rung.set.modes.contains(&Mode::Clipping);
+        let hardest = harder[0].as_ref().filter(|_| clips).or(prediction.as_ref());
+        let need_w = hardest.map_or(0.0, |p| p.high_w() / p.outputs);
         let build = way(&known.session().bench.loads, rung.id.wiring, rung.id.load_ohm.get(), need_w, rung.set.made_of.as_deref());
-        Self { prediction, build }
+        Self { prediction, harder, build }
     }
 
-    /// Most draw over the supply fuses.
+    /// What to expect in a mode.
+    #[must_use]
+    pub const fn of(&self, mode: Mode) -> Option<&Prediction> {
+        match mode {
+            Mode::Certified => self.prediction.as_ref(),
+            Mode::Clipping => self.harder[0].as_ref(),
+            Mode::Dynamic => self.harder[1].as_ref(),
+        }
+    }
+
+    /// Most draw over the supply fuses, clean.
     #[must_use]
     pub fn fuse_ratio(&self, session: &Session) -> Option<f64> {
-        Some(self.prediction.as_ref()?.high_a / session.amplifier.supply_fuse_a()?)
+        self.fuse_ratio_in(session, Mode::Certified)
+    }
+
+    /// Most draw over the supply fuses, in a mode.
+    #[must_use]
+    pub fn fuse_ratio_in(&self, session: &Session, mode: Mode) -> Option<f64> {
+        Some(self.of(mode)?.high_a / session.amplifier.supply_fuse_a()?)
     }
 }
 
-/// The lowest load allowed for a wiring: the maker's floor, else the lowest load claimed.
-#[must_use]
-pub fn floor_ohm(session: &Session, wiring: Wiring) -> Option<f64> {
-    let stated = session.amplifier.floors.iter().find(|floor| floor.wiring == wiring).map(|floor| floor.load_ohm.get());
-    let claimed = || {
-        let loads = session.claims.iter().filter(|claim| claim.wiring == Some(wiring)).filter_map(|claim| claim.load_ohm);
-        loads.map(Ohms::get).min_by(f64::total_cmp)
-    };
-    stated.or_else(claimed)
-}
-
-/// Every gate in the way of a run, open or not.
+/// Every gate in the way of a run, open or not. A gate is for what can hurt someone, destroy the amplifier, or burn the bench.
 #[must_use]
 pub fn gates(known: &Prior, look: &Look, rung: &Rung, mode: Mode) -> Vec<GateFinding> {
     let session = known.session();
-    let found = [below_floor(known, look, rung, mode), above_supply(session, rung), fuses(session, look), load_bank(look)];
-    found.into_iter().flatten().map(|(code, title, says)| stand(session, known, rung, mode, code, title, says)).collect()
+    let found = [below_floor(known, look, rung, mode), above_supply(session, rung), lead_fuse(session, look, mode), load_bank(look, mode)];
+    found.into_iter().flatten().map(|found| stand(known, rung, mode, found)).collect()
 }
 
 /// The gates before a run that is about to be made, from nothing but the session.
@@ -101,134 +116,36 @@ pub fn shut(session: &Session, rung: &Rung, mode: Mode) -> Vec<GateFinding> {
     gates_before(session, rung, mode).into_iter().filter(|gate| !gate.open).collect()
 }
 
-/// What is said to open the gates before a run.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
-#[serde(deny_unknown_fields)]
-pub struct Opening {
-    /// Why.
-    pub reason: String,
-    /// Who says so.
-    pub by: String,
-    /// A second reason, where one is asked for.
-    #[serde(default)]
-    pub second_reason: Option<String>,
-    /// The owner's consent, on a borrowed amplifier.
-    #[serde(default)]
-    pub owner_consent: Option<OwnerConsent>,
-}
-
-/// The records that open every gate still shut before a run.
-///
-/// # Errors
-/// What is missing, with its path.
-pub fn open(session: &Session, rung: &Rung, mode: Mode, opening: &Opening) -> Result<Vec<Gate>, Vec<Problem>> {
-    let found = shut(session, rung, mode);
-    let mut problems = Vec::new();
-    check_text(&mut problems, "reason", &opening.reason, true, 500);
-    check_text(&mut problems, "by", &opening.by, true, 80);
-    let second = opening.second_reason.as_deref().unwrap_or("");
-    check_text(&mut problems, "second_reason", second, found.iter().any(|gate| gate.asks_second_reason), 500);
-    if second.trim() == opening.reason.trim() && !second.trim().is_empty() {
-        problems.push(Problem::new("second_reason", "A second reason is another one than the first."));
-    }
-    let asks_consent = found.iter().any(|gate| gate.asks_consent);
-    let (agreed, pays) = opening.owner_consent.as_ref().map_or(("", ""), |consent| (consent.by.as_str(), consent.who_pays.as_str()));
-    check_text(&mut problems, "owner_consent.by", agreed, asks_consent, 120);
-    check_text(&mut problems, "owner_consent.who_pays", pays, asks_consent, 200);
-    if !problems.is_empty() {
-        return Err(problems);
-    }
-    let gate = |found: GateFinding| Gate {
-        code: found.code,
-        wiring: Some(rung.id.wiring),
-        load_ohm: rung.id.load_ohm,
-        setting: rung.id.setting.clone(),
-        tone_hz: Some(rung.id.tone_hz),
-        mode: Some(mode),
-        reason: opening.reason.trim().to_owned(),
-        by: opening.by.trim().to_owned(),
-        second_reason: Some(second.trim().to_owned()).filter(|text| !text.is_empty()),
-        owner_consent: opening.owner_consent.clone().filter(|consent| !consent.by.trim().is_empty()),
-        extra: serde_json::Map::new(),
-    };
-    Ok(found.into_iter().map(gate).collect())
-}
-
-/// Marks runs that were logged past gates for which a full reason is still missing.
-pub fn mark_ungated(session: &mut Session, past: &[(String, Vec<GateCode>)]) {
-    let ungated: Vec<String> = past
-        .iter()
-        .filter_map(|(id, codes)| {
-            let run = session.run(id)?;
-            is_ungated(session, run, codes).then(|| id.clone())
-        })
-        .collect();
-    for run in &mut session.runs {
-        run.ungated = ungated.contains(&run.id);
-    }
-}
-
-/// Whether a run that was logged past these gates still lacks a full reason for one of them.
-#[must_use]
-pub fn is_ungated(session: &Session, run: &Run, past: &[GateCode]) -> bool {
-    past.iter().any(|code| !opened_for(session, *code, run))
-}
-
-fn opened_for(session: &Session, code: GateCode, run: &Run) -> bool {
-    let at = (run.wiring, run.load_nominal_ohm, run.mode);
-    let reference_v = Prior::of(session, &[]).reference_v(Where {
-        wiring: run.wiring,
-        setting: run.setting.as_deref(),
-        load_ohm: run.load_nominal_ohm,
-        tone_hz: run.tone_hz.get(),
-    });
-    let asks = Asks::of(session, code, run.rest_v, reference_v);
-    records(session, code, at).any(|gate| asks.met_by(gate))
-}
-
-fn records(session: &Session, code: GateCode, at: (Wiring, Ohms, Mode)) -> impl Iterator<Item = &Gate> {
-    session.gates.iter().filter(move |gate| gate.is_about(code, at.0, at.1.get(), at.2))
-}
-
-/// What opening a gate asks for, beyond a reason and a name.
-struct Asks {
-    consent: bool,
-    second_reason: bool,
-}
-
-impl Asks {
-    fn of(session: &Session, code: GateCode, rest_v: Option<Volts>, reference_v: f64) -> Self {
-        // A supply that is not known may be a raised one.
-        let raised = rest_v.is_none_or(|rest| more_than(rest.get(), reference_v + FLOOR_SUPPLY_V));
-        Self { consent: session.amplifier.provenance == Provenance::Lent, second_reason: code == GateCode::BelowFloor && raised }
-    }
-
-    fn met_by(&self, gate: &Gate) -> bool {
-        let said = |text: &str| !text.trim().is_empty();
-        let consent = gate.owner_consent.as_ref().is_some_and(|consent| said(&consent.by) && said(&consent.who_pays));
-        said(&gate.reason)
-            && said(&gate.by)
-            && (consent || !self.consent)
-            && (gate.second_reason.as_deref().is_some_and(said) || !self.second_reason)
-    }
-}
-
 fn place(rung: &Rung) -> Where<'_> {
     Where { wiring: rung.id.wiring, setting: rung.id.setting.as_deref(), load_ohm: rung.id.load_ohm, tone_hz: rung.id.tone_hz.get() }
 }
 
-fn stand(session: &Session, known: &Prior, rung: &Rung, mode: Mode, code: GateCode, title: String, says: String) -> GateFinding {
+/// What is in the way.
+struct Found {
+    code: GateCode,
+    title: String,
+    says: String,
+}
+
+fn stand(known: &Prior, rung: &Rung, mode: Mode, Found { code, title, says }: Found) -> GateFinding {
+    let session = known.session();
     let asks = Asks::of(session, code, rung.set.rest_v, known.reference_v(place(rung)));
-    let about = || records(session, code, (rung.id.wiring, rung.id.load_ohm, mode));
-    let enough = about().find(|gate| asks.met_by(gate));
-    let shown = enough.or_else(|| about().last());
+    // A reason that came in with a file opens nothing here.
+    let mut about = session.gates.iter().filter(|gate| !gate.from_file && is_about(session, gate, code, &rung.id, mode));
+    let enough = about.clone().find(|gate| asks.met_by(gate));
+    let shown = enough.or_else(|| about.next_back());
+    let below = is_below(session, rung.id.wiring, rung.id.load_ohm.get());
+    let never = code == GateCode::BelowFloor && session.policy.never_below_floor;
+    let survived = survived(session, rung, mode).filter(|_| !below);
     GateFinding {
         code,
         title,
         says,
         asks_consent: asks.consent,
         asks_second_reason: asks.second_reason,
-        open: enough.is_some(),
+        never,
+        open: !never && (enough.is_some() || survived.is_some()),
+        released_by: survived.map(|run| run.id.clone()),
         reason: shown.map(|gate| gate.reason.clone()),
         second_reason: shown.and_then(|gate| gate.second_reason.clone()),
         by: shown.map(|gate| gate.by.clone()),
@@ -236,20 +153,31 @@ fn stand(session: &Session, known: &Prior, rung: &Rung, mode: Mode, code: GateCo
     }
 }
 
-type Found = Option<(GateCode, String, String)>;
-
-fn below_floor(known: &Prior, look: &Look, rung: &Rung, mode: Mode) -> Found {
-    let session = known.session();
-    let floor = floor_ohm(session, rung.id.wiring)?;
-    let load = rung.id.load_ohm.get();
-    if load >= floor || same_load(load, floor) {
-        return None;
+/// Where a floor is from, for a sentence.
+fn floor_words(floor: Floor, wiring: Wiring) -> String {
+    let at = ohms(floor.ohm);
+    let own = wiring.words();
+    match floor.source {
+        FloorSource::Stated => format!("The floor is {at} for {own}."),
+        FloorSource::FromStated(other) => {
+            format!("The floor is {at} for {own}: what its maker states for {}, by the ohms of a channel.", other.words())
+        }
+        FloorSource::Claimed => format!("No floor is stated; the lowest load claimed for {own} is {at}."),
+        FloorSource::FromClaimed(other) => {
+            format!("No floor is stated; by the lowest load claimed for {} it is {at} for {own}.", other.words())
+        }
     }
-    let mut says = format!("The floor is {} for {}.", ohms(floor), rung.id.wiring.words());
-    if session.amplifier.provenance == Provenance::Lent {
+}
+
+fn below_floor(known: &Prior, look: &Look, rung: &Rung, mode: Mode) -> Option<Found> {
+    let session = known.session();
+    let (wiring, load) = (rung.id.wiring, rung.id.load_ohm.get());
+    let floor = floor(session, wiring).filter(|_| is_below(session, wiring, load))?;
+    let mut says = floor_words(floor, wiring);
+    if session.amplifier.provenance.is_borrowed() {
         says.push_str(" This amplifier belongs to somebody else.");
     }
-    if let Some(prediction) = &look.prediction {
+    if let Some(prediction) = look.of(mode) {
         let proven = known.proven_peak_a.map_or_else(
             || "nothing is proven yet".to_owned(),
             |proven| format!("{} is the most it has been seen to survive", format::with_unit(&format::amps(proven), "A")),
@@ -261,19 +189,22 @@ fn below_floor(known: &Prior, look: &Look, rung: &Rung, mode: Mode) -> Found {
     } else {
         " Stand to the side, cover on."
     });
+    if session.policy.never_below_floor {
+        says.push_str(" The house rule of this session is “never below the floor”.");
+    }
     let reference_v = known.reference_v(place(rung));
     if Asks::of(session, GateCode::BelowFloor, rung.set.rest_v, reference_v).second_reason {
         let least = format::with_unit(&format::as_read(reference_v + FLOOR_SUPPLY_V), "V");
         says.push_str(&format!(" Bring the supply to {least} or less, or give a second reason."));
     }
-    Some((GateCode::BelowFloor, format!("{} is below what the maker allows.", ohms(load)), says))
+    Some(Found { code: GateCode::BelowFloor, title: format!("{} is below what the maker allows.", ohms(load)), says })
 }
 
 fn ohms(value: f64) -> String {
     format::with_unit(&format::ohms(value), "Ω")
 }
 
-fn above_supply(session: &Session, rung: &Rung) -> Found {
+fn above_supply(session: &Session, rung: &Rung) -> Option<Found> {
     let rest = rung.set.rest_v?.get();
     let (limit, stated) = match session.amplifier.max_supply_v {
         Some(limit) => (limit.get(), "its maker allows"),
@@ -281,35 +212,48 @@ fn above_supply(session: &Session, rung: &Rung) -> Found {
     };
     more_than(rest, limit).then(|| {
         let says = format!("{} V at rest, and {} V is the most that {stated}.", format::as_read(rest), format::as_read(limit));
-        (GateCode::AboveSupply, "The supply is too high.".to_owned(), says)
+        Found { code: GateCode::AboveSupply, title: "The supply is too high.".to_owned(), says }
     })
 }
 
-fn fuses(session: &Session, look: &Look) -> Found {
-    let (ratio, draw) = (look.fuse_ratio(session)?, look.prediction.as_ref()?.high_a);
-    if at_least(session.policy.fuse_gate_ratio.get(), ratio) {
-        return None;
-    }
-    let says = format!(
-        "Up to {} A through {} A of fuse, {} %: {} Never bridge or up-rate a fuse to get a number.",
-        format::amps(draw),
-        format::as_read(session.amplifier.supply_fuse_a()?),
-        format::fixed(100.0 * ratio, 0),
-        blade_fuse(ratio)
-    );
-    Some((GateCode::Fuses, "It may draw more than its fuses bear.".to_owned(), says))
+fn lead_fuse(session: &Session, look: &Look, mode: Mode) -> Option<Found> {
+    let (fuse, draw) = (session.bench.supply.lead_fuse_a?.get(), look.of(mode)?.high_a);
+    let ratio = draw / fuse;
+    more_than(ratio, session.policy.lead_fuse_gate_ratio.get()).then(|| {
+        let says = format!(
+            "Up to {} A through the bench's own {} A lead fuse, {} %: {} Never bridge or up-rate a fuse to get a number.",
+            format::amps(draw),
+            format::as_read(fuse),
+            format::fixed(100.0 * ratio, 0),
+            blade_fuse(ratio)
+        );
+        Found { code: GateCode::LeadFuse, title: "It may draw more than the lead fuse bears.".to_owned(), says }
+    })
 }
 
-fn load_bank(look: &Look) -> Found {
-    let (prediction, build) = (look.prediction.as_ref()?, look.build.as_ref()?);
-    let (asked, most) = (prediction.high_w() / prediction.outputs, build.ten_second_w.as_ref()?.value);
+/// What a load bears for as long as a run may take: its ten-second rating up to ten seconds; beyond, the energy of that, or what it
+/// bears for ever.
+fn bears_w(build: &Build, seconds: f64) -> Option<f64> {
+    let ten = build.ten_second_w.as_ref().map(|most| most.value * (10.0 / seconds).min(1.0));
+    let ever = build.continuous_w.as_ref().map(|most| most.value);
+    ten.into_iter().chain(ever).max_by(f64::total_cmp)
+}
+
+fn load_bank(look: &Look, mode: Mode) -> Option<Found> {
+    let (prediction, build) = (look.of(mode)?, look.build.as_ref()?);
+    build.ten_second_w.as_ref()?;
+    let seconds = if mode == Mode::Dynamic { BURSTS_S } else { TONE_S };
+    let asked = prediction.duty * prediction.high_w() / prediction.outputs;
+    let most = bears_w(build, seconds)?;
     more_than(asked, most).then(|| {
+        let mean = if mode == Mode::Dynamic { ", in the mean," } else { "" };
         let says = format!(
-            "Up to {} an output into {}, which bears {} for ten seconds. Use more or larger resistors: hot ones drift, burn and light what is near.",
+            "Up to {} an output{mean} into {}, which bears {} for {} seconds. Use more or larger resistors: hot ones drift, burn and light what is near.",
             format::with_unit(&format::watts(asked), "W"),
             build.words,
             format::with_unit(&format::watts(most), "W"),
+            format::count(seconds as usize),
         );
-        (GateCode::LoadBank, "The load bank would not bear it.".to_owned(), says)
+        Found { code: GateCode::LoadBank, title: "The load bank would not bear it.".to_owned(), says }
     })
 }

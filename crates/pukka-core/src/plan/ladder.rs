@@ -204,7 +204,7 @@ pub fn ladder_checked(session: &Session, checks: &[Check]) -> Ladder {
     set_bars(session, &looks, &mut shown);
     let order: Vec<Place> = steps(session, &all).into_iter().filter_map(place).collect();
     Ladder {
-        next: next_step(session, &all, None).and_then(place),
+        next: next_step(session, &all, None).filter(|_| session.ended_by().is_none()).and_then(place),
         logged: all.iter().map(|rung| rung.set.modes.iter().filter(|mode| is_logged(session, &rung.id, **mode)).count()).sum(),
         planned: order.len(),
         order,
@@ -221,7 +221,9 @@ pub fn ladder_checked(session: &Session, checks: &[Check]) -> Ladder {
 pub fn next_after(session: &Session, from: &Place) -> Option<Place> {
     let all = rungs(session);
     let at = all.iter().position(|rung| rung.id.key() == from.rung).map(|rung| Step { rung, mode: from.mode });
-    next_step(session, &all, at).and_then(|step| all.get(step.rung).map(|rung| Place { rung: rung.id.key(), mode: step.mode }))
+    next_step(session, &all, at)
+        .filter(|_| session.ended_by().is_none())
+        .and_then(|step| all.get(step.rung).map(|rung| Place { rung: rung.id.key(), mode: step.mode }))
 }
 
 /// The rung with this key.
@@ -355,7 +357,7 @@ fn cell(known: &Prior, look: &Look, rung: &Rung, mode: Mode, runs: &[&Run], scal
             })
             .collect(),
         shut: gates.iter().any(|gate| !gate.open),
-        asks: crate::plan::cautions::before_start(session, look, &gates),
+        asks: crate::plan::cautions::before_start(session, look, mode, &gates),
         gates,
         extra_drive_db: rung.extra_drive_db(session, mode).get(),
         mind: crate::plan::cautions::at_step(session, look, rung, mode),
@@ -420,7 +422,9 @@ mod tests {
         let shown = four.cells[0].figures.as_ref().unwrap();
         assert_eq!((shown.power.as_str(), shown.under.as_str()), ("447", "14.38\u{202f}V · 75\u{202f}%"));
         assert!((shown.fraction - 447.0 / 562.5).abs() < 1e-12);
-        assert!(!four.cells[0].shut && ladder.rungs[2].cells[0].shut, "1 Ω may draw past the fuses");
+        assert!(!four.cells[0].shut && !ladder.rungs[2].cells[0].shut, "its own fuses gate nothing");
+        let minded = &ladder.rungs[2].cells[0].mind;
+        assert!(minded.iter().any(|says| says.contains("of its fuses")), "1 Ω may draw past them: {minded:?}");
         assert!((four.cells[0].extra_drive_db, four.cells[1].extra_drive_db) == (6.0, 10.0));
     }
 

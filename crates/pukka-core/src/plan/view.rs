@@ -6,6 +6,7 @@ use crate::assess::check_session;
 use crate::evidence::rungs::{Rung, rungs, steps};
 use crate::kernel::units::{Hertz, Ohms};
 use crate::kernel::wiring::Wiring;
+use crate::plan::cautions::fuse_caution;
 use crate::plan::gates::{Look, gates};
 use crate::predict::known::Prior;
 use crate::predict::prediction::Basis;
@@ -47,6 +48,8 @@ pub struct PlannedRow {
     pub basis: Option<Basis>,
     /// Gates in the way of any of its modes.
     pub gates: Vec<GateCode>,
+    /// Less than a gate, and to be minded: `fuses`.
+    pub cautions: Vec<String>,
     /// Those of them that no full reason opens yet.
     pub shut: Vec<GateCode>,
     /// Start voltage that would end at the claim's, capped.
@@ -87,6 +90,12 @@ pub fn report(session: &Session) -> PlanReport {
     }
 }
 
+/// Codes of what is to be minded in any of its modes.
+fn cautions(session: &Session, look: &Look, rung: &Rung) -> Vec<String> {
+    let past_fuses = rung.set.modes.iter().any(|mode| fuse_caution(session, look, *mode).is_some());
+    past_fuses.then(|| "fuses".to_owned()).into_iter().collect()
+}
+
 fn row(known: &Prior, rung: &Rung) -> PlannedRow {
     let session = known.session();
     let look = Look::at(known, rung);
@@ -110,6 +119,7 @@ fn row(known: &Prior, rung: &Rung) -> PlannedRow {
         proven_peak_output_a: known.proven_peak_a,
         basis: p.map(|p| p.basis),
         gates: codes(false),
+        cautions: cautions(session, &look, rung),
         shut: codes(true),
         start_v_for_reference: p.and_then(|p| p.start_for_reference()),
         made_of: look.build.map(|build| build.words),

@@ -36,6 +36,21 @@ pub struct SourcedPoint {
     pub relative_u: f64,
 }
 
+/// A run of which the draw is known.
+#[derive(Debug, Clone)]
+pub struct DrawPoint {
+    /// Which run.
+    pub run: String,
+    /// Its mode.
+    pub mode: Mode,
+    /// The nominal load it speaks for.
+    pub nominal_ohm: f64,
+    /// Output over draw.
+    pub efficiency: f64,
+    /// What it lost.
+    pub losses: LossPoint,
+}
+
 /// What is known of a session's amplifier.
 pub struct Prior<'a> {
     session: &'a Session,
@@ -133,7 +148,7 @@ impl<'a> Prior<'a> {
     }
 
     fn certified(&self, at: Where) -> impl Iterator<Item = &Usable<'a>> {
-        self.usable.iter().filter(move |u| u.run.mode == Mode::Certified && u.run.setting.as_deref() == at.setting)
+        self.usable.iter().filter(move |u| u.run.is_certified() && u.run.setting.as_deref() == at.setting)
     }
 
     /// Points from the certified runs, one a load by the policy, at the tone nearest, highest load first.
@@ -159,17 +174,46 @@ impl<'a> Prior<'a> {
             .collect()
     }
 
-    /// What certified runs of this wiring and setting lost.
+    /// Steady runs of which the draw is known, certified and clipping alike; equivalent wirings share what is known.
     #[must_use]
-    pub fn losses(&self, at: Where) -> Vec<LossPoint> {
-        self.certified(at)
-            .filter(|u| u.run.wiring == at.wiring)
+    pub fn drawn(&self, at: Where) -> Vec<DrawPoint> {
+        let steady = self.usable.iter().filter(|u| u.run.mode != Mode::Dynamic && u.run.setting.as_deref() == at.setting);
+        steady
             .filter_map(|u| {
-                let input_w = u.total.end_v? * u.total.current_a?;
-                let (loss_w, squared_a2) = (input_w.get() - u.total.total_w, u.total.total_w / u.run.load().get());
-                (loss_w > 0.0 && squared_a2 > 0.0).then_some(LossPoint { squared_a2, loss_w })
+                let nominal_ohm = seen_from(at.wiring, (u.run.wiring, u.run.load_nominal_ohm))?;
+                let power_w = u.total.total_w;
+                let input_w = match u.total.end_v.zip(u.total.current_a) {
+                    Some((volts, amps)) => (volts * amps).get(),
+                    None => power_w / u.run.efficiency_read()?.get(),
+                };
+                let squared_a2 = power_w / (u.run.load().get() * nominal_ohm / u.run.load_nominal_ohm.get());
+                let real = power_w > 0.0 && input_w > power_w && input_w.is_finite();
+                real.then(|| DrawPoint {
+                    run: u.run.id.clone(),
+                    mode: u.run.mode,
+                    nominal_ohm,
+                    efficiency: power_w / input_w,
+                    losses: LossPoint { squared_a2, loss_w: input_w - power_w },
+                })
             })
             .collect()
+    }
+
+    /// How much more a mode gives than the clean tone, measured at the load nearest to this one.
+    #[must_use]
+    pub fn ratio_to_certified(&self, at: Where, mode: Mode) -> Option<f64> {
+        let there = self.usable.iter().filter(|u| u.run.mode == mode && u.run.setting.as_deref() == at.setting);
+        let loads = distinct(there.filter_map(|u| seen_from(at.wiring, (u.run.wiring, u.run.load_nominal_ohm))));
+        let power_w = |load: f64, mode: Mode| {
+            let place = (at.wiring, Ohms::new(load).ok()?);
+            let wanted = Target { place, setting: at.setting, tone: Tone::Nearest(at.tone_hz), reference_v: None };
+            choose(self.session, &self.usable, &wanted, mode).filter(|chosen| !chosen.at_least).map(|chosen| chosen.sample.power_w)
+        };
+        let ratios = loads.into_iter().filter_map(|load| {
+            let (clean_w, more_w) = (power_w(load, Mode::Certified)?, power_w(load, mode)?);
+            (clean_w > 0.0 && more_w > 0.0).then(|| ((load / at.load_ohm.get()).ln().abs(), more_w / clean_w))
+        });
+        ratios.min_by(|a, b| a.0.total_cmp(&b.0)).map(|(_, ratio)| ratio)
     }
 
     /// Draw at rest, watts.

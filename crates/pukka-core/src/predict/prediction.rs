@@ -3,12 +3,14 @@
 use serde::{Deserialize, Serialize};
 
 use crate::evidence::rungs::Rung;
+use crate::kernel::format;
 use crate::kernel::units::Volts;
 use crate::kernel::wiring::same_load;
+use crate::predict::draw::draw;
 use crate::predict::known::{Prior, SourcedPoint, Where};
-use crate::predict::model::{Amplifying, Drawing, LoadLine, Losses, Operating, Point, Supplying};
+use crate::predict::model::{Amplifying, Draw, LoadLine, Operating, Point, Supplying};
 use crate::record::claims::Claim;
-use crate::record::claims::sense::class_efficiency;
+use crate::record::session::Mode;
 
 /// Where a prediction is from.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
@@ -43,16 +45,14 @@ const FROM_ONE_RUN: f64 = 0.12;
 const FROM_TWO_RUNS: f64 = 0.06;
 /// Output resistance when nothing tells it, of the load.
 const USUAL_OUT: f64 = 0.08;
-/// Efficiency that no amplifier betters by much, and the efficiency and excess that together give the most draw.
-const BEST_EFFICIENCY: f64 = 0.85;
-const WORST_EFFICIENCY: f64 = 0.55;
-const MOST_OVER_CLAIM: f64 = 1.3;
 
 /// What to expect of a rung.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Prediction {
     /// Where it is from.
     pub basis: Basis,
+    /// The mode it is for.
+    pub mode: Mode,
     /// Claims or runs it stands on.
     pub from: Vec<String>,
     /// Load it is for: measured when known.
@@ -83,9 +83,11 @@ pub struct Prediction {
     pub most_v: f64,
     /// √2·Vrms/R of one output.
     pub peak_a: f64,
-    /// Losses it was reckoned with, once a run has told them.
-    pub losses: Option<Losses>,
-    /// Total of the claim that a claims-only draw band is from.
+    /// How its draw follows from its output.
+    pub draw: Draw,
+    /// The part of the time that the tone is on: draw and heat are means.
+    pub duty: f64,
+    /// Total of the claim there.
     pub claim_w: Option<f64>,
     /// What had to be assumed.
     pub assumptions: Vec<String>,
@@ -125,18 +127,32 @@ struct Line {
     assumptions: Vec<String>,
 }
 
-/// What to expect of a rung; nothing where neither claims nor runs say anything of its wiring and setting.
+/// What to expect of a rung, clean; nothing where neither claims nor runs say anything of its wiring and setting.
 #[must_use]
 pub fn predict(known: &Prior, rung: &Rung) -> Option<Prediction> {
+    predict_mode(known, rung, Mode::Certified)
+}
+
+/// What to expect of a rung in a mode: clipping and bursts are the clean power times what they gave more at the nearest load.
+#[must_use]
+pub fn predict_mode(known: &Prior, rung: &Rung, mode: Mode) -> Option<Prediction> {
     let session = known.session();
     let at =
         Where { wiring: rung.id.wiring, setting: rung.id.setting.as_deref(), load_ohm: rung.id.load_ohm, tone_hz: rung.id.tone_hz.get() };
     let load_ohm = rung.set.load_measured_ohm.unwrap_or(rung.id.load_ohm).get();
     let (reference_v, exponent, outputs) = (known.reference_v(at), known.exponent(), f64::from(at.wiring.outputs()));
     let mut found = line(known, at)?;
-    let losses = Losses::fit(&known.losses(at), known.idle_w());
-    let drawing = losses.map_or(Drawing::Efficiency(class_efficiency(session.amplifier.class)), Drawing::Losses);
-    let amplifier = Amplifying { line: found.line, outputs, load_ohm, reference_v, exponent, drawing };
+    if mode != Mode::Certified {
+        let measured = known.ratio_to_certified(at, mode);
+        let ratio = measured.unwrap_or(USUALLY_MORE);
+        found.line.open_v *= ratio.sqrt();
+        let shown = format::fixed(ratio, 2);
+        let from = if measured.is_some() { "as at the nearest load that was run so" } else { "as is usual" };
+        found.assumptions.push(format!("{shown} × the clean power, {from}."));
+    }
+    let duty = if mode == Mode::Dynamic { burst_duty(at.tone_hz) } else { 1.0 };
+    let draw = draw(known, at, mode);
+    let amplifier = Amplifying { line: found.line, outputs, load_ohm, reference_v, exponent, draw, duty };
     let rest_v = rung.set.rest_v.map(Volts::get);
     let supply = known.source.map(|source| Supplying { rest_v: rest_v.unwrap_or(reference_v), source_ohm: source.ohm });
     // Without a source resistance nothing can be said of the sag: the output stands as at the claim's voltage.
@@ -146,29 +162,18 @@ pub fn predict(known: &Prior, rung: &Rung) -> Option<Prediction> {
     } else if rest_v.is_none() {
         found.assumptions.push("No rest voltage is set: the claim's voltage.".to_owned());
     }
+    if duty < 1.0 {
+        let shown = format::percent(duty);
+        found.assumptions.push(format!("A burst is on for {shown} % of the time: draw and heat are means."));
+    }
     if exponent == 1.0 {
         found.relative += ((expected.end_v / reference_v).powi(2) - 1.0).abs() / 2.0;
         found.assumptions.push("Regulated or not is not known: halfway between, and a wider band.".to_owned());
     }
-    let claim_w = known.claim_at(at).and_then(Claim::total_w).unwrap_or_else(|| found.line.output_w(load_ohm) * outputs);
-    let (low_a, high_a) = match losses {
-        None => {
-            let volts = rest_v.unwrap_or(reference_v);
-            (claim_w / (volts * BEST_EFFICIENCY), MOST_OVER_CLAIM * claim_w / (volts * WORST_EFFICIENCY))
-        }
-        Some(losses) => {
-            let end = |scale: f64, bound: fn((f64, f64)) -> f64| {
-                let line = LoadLine { open_v: found.line.open_v * scale.sqrt(), ..found.line };
-                let squared_a2 = outputs * line.output_w(load_ohm) / load_ohm;
-                let losses = Losses { idle_w: bound(losses.band(squared_a2)), per_a2_ohm: 0.0, ..losses };
-                let scaled = Amplifying { line, drawing: Drawing::Losses(losses), ..amplifier };
-                supply.map_or_else(|| scaled.at(reference_v), |supply| scaled.on(supply)).current_a
-            };
-            (end((1.0 - found.relative).max(0.0), |band| band.0), end(1.0 + found.relative, |band| band.1))
-        }
-    };
+    let (least_w, most_w) = draw.band_w(expected.power_w, expected.power_w / load_ohm);
     Some(Prediction {
         basis: found.basis,
+        mode,
         from: found.from,
         load_ohm,
         outputs,
@@ -176,18 +181,31 @@ pub fn predict(known: &Prior, rung: &Rung) -> Option<Prediction> {
         reference_v,
         exponent,
         relative: found.relative,
-        low_a,
-        high_a,
+        low_a: duty * least_w / expected.end_v,
+        high_a: duty * most_w / expected.end_v,
         rest_v,
         source_ohm: known.source.map(|source| source.ohm),
         start_v: known.source.map(|source| reference_v + source.ohm * amplifier.at(reference_v).current_a),
         most_v: session.amplifier.max_supply_v.map_or(session.policy.unstated_max_supply_v.get(), Volts::get),
         peak_a: (2.0 * expected.power_w / outputs / load_ohm).sqrt(),
-        claim_w: losses.is_none().then_some(claim_w),
-        losses,
+        claim_w: known.claim_at(at).and_then(Claim::total_w),
+        draw,
+        duty,
         expected,
         assumptions: found.assumptions,
     })
+}
+
+/// Clipping and bursts over the clean power, where no run says.
+const USUALLY_MORE: f64 = 1.25;
+
+/// The part of the time that a standard burst is on: 20 ms in every 500 ms; below 100 Hz, two whole cycles.
+///
+/// Ref: IHF-A-202, standard burst.
+#[must_use]
+pub fn burst_duty(tone_hz: f64) -> f64 {
+    let on_s = if tone_hz < 100.0 { 2.0 / tone_hz } else { 0.020 };
+    (on_s / 0.500).min(1.0)
 }
 
 /// The load line by what is known: runs before claims, and the claims' ratio beside one run.

@@ -3,7 +3,7 @@
 use std::collections::{HashMap, VecDeque};
 use std::sync::{Arc, Mutex, PoisonError};
 
-use pukka_core::plan::gates::{is_ungated, mark_ungated};
+use pukka_core::plan::opening::{is_ungated, mark_ungated};
 use pukka_core::record::session::{FORMAT, GateCode, Plan, Run, Session, VERSION};
 use rusqlite::{Connection, OptionalExtension};
 use serde_json::{Map, Value};
@@ -76,6 +76,7 @@ pub fn load(tx: &Connection, id: &str) -> Result<SessionRow, StoreError> {
         policy: take(&mut fields, "policy")?,
         idle: take(&mut fields, "idle")?,
         gain: take(&mut fields, "gain")?,
+        repairs: take::<Option<_>>(&mut fields, "repairs")?.unwrap_or_default(),
         plan,
         runs,
         gates: gates::list(tx, id)?,

@@ -1,6 +1,7 @@
 //! Gates that were opened, and why.
 
 use pukka_core::record::session::Gate;
+use rusqlite::types::Value as Sql;
 use rusqlite::{Connection, Transaction};
 
 use crate::rows::codec::{Kind, Table, moment, text};
@@ -32,12 +33,15 @@ pub fn list(tx: &Connection, session_id: &str) -> Result<Vec<Gate>, StoreError> 
 }
 
 pub(crate) fn rows(tx: &Connection, session_id: &str) -> Result<Vec<(String, Gate)>, StoreError> {
-    let sql = format!("SELECT id, {} FROM gate WHERE session_id = ? AND withdrawn_at IS NULL ORDER BY created_at, id", TABLE.list());
+    let sql =
+        format!("SELECT id, from_file, {} FROM gate WHERE session_id = ? AND withdrawn_at IS NULL ORDER BY created_at, id", TABLE.list());
     let mut statement = tx.prepare_cached(&sql)?;
     let mut found = statement.query([session_id])?;
     let mut gates = Vec::new();
     while let Some(row) = found.next()? {
-        gates.push((row.get(0)?, TABLE.record(row, 1)?));
+        let mut gate: Gate = TABLE.record(row, 2)?;
+        gate.from_file = row.get(1)?;
+        gates.push((row.get(0)?, gate));
     }
     Ok(gates)
 }
@@ -46,7 +50,13 @@ pub(crate) fn insert(tx: &Transaction, author: &Author, session_id: &str, gate: 
     let id = new_id();
     TABLE.insert(
         tx,
-        &[("id", text(&id)), ("created_at", moment(author.at)), ("who", text(&author.who)), ("session_id", text(session_id))],
+        &[
+            ("id", text(&id)),
+            ("created_at", moment(author.at)),
+            ("who", text(&author.who)),
+            ("session_id", text(session_id)),
+            ("from_file", Sql::Integer(i64::from(gate.from_file))),
+        ],
         gate,
     )?;
     Ok(id)

@@ -2,7 +2,7 @@
 
 use pukka_core::kernel::units::Volts;
 use pukka_core::record::bench::Bench;
-use pukka_core::record::session::{Gain, Idle, Order, Policy, Session};
+use pukka_core::record::session::{Gain, Idle, Order, Policy, Repair, Session};
 use rusqlite::types::Value as Sql;
 use rusqlite::{Connection, OptionalExtension, Transaction};
 use serde::{Deserialize, Serialize};
@@ -21,6 +21,7 @@ pub(crate) const TABLE: Table = Table {
         ("run_order", Kind::Text),
         ("rest_v", Kind::Real),
         ("gain", Kind::Json),
+        ("repairs", Kind::Json),
     ],
 };
 
@@ -33,8 +34,9 @@ pub(crate) fn create(
     bench_profile_id: Option<&str>,
 ) -> Result<String, StoreError> {
     let id = new_id();
-    let Session { bench, policy, idle, gain, plan, .. } = like;
-    let record = json!({ "bench": bench, "policy": policy, "idle": idle, "gain": gain, "run_order": plan.order, "rest_v": plan.rest_v });
+    let Session { bench, policy, idle, gain, plan, repairs, .. } = like;
+    let record = json!({ "bench": bench, "policy": policy, "idle": idle, "gain": gain, "run_order": plan.order, "rest_v": plan.rest_v,
+        "repairs": repairs });
     let mut fields = record.as_object().cloned().unwrap_or_default();
     fields.extend(like.extra.clone());
     let mut beside = stamps_of_new(&id, author);
@@ -79,12 +81,15 @@ pub struct Settings {
     /// The thresholds judged by; as they are when not given.
     #[serde(default)]
     pub policy: Option<Policy>,
+    /// What was mended after a death.
+    #[serde(default)]
+    pub repairs: Vec<Repair>,
 }
 
 pub(crate) fn put(tx: &Transaction, author: &Author, id: &str, revision: i64, settings: &Settings) -> Result<(), StoreError> {
     let bench = settings.bench.clone().unwrap_or_default();
-    let mut record =
-        json!({ "bench": bench, "idle": settings.idle, "run_order": settings.run_order, "rest_v": settings.rest_v, "gain": settings.gain });
+    let mut record = json!({ "bench": bench, "idle": settings.idle, "run_order": settings.run_order, "rest_v": settings.rest_v, "gain": settings.gain,
+        "repairs": settings.repairs });
     if let Some(policy) = &settings.policy {
         record["policy"] = json!(policy);
     }

@@ -1,6 +1,7 @@
 //! Gates that were opened, and why.
 
-use pukka_core::kernel::wiring::Wiring;
+use pukka_core::evidence::rungs::RungId;
+use pukka_core::plan::opening::is_about;
 use pukka_core::record::session::{Gate, Mode};
 
 use crate::rows::{arming, sessions};
@@ -33,19 +34,14 @@ pub fn open(tx: &WriteTx, author: &Author, session_id: &str, opened: &[Gate]) ->
 ///
 /// # Errors
 /// [`StoreError::NotFound`] when nothing stands for that run.
-pub fn withdraw_for(
-    tx: &WriteTx,
-    author: &Author,
-    session_id: &str,
-    at: (Wiring, f64, Mode),
-    by: &str,
-    why: &str,
-) -> Result<(), StoreError> {
+pub fn withdraw_for(tx: &WriteTx, author: &Author, session_id: &str, at: (&RungId, Mode), by: &str, why: &str) -> Result<(), StoreError> {
     let amplifier_id = sessions::amplifier_of(tx, session_id)?;
-    let about: Vec<(String, Gate)> =
-        rows(tx, session_id)?.into_iter().filter(|(_, gate)| gate.is_about(gate.code, at.0, at.1, at.2)).collect();
+    let session = &tx.session(session_id)?.session;
+    let here = |gate: &Gate| !gate.from_file && is_about(session, gate, gate.code, at.0, at.1);
+    let about: Vec<(String, Gate)> = rows(tx, session_id)?.into_iter().filter(|(_, gate)| here(gate)).collect();
+    let load = pukka_core::kernel::format::ohms(at.0.load_ohm.get());
     if about.is_empty() {
-        return Err(StoreError::NotFound { what: "open gate", id: pukka_core::kernel::format::ohms(at.1) });
+        return Err(StoreError::NotFound { what: "open gate", id: load });
     }
     let author = &author.at_once();
     for (id, gate) in about {
@@ -55,7 +51,7 @@ pub fn withdraw_for(
             why,
             &id,
         ))?;
-        let says = format!("took back a reason at {} Ω", pukka_core::kernel::format::ohms(at.1));
+        let says = format!("took back a reason at {load} Ω");
         journal::record(tx, author, &Change::of(Entity::Gate, &id, &amplifier_id, 1, says), Some(&gate), None)?;
     }
     arming::disarm(tx, author, session_id, "the reason was taken back")?;

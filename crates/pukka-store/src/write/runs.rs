@@ -1,7 +1,8 @@
 //! Runs and their readings: appended, never changed.
 
+use pukka_core::evidence::halt::halt;
 use pukka_core::evidence::meters::{Striking, strike};
-use pukka_core::evidence::rungs::{Rung, RungId};
+use pukka_core::evidence::rungs::{Rung, RungId, bare};
 use pukka_core::plan::gates::{GateFinding, shut};
 use pukka_core::plan::ladder::{Place, find, next_after};
 use pukka_core::record::session::{GateCode, Method, Mode, Run, Session};
@@ -37,6 +38,9 @@ pub struct LoggedRun {
 pub fn log(tx: &WriteTx, author: &Author, session_id: &str, run: &Run, entry: &str, happened: bool) -> Result<LoggedRun, StoreError> {
     let amplifier_id = sessions::amplifier_of(tx, session_id)?;
     let before = tx.session(session_id)?;
+    if let Some(halt) = halt(&before.session).filter(|halt| halt.last) {
+        return Err(StoreError::Halted { says: halt.says });
+    }
     let place = Place { rung: RungId::of(run).key(), mode: run.mode };
     let armed = arming::armed(tx, session_id)?.is_some_and(|armed| armed.arming.place == place);
     let past = if armed { Vec::new() } else { shut_before(&before.session, run) };
@@ -133,10 +137,8 @@ pub fn strike_meter(tx: &WriteTx, author: &Author, session_id: &str, meter: &str
 
 /// Gates still shut before a run, on the supply it says it was made on.
 fn shut_before(session: &Session, run: &Run) -> Vec<GateFinding> {
-    let key = RungId::of(run).key();
-    let Some(Rung { id, mut set }) = find(session, &key) else {
-        return Vec::new();
-    };
+    let id = RungId::of(run);
+    let Rung { id, mut set } = find(session, &id.key()).unwrap_or_else(|| bare(id));
     set.rest_v = run.rest_v.or(set.rest_v);
     shut(session, &Rung { id, set }, run.mode)
 }

@@ -12,7 +12,7 @@ pub use crate::rows::sessions::*;
 
 impl Settings {
     fn of(row: &SessionRow) -> Self {
-        let Session { plan, idle, gain, bench, policy, .. } = &row.session;
+        let Session { plan, idle, gain, bench, policy, repairs, .. } = &row.session;
         Self {
             run_order: plan.order,
             rest_v: plan.rest_v,
@@ -21,6 +21,7 @@ impl Settings {
             bench_profile_id: row.bench_profile_id.clone(),
             bench: Some(bench.clone()),
             policy: Some(policy.clone()),
+            repairs: repairs.clone(),
         }
     }
 }
@@ -35,7 +36,8 @@ pub fn change(tx: &WriteTx, author: &Author, id: &str, revision: i64, settings: 
     arming::none_in(tx, id)?;
     let row = tx.session(id)?;
     let before = Settings::of(&row);
-    let mut after = Settings { bench: before.bench.clone(), policy: before.policy.clone(), ..settings.clone() };
+    let policy = settings.policy.clone().or_else(|| before.policy.clone());
+    let mut after = Settings { bench: before.bench.clone(), policy, ..settings.clone() };
     if after.bench_profile_id != before.bench_profile_id {
         if !row.session.runs.is_empty() {
             return Err(StoreError::BenchInUse);

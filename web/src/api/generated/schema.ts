@@ -1814,7 +1814,7 @@ export interface components {
          * @description Why a run asks for a reason before it starts.
          * @enum {string}
          */
-        GateCode: "below-floor" | "above-supply" | "fuses" | "load-bank";
+        GateCode: "below-floor" | "above-supply" | "lead-fuse" | "load-bank" | "fuses";
         /** @description A gate in the way of a run. */
         GateFinding: {
             /** @description Opening it asks for the owner's consent, and who pays. */
@@ -1825,11 +1825,15 @@ export interface components {
             by?: string | null;
             /** @description Which. */
             code: components["schemas"]["GateCode"];
-            /** @description Whether it is open: a record says all that it asks for. */
+            /** @description A house rule keeps it shut, whatever the reason. */
+            never: boolean;
+            /** @description Whether it is open: a record says all that it asks for, or a run came through here. */
             open: boolean;
             owner_consent?: components["schemas"]["OwnerConsent"] | null;
             /** @description The reason it was opened with, when it was. */
             reason?: string | null;
+            /** @description The run that came through here without harm, on no lower a supply. */
+            released_by?: string | null;
             /** @description What, why it matters, what to do. */
             says: string;
             /** @description The second reason, when there is one. */
@@ -2689,15 +2693,20 @@ export interface components {
              */
             extra_drive_clipping_db: components["schemas"]["Drive"];
             /**
-             * @description Part of the supply fuses that a run may not be expected to pass.
-             * @default 1.35
-             */
-            fuse_gate_ratio: components["schemas"]["Ratio"];
-            /**
              * @description Heatsink above which a run is stopped.
              * @default 75
              */
             heatsink_stop_c: components["schemas"]["Celsius"];
+            /**
+             * @description Multiple of the bench's own lead fuse that a run may not be expected to pass.
+             * @default 1.35
+             */
+            lead_fuse_gate_ratio: components["schemas"]["Ratio"];
+            /**
+             * @description A house rule: nothing is run below the floor, whatever the reason.
+             * @default false
+             */
+            never_below_floor: boolean;
             /**
              * @description Which repeat is used.
              * @default best
@@ -2850,6 +2859,16 @@ export interface components {
             /** @description Why. */
             reason: string;
             /** @description The reading to strike, or the code of the check. */
+            what: string;
+        };
+        /** @description A repair, or a replacement of the amplifier. */
+        Repair: {
+            /**
+             * Format: date
+             * @description On which day.
+             */
+            on: string;
+            /** @description What was done. */
             what: string;
         };
         /**
@@ -3176,6 +3195,8 @@ export interface components {
             plan?: components["schemas"]["Plan"];
             /** @description The thresholds judged by. */
             policy?: components["schemas"]["Policy"];
+            /** @description What was mended after a death, or put in its place. */
+            repairs?: components["schemas"]["Repair"][];
             /** @description What was run. */
             runs?: components["schemas"]["Run"][];
             /**
@@ -3190,8 +3211,12 @@ export interface components {
             bench_id?: string | null;
             gain?: components["schemas"]["Gain"] | null;
             idle?: components["schemas"]["Idle"] | null;
+            /** @description The house rule that nothing is run below the floor. */
+            never_below_floor?: boolean;
             /** @description The order of the runs. */
             order: components["schemas"]["Order"];
+            /** @description What was mended after a death: the session goes on then. */
+            repairs?: components["schemas"]["Repair"][];
             rest_v?: components["schemas"]["Volts"] | null;
         };
         /** @description A change of it in part: null takes a field away. What is set for a session. */
@@ -3199,7 +3224,9 @@ export interface components {
             bench_id?: null | (string | null);
             gain?: null | (components["schemas"]["Gain"] | null);
             idle?: null | (components["schemas"]["Idle"] | null);
+            never_below_floor?: null | boolean;
             order?: null | components["schemas"]["Order"];
+            repairs?: null | components["schemas"]["Repair"][];
             rest_v?: null | (components["schemas"]["Volts"] | null);
         };
         /** @description A settled verdict, and what has changed since. */

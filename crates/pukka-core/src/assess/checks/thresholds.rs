@@ -3,6 +3,7 @@
 use crate::evidence::check::Severity;
 use crate::evidence::{band, supply};
 use crate::kernel::format;
+use crate::record::amplifier::Class;
 
 /// On which side of a threshold a check fires.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -46,9 +47,16 @@ impl Threshold {
     }
 }
 
+const fn ceiling(class: Class) -> f64 {
+    match class.ceiling() {
+        Some(ceiling) => ceiling,
+        None => f64::INFINITY,
+    }
+}
+
 pub(super) const MOST_EFFICIENCY: Threshold = Threshold::new("efficiency", 1.0, "", Fires::Above, Severity::Stop);
-pub(super) const CEILING_AB: Threshold = Threshold::new("efficiency, class AB", 0.785, "", Fires::Above, Severity::Doubt);
-pub(super) const CEILING_D: Threshold = Threshold::new("efficiency, class D", 0.95, "", Fires::Above, Severity::Doubt);
+pub(super) const CEILING_AB: Threshold = Threshold::new("efficiency, class AB", ceiling(Class::AB), "", Fires::Above, Severity::Doubt);
+pub(super) const CEILING_D: Threshold = Threshold::new("efficiency, class D", ceiling(Class::D), "", Fires::Above, Severity::Doubt);
 pub(super) const EFFICIENCY_RISE: Threshold =
     Threshold::new("efficiency at the lower load, less that at the higher", 0.05, "", Fires::Above, Severity::Doubt);
 pub(super) const STEP: Threshold =

@@ -1,6 +1,6 @@
 //! Where amplifier and supply meet: the output follows the supply, and the supply sags under the output.
 
-use crate::predict::model::{LoadLine, Losses};
+use crate::predict::model::{Draw, LoadLine};
 
 /// The amplifier at one load.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -16,16 +16,9 @@ pub struct Amplifying {
     /// Power goes with (V / reference)^exponent: 2 unregulated, 0 regulated.
     pub exponent: f64,
     /// How its draw follows.
-    pub drawing: Drawing,
-}
-
-/// How the draw follows from the output.
-#[derive(Debug, Clone, Copy, PartialEq)]
-pub enum Drawing {
-    /// By losses that were fitted.
-    Losses(Losses),
-    /// By an efficiency, as nothing is known yet.
-    Efficiency(f64),
+    pub draw: Draw,
+    /// The part of the time that the tone is on: the draw is a mean.
+    pub duty: f64,
 }
 
 /// The supply.
@@ -54,10 +47,7 @@ impl Amplifying {
     pub fn at(&self, supply_v: f64) -> Operating {
         let output_w = self.line.output_w(self.load_ohm) * (supply_v / self.reference_v).powf(self.exponent);
         let power_w = self.outputs * output_w;
-        let input_w = match self.drawing {
-            Drawing::Efficiency(efficiency) => power_w / efficiency,
-            Drawing::Losses(losses) => power_w + losses.at(power_w / self.load_ohm),
-        };
+        let input_w = self.duty * self.draw.input_w(power_w, power_w / self.load_ohm);
         Operating { power_w, current_a: input_w / supply_v, end_v: supply_v }
     }
 
@@ -80,7 +70,15 @@ mod tests {
 
     fn amplifier(exponent: f64, efficiency: f64) -> Amplifying {
         let line = LoadLine { open_v: 45.0, out_ohm: 0.5 };
-        Amplifying { line, outputs: 1.0, load_ohm: 1.0, reference_v: 14.4, exponent, drawing: Drawing::Efficiency(efficiency) }
+        Amplifying {
+            line,
+            outputs: 1.0,
+            load_ohm: 1.0,
+            reference_v: 14.4,
+            exponent,
+            draw: Draw::Efficiency { ratio: efficiency, load_ohm: 1.0, halvings: 0.0, ceiling: 1.0 },
+            duty: 1.0,
+        }
     }
 
     #[test]

@@ -27,6 +27,16 @@ pub enum Class {
 }
 
 impl Class {
+    /// The efficiency that it does not pass: π/4 of a class B stage; of class D by rule of this bench.
+    #[must_use]
+    pub const fn ceiling(self) -> Option<f64> {
+        match self {
+            Self::AB => Some(0.785),
+            Self::D => Some(0.95),
+            Self::GH | Self::Other => None,
+        }
+    }
+
     /// "class AB".
     #[must_use]
     pub const fn words(self) -> &'static str {
@@ -89,6 +99,12 @@ pub enum Provenance {
 }
 
 impl Provenance {
+    /// It is somebody else's.
+    #[must_use]
+    pub const fn is_borrowed(self) -> bool {
+        matches!(self, Self::Lent | Self::Supplied)
+    }
+
     /// A word or two beside the name.
     #[must_use]
     pub const fn words(self) -> &'static str {

@@ -16,15 +16,17 @@ pub enum GateCode {
     BelowFloor,
     /// The supply is above what the maker allows.
     AboveSupply,
-    /// The draw may pass the fuses by more than they bear.
-    Fuses,
-    /// A resistor would take more than its ten-second rating.
+    /// The draw may pass the bench's own lead fuse by more than it bears.
+    LeadFuse,
+    /// A resistor would take more than it bears.
     LoadBank,
+    /// The amplifier's own fuses, of files before version 5 of the rules: they gate nothing any more.
+    Fuses,
 }
 
 impl GateCode {
     /// Every gate there is.
-    pub const ALL: [Self; 4] = [Self::BelowFloor, Self::AboveSupply, Self::Fuses, Self::LoadBank];
+    pub const ALL: [Self; 4] = [Self::BelowFloor, Self::AboveSupply, Self::LeadFuse, Self::LoadBank];
 
     /// What it is a gate against, for a sentence.
     #[must_use]
@@ -32,8 +34,9 @@ impl GateCode {
         match self {
             Self::BelowFloor => "below the floor",
             Self::AboveSupply => "above the maximum supply",
-            Self::Fuses => "past the fuses",
+            Self::LeadFuse => "past the lead fuse",
             Self::LoadBank => "past the load bank",
+            Self::Fuses => "past the fuses",
         }
     }
 
@@ -43,8 +46,9 @@ impl GateCode {
         match self {
             Self::BelowFloor => "below-floor",
             Self::AboveSupply => "above-supply",
-            Self::Fuses => "fuses",
+            Self::LeadFuse => "lead-fuse",
             Self::LoadBank => "load-bank",
+            Self::Fuses => "fuses",
         }
     }
 }
@@ -62,7 +66,7 @@ pub struct OwnerConsent {
 }
 
 /// A gate that was opened.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Clone, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Gate {
     /// Which gate.
     pub code: GateCode,
@@ -90,33 +94,34 @@ pub struct Gate {
     /// The owner's consent, where it is somebody else's amplifier.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub owner_consent: Option<OwnerConsent>,
+    /// It came in with a file: kept, and it opens nothing here.
+    #[serde(skip)]
+    pub from_file: bool,
     /// Keys this version does not know, kept as they came.
     #[serde(flatten)]
     #[schema(ignore)]
     pub extra: Map<String, Value>,
 }
 
-impl Gate {
-    /// Whether this record is about `code` for a run; whether it is enough to open it is for [`crate::plan::gates`] to say.
-    #[must_use]
-    pub fn is_about(&self, code: GateCode, wiring: Wiring, load_ohm: f64, mode: Mode) -> bool {
-        self.code == code
-            && self.wiring.is_none_or(|own| own == wiring)
-            && same_load(self.load_ohm.get(), load_ohm)
-            && self.mode.is_none_or(|own| own == mode)
+/// Where a record came from is no part of what it says.
+impl PartialEq for Gate {
+    fn eq(&self, other: &Self) -> bool {
+        let place = |gate: &Self| (gate.code, gate.wiring, gate.load_ohm, gate.tone_hz, gate.mode);
+        place(self) == place(other)
+            && self.setting == other.setting
+            && (&self.reason, &self.by, &self.second_reason) == (&other.reason, &other.by, &other.second_reason)
+            && self.owner_consent == other.owner_consent
+            && self.extra == other.extra
     }
 }
 
-/// Reasons, consent and who gave them, for the verdict and the sheet: gates opened at one load in the same words are one line.
+/// Reasons for the verdict and the sheet: gates opened at one load with the same reason are one line. Who opened them, who agreed
+/// and who pays is nobody else's business.
 #[must_use]
 pub fn spoken(gates: &[Gate]) -> Vec<String> {
-    let same = |a: &Gate, b: &Gate| {
-        same_load(a.load_ohm.get(), b.load_ohm.get())
-            && a.wiring == b.wiring
-            && (&a.reason, &a.by, &a.second_reason, &a.owner_consent) == (&b.reason, &b.by, &b.second_reason, &b.owner_consent)
-    };
+    let same = |a: &Gate, b: &Gate| same_load(a.load_ohm.get(), b.load_ohm.get()) && a.wiring == b.wiring && a.reason == b.reason;
     let mut lines: Vec<(Vec<GateCode>, &Gate)> = Vec::new();
-    for gate in gates {
+    for gate in gates.iter().filter(|gate| gate.code != GateCode::Fuses) {
         match lines.iter_mut().find(|(_, other)| same(gate, other)) {
             Some((codes, _)) => codes.push(gate.code),
             None => lines.push((vec![gate.code], gate)),
@@ -129,14 +134,7 @@ pub fn spoken(gates: &[Gate]) -> Vec<String> {
             codes.dedup();
             let past: Vec<String> = codes.into_iter().map(|code| code.past().to_owned()).collect();
             let load = format::with_unit(&format::ohms(gate.load_ohm.get()), "Ω");
-            let mut text = format!("{load}, {}: {} ({}).", format::list(&past), gate.reason.trim_end_matches('.'), gate.by);
-            if let Some(second) = &gate.second_reason {
-                text.push_str(&format!(" And: {}.", second.trim_end_matches('.')));
-            }
-            if let Some(consent) = &gate.owner_consent {
-                text.push_str(&format!(" Consent: {}, {}; if it dies, {} pays.", consent.by, consent.on, consent.who_pays));
-            }
-            text
+            format!("{load}, {}: {}.", format::list(&past), gate.reason.trim_end_matches('.'))
         })
         .collect()
 }
@@ -154,13 +152,9 @@ mod tests {
             }
             serde_json::from_value(record).unwrap()
         };
-        let gates = [gate("fuses", "dynamic", true), gate("below-floor", "dynamic", true), gate("fuses", "certified", false)];
-        assert_eq!(
-            spoken(&gates),
-            [
-                "0.67\u{202f}Ω, below the floor and past the fuses: agreed (M. Tarrow). Consent: R. Oakshott, 2026-11-20; if it dies, the owner pays.",
-                "0.67\u{202f}Ω, past the fuses: agreed (M. Tarrow).",
-            ]
-        );
+        let gates = [gate("lead-fuse", "dynamic", true), gate("below-floor", "dynamic", false), gate("fuses", "certified", false)];
+        let lines = spoken(&gates);
+        assert_eq!(lines, ["0.67\u{202f}Ω, below the floor and past the lead fuse: agreed."]);
+        assert!(!lines[0].contains("Oakshott") && !lines[0].contains("Tarrow"), "names and who pays are private");
     }
 }

@@ -9,6 +9,7 @@ mod names;
 mod plan;
 mod policy;
 mod reading;
+mod repair;
 mod run;
 pub mod schema;
 
@@ -19,6 +20,7 @@ pub use names::{CheckCode, ReadingName};
 pub use plan::{Order, Plan, PlannedRung};
 pub use policy::{Policy, Repeats};
 pub use reading::{Cycles, Hold, LevelStep, MOST_STEPS, OutputReading, SecondReading, SupplyReading};
+pub use repair::Repair;
 pub use run::{Acceptance, Burst, Incident, MeterUse, Method, Mode, Run};
 
 use std::collections::HashSet;
@@ -80,6 +82,9 @@ pub struct Session {
     /// What was run.
     #[serde(default, deserialize_with = "or_default")]
     pub runs: Vec<Run>,
+    /// What was mended after a death, or put in its place.
+    #[serde(default, deserialize_with = "or_default", skip_serializing_if = "Vec::is_empty")]
+    pub repairs: Vec<Repair>,
     /// Keys this version does not know, kept as they came.
     #[serde(flatten)]
     #[schema(ignore)]
@@ -108,6 +113,7 @@ impl Session {
             plan: Plan::default(),
             gates: Vec::new(),
             runs: Vec::new(),
+            repairs: Vec::new(),
             extra: Map::new(),
         }
     }
@@ -139,6 +145,9 @@ impl Session {
         }
         for (i, rung) in self.plan.rungs.iter().enumerate() {
             problems.extend(under(&format!("plan.rungs[{i}]"), rung.check(self.amplifier.channels)));
+        }
+        for (i, repair) in self.repairs.iter().enumerate() {
+            problems.extend(under(&format!("repairs[{i}]"), repair.check()));
         }
         same_ids(&mut problems, "claims", self.claims.iter().map(|claim| claim.id.as_str()));
         same_ids(&mut problems, "runs", self.runs.iter().map(|run| run.id.as_str()));
@@ -187,10 +196,17 @@ impl Session {
         headline(self.claims.iter().filter(|claim| self.is_in_use(claim)))
     }
 
-    /// The run that the amplifier died in.
+    /// The run that the amplifier died in: the last one, when it died more than once.
     #[must_use]
     pub fn death(&self) -> Option<&Run> {
-        self.standing_runs().find(|run| run.incident == Some(Incident::Died))
+        self.standing_runs().filter(|run| run.incident == Some(Incident::Died)).max_by_key(|run| run.at)
+    }
+
+    /// The death that ends the session, as nothing was mended since.
+    #[must_use]
+    pub fn ended_by(&self) -> Option<&Run> {
+        let mended = |death: &Run| self.repairs.iter().any(|repair| repair.on >= jiff::tz::TimeZone::UTC.to_datetime(death.at).date());
+        self.death().filter(|death| !mended(death))
     }
 
     /// Runs that stand: not marked invalid, and not replaced by a correction that stands itself.

@@ -44,8 +44,10 @@ pub struct Policy {
     pub heatsink_stop_c: Celsius,
     /// Supply volts above which a run asks for a reason when the maker states no maximum.
     pub unstated_max_supply_v: Volts,
-    /// Part of the supply fuses that a run may not be expected to pass.
-    pub fuse_gate_ratio: Ratio,
+    /// Multiple of the bench's own lead fuse that a run may not be expected to pass.
+    pub lead_fuse_gate_ratio: Ratio,
+    /// A house rule: nothing is run below the floor, whatever the reason.
+    pub never_below_floor: bool,
 }
 
 impl Policy {
@@ -73,7 +75,8 @@ impl Default for Policy {
             supply_stop_v: certain(Volts::new(12.0)),
             heatsink_stop_c: certain(Celsius::new(75.0)),
             unstated_max_supply_v: certain(Volts::new(15.0)),
-            fuse_gate_ratio: certain(Ratio::new(1.35)),
+            lead_fuse_gate_ratio: certain(Ratio::new(1.35)),
+            never_below_floor: false,
         }
     }
 }

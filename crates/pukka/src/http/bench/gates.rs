@@ -5,8 +5,8 @@ use axum::extract::State as Ask;
 use axum::http::StatusCode;
 use pukka_core::kernel::problem::check_text;
 use pukka_core::plan::arm::Arming;
-use pukka_core::plan::gates::{Opening, open as core_open};
 use pukka_core::plan::ladder::Place;
+use pukka_core::plan::opening::{Opening, open as core_open};
 use pukka_store::{Author, WriteTx, arming, gates};
 use serde::{Deserialize, Serialize};
 
@@ -89,9 +89,8 @@ pub async fn withdraw(
     sound(problems)?;
     let row = super::session(&state, &id).await?;
     let rung = super::rung(&row.session, &place.rung)?;
-    let at = (rung.id.wiring, rung.id.load_ohm.get(), place.mode);
     let author = writing.author(&body.raw);
-    let work = move |tx: &WriteTx, author: &Author| gates::withdraw_for(tx, author, &id, at, &by, &reason);
+    let work = move |tx: &WriteTx, author: &Author| gates::withdraw_for(tx, author, &id, (&rung.id, place.mode), &by, &reason);
     state.once(author, work).await?;
     Ok(StatusCode::NO_CONTENT)
 }

@@ -4,7 +4,7 @@ use axum::extract::State as Ask;
 use axum::http::StatusCode;
 use pukka_core::kernel::problem::{Problem, check_text, under};
 use pukka_core::kernel::units::Volts;
-use pukka_core::record::session::{Gain, Idle, Order};
+use pukka_core::record::session::{Gain, Idle, Order, Policy, Repair};
 use pukka_store::sessions::{self, SessionRow, Settings};
 use pukka_store::{Author, WriteTx};
 use serde::{Deserialize, Serialize};
@@ -29,6 +29,12 @@ pub struct SessionSettings {
     pub gain: Option<Gain>,
     /// The bench it stands on.
     pub bench_id: Option<String>,
+    /// What was mended after a death: the session goes on then.
+    #[serde(default)]
+    pub repairs: Vec<Repair>,
+    /// The house rule that nothing is run below the floor.
+    #[serde(default)]
+    pub never_below_floor: bool,
 }
 
 impl SessionSettings {
@@ -41,6 +47,8 @@ impl SessionSettings {
             idle: session.idle,
             gain: session.gain.clone(),
             bench_id: row.bench_profile_id.clone(),
+            repairs: session.repairs.clone(),
+            never_below_floor: session.policy.never_below_floor,
         }
     }
 }
@@ -65,6 +73,9 @@ fn check(settings: &SessionSettings) -> Vec<Problem> {
     }
     if settings.idle.is_some_and(|idle| idle.current_a.get() > 100.0) {
         problems.push(Problem::new("idle.current_a", "An amplifier that draws more than 100 A with no tone is on fire."));
+    }
+    for (i, repair) in settings.repairs.iter().enumerate() {
+        problems.extend(under(&format!("repairs[{i}]"), repair.check()));
     }
     problems.extend(under("gain", settings.gain.as_ref().map(Gain::check).unwrap_or_default()));
     problems
@@ -96,8 +107,9 @@ async fn put(state: &State, author: Author, id: String, revision: i64, settings:
     if let Some(gain) = &settings.gain {
         no_unknown_keys(&gain.extra)?;
     }
-    let SessionSettings { order, rest_v, idle, gain, bench_id } = settings;
-    let settings = Settings { run_order: order, rest_v, idle, gain, bench_profile_id: bench_id, bench: None, policy: None };
+    let SessionSettings { order, rest_v, idle, gain, bench_id, repairs, never_below_floor } = settings;
+    let policy = Some(Policy { never_below_floor, ..super::session(state, &id).await?.session.policy.clone() });
+    let settings = Settings { run_order: order, rest_v, idle, gain, bench_profile_id: bench_id, bench: None, policy, repairs };
     let work = move |tx: &WriteTx, author: &Author| sessions::change(tx, author, &id, revision, &settings);
     state.once(author, work).await?;
     Ok(StatusCode::NO_CONTENT)
