@@ -1,10 +1,11 @@
 //! The judgement, step by step, as the open session format describes it.
 
+use crate::assess::checks::table::{Disputes, rule};
 use crate::assess::checks::{Check, Severity, check_readings_of, check_uses};
 use crate::assess::loads::{Load, loads};
 use crate::assess::outcome::{Assumption, Bound, ClaimVerdict, Judgement, Outcome, ProofBasis, RunVerdict};
 use crate::assess::overall;
-use crate::assess::sentence::{self, Phrase};
+use crate::assess::sentence::{self, Statement};
 use crate::assess::tell::{Tell, tell};
 use crate::evidence::band::{Sample, WINDOW_V, band};
 use crate::evidence::choose::{Choice, Usable, best_for_max, choose_bound, choose_for_claim, interpolate, waiting_for};
@@ -12,7 +13,7 @@ use crate::evidence::figures::numbers;
 use crate::kernel::units::{PowerDecibels, Watts, at_least, more_than};
 use crate::record::amplifier::SupplyType;
 use crate::record::claims::{Claim, ClaimKind, Per};
-use crate::record::session::{Mode, Run, Session};
+use crate::record::session::{CheckCode, Mode, Run, Session};
 
 /// Every check, and what became of every claim: some checks ask what a run is used for.
 pub(crate) struct Assessment<'a> {
@@ -32,9 +33,21 @@ pub(crate) fn assess(session: &Session) -> Assessment<'_> {
 /// The same, for whoever wants the checks of some runs only: those that cost a fit each are made for no others.
 pub(crate) fn assess_of(session: &Session, wanted: impl Fn(&Run) -> bool + Copy) -> Assessment<'_> {
     let (mut checks, usable) = check_readings_of(session, wanted);
-    let claims: Vec<ClaimVerdict> = session.claims.iter().map(|claim| judge_claim(session, &usable, &checks, claim)).collect();
+    let mut claims: Vec<ClaimVerdict> = session.claims.iter().map(|claim| judge_claim(session, &usable, &checks, claim)).collect();
+    for verdict in &mut claims {
+        verdict.disputed_by = disputes(&checks, verdict);
+    }
     checks.extend(check_uses(session, &claims, wanted));
     Assessment { usable, checks, claims }
+}
+
+/// Open doubts that dispute the power an outcome stands on.
+fn disputes(checks: &[Check], verdict: &ClaimVerdict) -> Vec<CheckCode> {
+    let open = checks.iter().filter(|check| !check.settled && check.runs.iter().any(|run| verdict.runs.contains(run)));
+    let mut codes: Vec<CheckCode> = open.filter(|check| rule(check.code).disputes == Disputes::Power).map(|check| check.code).collect();
+    codes.sort_unstable();
+    codes.dedup();
+    codes
 }
 
 /// Checks every run that stands.
@@ -65,7 +78,7 @@ pub(crate) struct JudgementParts<'a> {
     pub usable: Vec<Usable<'a>>,
     pub loads: Vec<Load<'a>>,
     pub told: Vec<Tell>,
-    pub phrases: Vec<Phrase>,
+    pub said: Statement,
     pub to_know: String,
 }
 
@@ -92,10 +105,10 @@ pub(crate) fn judged(session: &Session) -> JudgementParts<'_> {
         sentence: String::new(),
     };
     let loads = loads(session, &usable);
-    let told = tell(session, &loads);
-    let (phrases, to_know) = (sentence::phrases(session, &judgement, &usable), sentence::to_know(&told));
-    judgement.sentence = sentence::text(&phrases, &to_know);
-    JudgementParts { judgement, usable, loads, told, phrases, to_know }
+    let told = tell(session, &loads, &judgement.checks);
+    let (said, to_know) = (sentence::state(session, &judgement, &usable), sentence::to_know(&told));
+    judgement.sentence = said.text(&to_know);
+    JudgementParts { judgement, usable, loads, told, said, to_know }
 }
 
 fn run_verdict(session: &Session, run: &Run, claims: &[ClaimVerdict]) -> RunVerdict {

@@ -5,6 +5,7 @@ use serde::{Deserialize, Serialize};
 use crate::evidence::RunFigures;
 use crate::evidence::choose::{Target, Tone, Usable, choose};
 use crate::evidence::figures::figures;
+use crate::evidence::floor::is_run_below;
 use crate::evidence::rungs::{RungId, rungs, words};
 use crate::evidence::workings::headroom_figure;
 use crate::kernel::format;
@@ -44,6 +45,8 @@ pub(crate) struct Load<'a> {
     pub clean: &'a Run,
     pub figures: RunFigures,
     pub burst: Option<(&'a Run, RunFigures)>,
+    /// Beyond its rating: in no figure of merit.
+    pub below_floor: bool,
     /// Its clean power is only "at least so much": nothing can be set against it.
     at_least: bool,
     /// Other wirings were run too: a load alone does not say which.
@@ -51,6 +54,13 @@ pub(crate) struct Load<'a> {
 }
 
 impl Load<'_> {
+    /// How much of the headroom is only the supply standing higher: 20·log10(Vdynamic/Vcertified).
+    pub fn headroom_by_supply(&self) -> Option<f64> {
+        let (run, _) = self.burst.as_ref()?;
+        let db = 20.0 * (run.end_volts()?.get() / self.clean.end_volts()?.get()).log10();
+        (db.abs() >= 0.05).then_some(db)
+    }
+
     /// "4 Ω", with its wiring where there are several.
     pub fn words(&self) -> String {
         let load = self.ohms();
@@ -97,7 +107,8 @@ pub(crate) fn loads<'a>(session: &'a Session, usable: &[Usable<'a>]) -> Vec<Load
             let (clean, figures) = used(&rung.id, Mode::Certified).filter(|(run, _)| !run.cut_short())?;
             let burst = used(&rung.id, Mode::Dynamic);
             let at_least = usable.iter().any(|u| u.run.id == clean.id && u.total.at_least);
-            Some(Load { id: rung.id, clean, figures, burst, at_least, several_wirings: false })
+            let below_floor = is_run_below(session, clean);
+            Some(Load { id: rung.id, clean, figures, burst, below_floor, at_least, several_wirings: false })
         })
         .collect();
     let several = loads.iter().any(|load| loads.first().is_some_and(|first| first.id.wiring != load.id.wiring));

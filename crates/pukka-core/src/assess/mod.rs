@@ -8,6 +8,7 @@ pub mod judge;
 pub mod loads;
 mod outcome;
 mod overall;
+mod powers;
 pub mod sags;
 mod sentence;
 pub mod tell;

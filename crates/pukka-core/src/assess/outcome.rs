@@ -7,6 +7,7 @@ use serde::{Deserialize, Serialize};
 use crate::assess::overall::Overall;
 use crate::evidence::check::Check;
 use crate::record::claims::Claim;
+use crate::record::session::CheckCode;
 
 words! {
     /// What a claim or its runs left out, and the judgement had to put in.
@@ -198,6 +199,8 @@ pub struct ClaimVerdict {
     pub fits_as_total: bool,
     /// What had to be assumed.
     pub assumptions: Vec<Assumption>,
+    /// Open doubts that dispute the power of the runs it stands on.
+    pub disputed_by: Vec<CheckCode>,
     /// The most it could be over the claim: what the word over all is made of.
     #[serde(skip)]
     pub(super) high_ratio: Option<f64>,
@@ -210,7 +213,7 @@ impl ClaimVerdict {
         self.as_read_ratio.zip(self.claim_total_w).map(|(ratio, claim_w)| ratio * claim_w)
     }
 
-    pub(super) fn open(claim: &Claim, outcome: Outcome) -> Self {
+    pub(crate) fn open(claim: &Claim, outcome: Outcome) -> Self {
         Self {
             id: claim.id.clone(),
             outcome,
@@ -224,6 +227,7 @@ impl ClaimVerdict {
             equivalent: false,
             fits_as_total: false,
             assumptions: Vec::new(),
+            disputed_by: Vec::new(),
             high_ratio: None,
         }
     }

@@ -2,11 +2,14 @@
 
 use serde::{Deserialize, Serialize};
 
+use crate::assess::checks::table::{Disputes, rule};
 use crate::assess::loads::{Load, price_of_a_watt};
+use crate::evidence::check::Check;
 use crate::kernel::format;
 use crate::kernel::units::{PowerDecibels, more_than};
+use crate::kernel::wiring::{Relation, relation};
 use crate::kernel::working::{Figure, Working, source};
-use crate::record::session::Session;
+use crate::record::session::{Run, Session};
 
 /// One thing to tell.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
@@ -27,27 +30,44 @@ impl Tell {
 
 /// Under this nobody hears a difference between channels.
 const HEARD_DB: f64 = 0.5;
-/// A burst that reaches so much further is room to speak of.
+/// A burst that reaches so much further is room to speak of in the paragraph.
 const ROOM_DB: f64 = 1.0;
+/// Under this there is none.
+const NO_ROOM_DB: f64 = 0.3;
 /// A fade or a loss of bass from here on is worth a sentence.
 const LOST_DB: f64 = 0.3;
 
-/// Everything there is to tell, the load with the most clean power first.
-pub(super) fn tell(session: &Session, loads: &[Load]) -> Vec<Tell> {
-    let most = |of: &dyn Fn(&Load) -> Option<f64>| {
-        let known = loads.iter().filter_map(|load| Some((load, of(load)?)));
-        known.max_by(|a, b| a.1.total_cmp(&b.1)).map(|(load, _)| load)
-    };
-    let settled = most(&|load| load.settled_w());
+/// Everything there is to tell: efficiency, heat, headroom, fuses and the price of a watt of the headline claim's load, or where
+/// that was not run, of the one with the most clean power. Nothing of it is from below the floor.
+pub(super) fn tell(session: &Session, loads: &[Load], checks: &[Check]) -> Vec<Tell> {
+    let rated: Vec<&Load> = loads.iter().filter(|load| !load.below_floor).collect();
+    let most = rated.iter().copied().filter(|load| load.settled_w().is_some()).max_by(|a, b| a.clean_w().total_cmp(&b.clean_w()));
+    let at = headline_load(session, &rated).or(most);
+    let clean = at.or_else(|| rated.iter().copied().max_by(|a, b| a.clean_w().total_cmp(&b.clean_w())));
     let mut told = Vec::new();
-    told.extend(settled.and_then(|load| value(session, load)));
-    told.extend(most(&|load| Some(load.clean_w())).and_then(efficiency));
-    told.extend(settled.and_then(headroom));
-    told.extend(fuses(session, loads));
-    told.extend(balance(loads));
-    told.extend(fade(loads));
-    told.extend(bass(loads));
+    told.extend(at.and_then(|load| value(session, load)));
+    told.extend(clean.filter(|load| !is_disputed(checks, load.clean, Disputes::Efficiency)).and_then(efficiency));
+    told.extend(at.and_then(headroom));
+    told.extend(clean.and_then(|load| fuses(session, load)));
+    told.extend(balance(&rated));
+    told.extend(fade(&rated));
+    told.extend(bass(&rated));
     told
+}
+
+/// The load of the headline claim, as it was run: its own wiring, else an equivalent.
+fn headline_load<'l, 'a>(session: &Session, rated: &[&'l Load<'a>]) -> Option<&'l Load<'a>> {
+    let head = session.headline()?;
+    let place = head.place()?;
+    [Relation::Same, Relation::Equivalent].into_iter().find_map(|wanted| {
+        let there = |load: &&&Load| load.id.setting == head.setting && relation(place, (load.id.wiring, load.id.load_ohm)) == Some(wanted);
+        rated.iter().find(there).copied()
+    })
+}
+
+/// Whether an open check keeps something of a run from being quoted.
+fn is_disputed(checks: &[Check], run: &Run, what: Disputes) -> bool {
+    checks.iter().any(|check| !check.settled && check.runs.contains(&run.id) && rule(check.code).disputes == what)
 }
 
 fn value(session: &Session, load: &Load) -> Option<Tell> {
@@ -69,16 +89,19 @@ fn efficiency(load: &Load) -> Option<Tell> {
 fn headroom(load: &Load) -> Option<Tell> {
     let figure = load.headroom()?;
     let room = figure.value >= ROOM_DB;
-    let so = if room { "peaks have room that a long tone has not" } else { "what it makes clean is what you get" };
-    let says = format!("{} of burst headroom at {}: {so}.", figure.words(), load.words());
+    let so = if figure.value < NO_ROOM_DB { "what it makes clean is what you get" } else { "peaks have room that a long tone has not" };
+    let part = load.headroom_by_supply().map(|db| {
+        let shown = format::with_unit(&format::decibels(db), "dB");
+        let way = if db > 0.0 { "higher" } else { "lower" };
+        format!(", {shown} of it because the supply stood {way}")
+    });
+    let says = format!("{} of burst headroom at {}{}: {so}.", figure.words(), load.words(), part.unwrap_or_default());
     Some(Tell::new(figure, room, says))
 }
 
-/// The run that asks most of the fuses.
-fn fuses(session: &Session, loads: &[Load]) -> Option<Tell> {
+fn fuses(session: &Session, load: &Load) -> Option<Tell> {
     let fuses = session.amplifier.supply_fuse_a()?;
-    let drawn = loads.iter().filter_map(|load| Some((load, load.clean.amps()?.get())));
-    let (load, amps) = drawn.max_by(|a, b| a.1.total_cmp(&b.1))?;
+    let amps = load.clean.amps()?.get();
     let at = load.words();
     let working = Working::new("Draw against the fuses", "100 · I / fuses", source::METHOD)
         .with("I", format!("supply current at {at}"), amps, "A")
@@ -93,7 +116,7 @@ fn fuses(session: &Session, loads: &[Load]) -> Option<Tell> {
     Some(Tell::new(figure, past, says))
 }
 
-fn balance(loads: &[Load]) -> Option<Tell> {
+fn balance(loads: &[&Load]) -> Option<Tell> {
     let measured = loads.iter().filter_map(|load| Some((load, load.figures.balance.clone()?)));
     let (load, figure) = measured.max_by(|a, b| a.1.value.total_cmp(&b.1.value))?;
     let heard = figure.value > HEARD_DB;
@@ -110,7 +133,7 @@ fn balance(loads: &[Load]) -> Option<Tell> {
     Some(Tell::new(figure, heard, says))
 }
 
-fn fade(loads: &[Load]) -> Option<Tell> {
+fn fade(loads: &[&Load]) -> Option<Tell> {
     let held = loads.iter().filter_map(|load| Some((load, load.figures.fade.clone()?)));
     let (load, figure) = held.min_by(|a, b| a.1.value.total_cmp(&b.1.value))?;
     let seconds = load.clean.hold.as_ref().map(|hold| format::as_read(hold.seconds)).unwrap_or_default();
@@ -120,10 +143,10 @@ fn fade(loads: &[Load]) -> Option<Tell> {
 }
 
 /// Certified in the bass against 1 kHz, at one load.
-fn bass(loads: &[Load]) -> Option<Tell> {
-    let at = |load: &&Load, low: f64, high: f64| (low..=high).contains(&load.id.tone_hz.get());
+fn bass(loads: &[&Load]) -> Option<Tell> {
+    let at = |load: &&&Load, low: f64, high: f64| (low..=high).contains(&load.id.tone_hz.get());
     let pairs = loads.iter().filter(|load| at(load, 40.0, 50.0)).filter_map(|low| {
-        let same = |mid: &&Load| {
+        let same = |mid: &&&Load| {
             mid.id.wiring == low.id.wiring
                 && mid.id.setting == low.id.setting
                 && crate::kernel::wiring::same_load(mid.id.load_ohm.get(), low.id.load_ohm.get())

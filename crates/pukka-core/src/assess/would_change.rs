@@ -80,6 +80,10 @@ fn of_claim(session: &Session, claim: &Claim, verdict: &ClaimVerdict) -> Option<
         (Outcome::NotTested, Some(ProofBasis::LowerBound)) => {
             format!("Run {place} on past the limit: so far it only says “at least”, and {watts} is not reached yet.")
         }
+        (Outcome::NotTested, Some(ProofBasis::OwnRunUnsettled | ProofBasis::NeedsTwo)) => return None,
+        (Outcome::CannotTell, Some(ProofBasis::NoSupplyVolts)) => {
+            format!("Run {place} once more with the volts read: the supply under load settles {watts}.")
+        }
         (Outcome::NotTested, _) => format!("Run {place} clean: it would settle {watts}."),
         (Outcome::BenchLimited, _) => {
             format!("Run {place} with the supply ending above {}: it would settle {watts}.", volts(reference_v - WINDOW_V))

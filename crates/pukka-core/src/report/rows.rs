@@ -2,16 +2,19 @@
 
 use serde::{Deserialize, Serialize};
 
+use crate::assess::checks::table::rule;
+use crate::assess::judge;
 use crate::assess::{ClaimVerdict, Outcome, ProofBasis};
 use crate::evidence::band::{Band, Sample, band};
 use crate::evidence::choose::{Usable, best_for_max, choose_for_claim, interpolate};
+use crate::evidence::rungs::{RungId, words};
 use crate::evidence::workings::{band_figure, percent_of_claim, total_figure};
 use crate::evidence::{Total, total};
 use crate::kernel::format;
-use crate::kernel::units::Ohms;
+use crate::kernel::units::{Ohms, Volts};
 use crate::kernel::working::{Figure, Working, source};
-use crate::record::claims::{Claim, ClaimKind};
-use crate::record::session::{Mode, Run, Session};
+use crate::record::claims::{Claim, ClaimKind, Per};
+use crate::record::session::{Mode, ReadingName, Run, Session};
 
 /// A bar of one mode.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
@@ -29,6 +32,13 @@ pub struct Bar {
 }
 
 impl Bar {
+    /// The same on another scale.
+    fn scaled(self, scale_w: f64) -> Self {
+        let by = self.total.value / scale_w / self.fraction.max(f64::MIN_POSITIVE);
+        let (fraction, plus_minus) = (self.fraction * by, self.plus_minus * by);
+        Self { fraction, plus_minus, label_fraction: fraction + plus_minus, ..self }
+    }
+
     /// Where its figure may begin, of 1: behind its ±, and clear of the claim's mark.
     fn label_at(&self, claim_fraction: Option<f64>) -> f64 {
         let end = self.fraction + self.plus_minus;
@@ -59,8 +69,8 @@ pub struct ClaimRow {
     pub within_fraction: Option<f64>,
     /// Its bars, as far as there are runs.
     pub bars: Vec<Bar>,
-    /// What became of it.
-    pub outcome: Outcome,
+    /// What became of it; nothing where nothing is claimed.
+    pub outcome: Option<Outcome>,
     /// In words.
     pub outcome_words: String,
     /// Percent of the claim, as read.
@@ -73,6 +83,78 @@ pub struct ClaimRow {
     pub shortfall: Option<Figure>,
     /// What has to be said with it.
     pub remarks: Vec<String>,
+    /// What would follow from each supply voltage it may have ended at, where nobody read it.
+    pub if_supply: Vec<IfSupply>,
+}
+
+/// What would follow if the supply had ended at a voltage.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct IfSupply {
+    /// Volts.
+    pub volts: f64,
+    /// "13.4 V: 917 W, holds within ±".
+    pub says: String,
+    /// What would become of the claim.
+    pub outcome: Outcome,
+}
+
+/// Volts from one point of the slider to the next.
+const SUPPLY_STEP_V: f64 = 0.1;
+
+/// Tries every voltage that the supply may have ended at, where that is what leaves a claim open.
+fn if_supply(session: &Session, claim: &Claim, verdict: &ClaimVerdict, proof: Option<&Made>) -> Vec<IfSupply> {
+    let Some(proof) = proof.filter(|_| verdict.basis == Some(ProofBasis::NoSupplyVolts)) else { return Vec::new() };
+    let (low, high) = proof.sample.supply.span(claim.reference_v());
+    let steps = ((high - low) / SUPPLY_STEP_V).round().max(1.0) as u32;
+    let at = |step: u32| {
+        let volts = low + (high - low) * f64::from(step) / f64::from(steps);
+        let mut tried = session.clone();
+        for run in tried.runs.iter_mut().filter(|run| verdict.runs.contains(&run.id)) {
+            (run.end_v, run.struck) =
+                (Volts::new(volts).ok(), run.struck.iter().copied().filter(|name| *name != ReadingName::EndVolts).collect());
+        }
+        let then = judge(&tried).claims.into_iter().find(|other| other.id == claim.id)?;
+        let watts = then.at_reference_w.map(|[low, high]| f64::midpoint(low, high))?;
+        let says = format!(
+            "{}: {}, {}",
+            format::with_unit(&format::fixed(volts, 1), "V"),
+            format::with_unit(&format::watts(watts), "W"),
+            then.outcome.words().to_lowercase()
+        );
+        Some(IfSupply { volts, says, outcome: then.outcome })
+    };
+    (0..=steps).filter_map(at).collect()
+}
+
+/// A row of a load where nothing is claimed: its bars, to one scale with the others.
+pub(super) fn row_of_load(session: &Session, usable: &[Usable], id: &RungId, most_w: f64) -> Option<ClaimRow> {
+    let claim = Claim {
+        id: id.key(),
+        source: String::new(),
+        wiring: Some(id.wiring),
+        setting: id.setting.clone(),
+        load_ohm: Some(id.load_ohm),
+        power_w: None,
+        per: Per::Total,
+        kind: ClaimKind::Rms,
+        supply_v: None,
+        thd_limit_ratio: None,
+        tone_hz: Some(id.tone_hz),
+        used: true,
+        extra: serde_json::Map::new(),
+    };
+    let own: Vec<Usable> = usable.iter().filter(|u| RungId::of(u.run).is(id) && !u.below_floor).cloned().collect();
+    let verdict = ClaimVerdict::open(&claim, Outcome::NotComparable);
+    let row = row(session, &own, &claim, &verdict);
+    let bars: Vec<Bar> = row.bars.into_iter().map(|bar| bar.scaled(most_w / 0.86)).collect();
+    (!bars.is_empty()).then(|| ClaimRow {
+        bars,
+        under: vec![words(id)],
+        outcome: None,
+        outcome_words: String::new(),
+        remarks: Vec::new(),
+        ..row
+    })
 }
 
 /// Where the claim mark stands on a bar, unless a bar would run off the scale.
@@ -87,6 +169,7 @@ pub(super) fn row(session: &Session, usable: &[Usable], claim: &Claim, verdict: 
     let reference_v = claim.reference_v();
     let proof = made.iter().find(|(mode, _)| *mode == Mode::Certified).map(|(_, made)| made);
     let stands_on = standing(&made, verdict);
+    let if_supply = if_supply(session, claim, verdict, proof);
     let of_proof = || stands_on.map(|made| made.total.working.clone());
     ClaimRow {
         claim_id: claim.id.clone(),
@@ -107,7 +190,8 @@ pub(super) fn row(session: &Session, usable: &[Usable], claim: &Claim, verdict: 
             Figure::decibels(db, working.with("P/C", "power as read over the claim", ratio, "").made_from(of_proof()))
         }),
         bars: made.into_iter().map(|(mode, made)| made.bar(mode, scale_w, claim_fraction)).collect(),
-        outcome: verdict.outcome,
+        outcome: Some(verdict.outcome),
+        if_supply,
         outcome_words: outcome_words(verdict),
         remarks: remarks(session, claim, verdict),
     }
@@ -140,6 +224,8 @@ fn standing<'a>(made: &'a [(Mode, Made)], verdict: &ClaimVerdict) -> Option<&'a 
 fn outcome_words(verdict: &ClaimVerdict) -> String {
     match verdict.basis {
         Some(ProofBasis::LowerBound) => "Not run to the limit".into(),
+        Some(ProofBasis::OwnRunUnsettled) => "Its run waits".into(),
+        Some(ProofBasis::NeedsTwo) => "Needs two".into(),
         Some(ProofBasis::UpperBound) => format!("{}, at most", verdict.outcome.words()),
         _ => verdict.outcome.words().into(),
     }
@@ -223,6 +309,29 @@ fn remarks(session: &Session, claim: &Claim, verdict: &ClaimVerdict) -> Vec<Stri
         remarks.push(
             if cut { "the run was cut short: so much at least" } else { "every level step was inside the limit: so much at least" }.into(),
         );
+    }
+    if verdict.basis == Some(ProofBasis::OwnRunUnsettled) {
+        remarks.push("its run waits: settle the stop, or give the reason for its gate".into());
+    }
+    if verdict.basis == Some(ProofBasis::NeedsTwo) {
+        remarks.push("of two amplifiers strapped: not in use until a strapped run is logged".into());
+    }
+    if verdict.basis == Some(ProofBasis::NoSupplyVolts) {
+        remarks.push("read the supply under load next time: that settles it".into());
+    }
+    for code in &verdict.disputed_by {
+        remarks.push(format!("its power is disputed: “{}”", rule(*code).title.trim_end_matches('.')));
+    }
+    let struck: Vec<&str> = verdict
+        .runs
+        .iter()
+        .filter_map(|id| session.run(id))
+        .flat_map(|run| &run.struck)
+        .filter(|name| matches!(name, ReadingName::Power | ReadingName::VoltsRms | ReadingName::VoltsPeak | ReadingName::VoltsPeakToPeak))
+        .map(|name| name.words())
+        .collect();
+    if let Some(first) = struck.first() {
+        remarks.push(format!("a reading of its run was struck: {first}"));
     }
     if verdict.equivalent {
         remarks.push("by bridging: a run that asks the same of every channel".into());

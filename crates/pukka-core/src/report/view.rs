@@ -12,11 +12,12 @@ use crate::assess::tell::Tell;
 use crate::assess::would_change::{WouldChange, would_change};
 use crate::evidence::check::Check;
 use crate::evidence::choose::Usable;
+use crate::evidence::rungs::rungs;
 use crate::kernel::format;
 use crate::record::amplifier::SupplyType;
 use crate::record::claims::Claim;
-use crate::record::session::{Mode, Session, spoken};
-use crate::report::rows::{ClaimRow, row};
+use crate::record::session::{CheckCode, Mode, Session, spoken};
+use crate::report::rows::{ClaimRow, row, row_of_load};
 
 /// The verdict for people.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
@@ -29,7 +30,9 @@ pub struct VerdictView {
     pub tested: String,
     /// A claim is untested, or a stop unsettled.
     pub provisional: bool,
-    /// What became of the claims.
+    /// What became of the claims, in sixteen words at most.
+    pub heading: Vec<Phrase>,
+    /// The details behind it.
     pub phrases: Vec<Phrase>,
     /// What else there is to know, behind it.
     pub to_know: String,
@@ -60,20 +63,24 @@ pub struct VerdictView {
 /// Makes the verdict for people.
 #[must_use]
 pub fn view(session: &Session) -> VerdictView {
-    let JudgementParts { judgement, usable, loads, told, phrases, to_know } = judged(session);
-    let rows: Vec<ClaimRow> =
-        session.claims.iter().zip(&judgement.claims).map(|(claim, verdict)| row(session, &usable, claim, verdict)).collect();
+    let JudgementParts { judgement, usable, loads, told, said, to_know } = judged(session);
+    let rows: Vec<ClaimRow> = if session.claims.is_empty() {
+        let most_w = usable.iter().map(|u| u.total.total_w).fold(0.0, f64::max);
+        rungs(session).iter().filter_map(|rung| row_of_load(session, &usable, &rung.id, most_w)).collect()
+    } else {
+        session.claims.iter().zip(&judgement.claims).map(|(claim, verdict)| row(session, &usable, claim, verdict)).collect()
+    };
     VerdictView {
         overall: judgement.overall,
         overall_word: Overall::word_of(judgement.overall).into(),
-        tested: format!(
-            "{} of {} {} tested",
-            judgement.tested,
-            judgement.claims_in_use,
-            if judgement.claims_in_use == 1 { "claim" } else { "claims" }
-        ),
+        tested: match judgement.claims_in_use {
+            0 => "nothing is claimed".into(),
+            1 => format!("{} of 1 claim tested", judgement.tested),
+            n => format!("{} of {n} claims tested", judgement.tested),
+        },
         provisional: judgement.provisional,
-        phrases,
+        heading: said.heading,
+        phrases: said.detail,
         basis: basis(session, &usable),
         rows,
         would_change: would_change(session, &judgement),
@@ -85,8 +92,24 @@ pub fn view(session: &Session) -> VerdictView {
         disclosure: session.amplifier.provenance.disclosure().into(),
         gates: spoken(&session.gates),
         ungated: session.standing_runs().filter(|run| run.ungated).count(),
-        checks: judgement.checks,
+        checks: once_a_session(judgement.checks),
     }
+}
+
+/// What holds of many runs alike is said once: that their supply volts were not read.
+fn once_a_session(checks: Vec<Check>) -> Vec<Check> {
+    let mut shown: Vec<Check> = Vec::new();
+    for check in checks {
+        let told = shown.iter_mut().find(|other| check.code == CheckCode::NoSupplyVolts && other.code == check.code);
+        match told {
+            Some(first) => {
+                first.place = "several runs".into();
+                first.runs.extend(check.runs);
+            }
+            None => shown.push(check),
+        }
+    }
+    shown
 }
 
 /// The line under the paragraph: at which voltage it is rated, where the bench ended, what was done about it, ±.
@@ -94,12 +117,15 @@ fn basis(session: &Session, usable: &[Usable]) -> String {
     let certified: Vec<&Usable> = usable.iter().filter(|u| u.run.mode == Mode::Certified && !u.run.cut_short()).collect();
     let volts: Vec<f64> = certified.iter().filter_map(|u| u.total.end_v).map(|v| v.get()).collect();
     let mut said = Vec::new();
-    let mut rated: Vec<f64> = session.claims.iter().filter(|c| c.used && c.is_rating()).map(Claim::reference_v).collect();
+    let in_use = || session.claims.iter().filter(|c| session.is_in_use(c) && c.is_rating());
+    let mut rated: Vec<f64> = in_use().filter(|c| c.supply_v.is_some()).map(Claim::reference_v).collect();
     rated.sort_by(f64::total_cmp);
     rated.dedup();
     let rated: Vec<String> = rated.iter().map(|v| format::with_unit(&format::as_read(*v), "V")).collect();
     if !rated.is_empty() {
         said.push(format!("Rated at {}", format::list(&rated)));
+    } else if in_use().next().is_some() {
+        said.push("No voltage is printed, so it is judged at 14.4\u{202f}V".to_owned());
     }
     if let (Some(low), Some(high)) = (volts.iter().copied().min_by(f64::total_cmp), volts.iter().copied().max_by(f64::total_cmp)) {
         let span = if high - low < 0.005 { format::volts(low) } else { format!("{} to {}", format::volts(low), format::volts(high)) };
@@ -129,7 +155,12 @@ mod tests {
     #[test]
     fn the_drawing_of_the_example() {
         let view = view(&mono_1100());
-        let said: String = view.phrases.iter().map(|phrase| phrase.text.as_str()).collect();
+        let said: String = view
+            .heading
+            .iter()
+            .map(|phrase| format!("{} ", phrase.text))
+            .chain(view.phrases.iter().map(|phrase| phrase.text.clone()))
+            .collect();
         assert_eq!(said, "It does what the box says. All three claims hold on clean power once the bench’s sag is allowed for.");
         assert_eq!((view.overall_word.as_str(), view.tested.as_str()), ("Pukka", "3 of 3 claims tested"));
         let outcomes: Vec<_> = view.rows.iter().map(|row| row.outcome_words.as_str()).collect();
@@ -144,7 +175,7 @@ mod tests {
             [
                 "£0.13 a watt of clean power at 1 Ω: 7.68 W for £1.",
                 "At 1 Ω it turns 61.4 % of what it draws into output and sheds 671 W as heat.",
-                "+0.78 dB of burst headroom at 1 Ω: what it makes clean is what you get.",
+                "+0.78 dB of burst headroom at 1 Ω, +0.16 dB of it because the supply stood higher: peaks have room that a long tone has not.",
                 "At 1 Ω it drew 118.7 % of what its fuses are rated for: it cannot hold that power for long."
             ]
         );
@@ -174,7 +205,7 @@ mod tests {
         session.runs.clear();
         let view = view(&session);
         assert_eq!((view.overall, view.overall_word.as_str()), (None, "What it makes"));
-        assert_eq!(view.phrases[0].text, "Nothing to judge yet: no claim is in use.");
+        assert_eq!(view.heading[0].text, "Nothing is claimed, and nothing was run yet.");
         assert!(view.rows.is_empty() && view.tell.is_empty() && view.loads.is_empty());
     }
 }

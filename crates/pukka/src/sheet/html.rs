@@ -80,7 +80,8 @@ fn head(sheet: &Sheet, heading: &Heading) -> Markup {
             b { (view.overall_word) } " " (view.tested) @if view.provisional { ", provisional" }
             " · " (settled) " · rules version " (sheet.rules_version) " · made " (heading.made_on)
         }
-        h2 { @for phrase in &view.phrases { (phrase.text) } }
+        h2 { @for phrase in &view.heading { (phrase.text) } }
+        @if !view.phrases.is_empty() { p class="detail" { @for phrase in &view.phrases { (phrase.text) } } }
         p class="basis" { (view.basis) }
     }
 }
@@ -288,6 +289,6 @@ mod tests {
         let mut session = mono_1100();
         session.runs.clear();
         session.claims.clear();
-        assert!(page(&sheet(&session), &heading()).contains("Nothing to judge yet"));
+        assert!(page(&sheet(&session), &heading()).contains("Nothing is claimed, and nothing was run yet."));
     }
 }

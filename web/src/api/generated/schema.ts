@@ -1553,10 +1553,11 @@ export interface components {
             claim_fraction?: number | null;
             /** @description Which claim. */
             claim_id: string;
+            /** @description What would follow from each supply voltage it may have ended at, where nobody read it. */
+            if_supply: components["schemas"]["IfSupply"][];
             /** @description "4 Ω". */
             load: string;
-            /** @description What became of it. */
-            outcome: components["schemas"]["Outcome"];
+            outcome?: components["schemas"]["Outcome"] | null;
             /** @description In words. */
             outcome_words: string;
             /** @description That voltage. */
@@ -1905,6 +1906,18 @@ export interface components {
             /** @description Supply amps with no tone. */
             current_a: components["schemas"]["Amps"];
             supply_v?: components["schemas"]["Volts"] | null;
+        };
+        /** @description What would follow if the supply had ended at a voltage. */
+        IfSupply: {
+            /** @description What would become of the claim. */
+            outcome: components["schemas"]["Outcome"];
+            /** @description "13.4 V: 917 W, holds within ±". */
+            says: string;
+            /**
+             * Format: double
+             * @description Volts.
+             */
+            volts: number;
         };
         /** @description How far an import is. */
         ImportProgress: {
@@ -2574,7 +2587,7 @@ export interface components {
             /** @description In the order they were added. */
             photos: components["schemas"]["PhotoView"][];
         };
-        /** @description A piece of the paragraph. */
+        /** @description A piece of what is said. */
         Phrase: {
             /** @description How it is set. */
             stress: components["schemas"]["Stress"];
@@ -3645,12 +3658,14 @@ export interface components {
             disclosure: string;
             /** @description Gates that were opened, and why. */
             gates: string[];
+            /** @description What became of the claims, in sixteen words at most. */
+            heading: components["schemas"]["Phrase"][];
             /** @description Load by load, highest load first. */
             loads: components["schemas"]["LoadRow"][];
             overall?: components["schemas"]["Overall"] | null;
             /** @description As shown. */
             overall_word: string;
-            /** @description What became of the claims. */
+            /** @description The details behind it. */
             phrases: components["schemas"]["Phrase"][];
             /** @description A claim is untested, or a stop unsettled. */
             provisional: boolean;

@@ -109,7 +109,7 @@ export function Bench({ amplifierId, sessionId, view, channels }: Props) {
           />
           {!setting && !running && <ToneStrip key={`tone ${at}`} rung={rung} cell={cell} />}
           {ladder.logged > 0 && !view.halt && !running && <RestStrip sessionId={sessionId} />}
-          {view.halt && <HaltPanel sessionId={sessionId} halt={view.halt} />}
+          {view.halt && <HaltPanel sessionId={sessionId} view={view} halt={view.halt} />}
           {driven && <LivePanel seen={seen} />}
           {!running && !ready && <Cautions sessionId={sessionId} view={view} />}
           {!running && ready && shut && (

@@ -1,3 +1,4 @@
+import type { Schemas } from "@/api/client";
 import { Button } from "@/ui/button";
 import { Kbd } from "@/ui/kbd";
 import { GateForm } from "../ladder/gate-form";
@@ -25,14 +26,29 @@ export function GatePanel({
           <p>{gate.says}</p>
         </div>
       ))}
-      <GateForm sessionId={sessionId} place={{ rung: rung.key, mode: cell.mode }} gates={shut}>
+      {shut.some((gate) => gate.never) ? (
         <Button look="quiet" onClick={onHappened}>
           It was run already: log it without a reason
         </Button>
-      </GateForm>
-      <p className="mt-3 text-sm text-ink2">
-        <Kbd>G</Kbd> to give a reason; it goes onto the sheet with the name. Arrow keys leave this run shut and go on.
-      </p>
+      ) : (
+        <>
+          <GateForm sessionId={sessionId} place={{ rung: rung.key, mode: cell.mode }} gates={shut}>
+            <Button look="quiet" onClick={onHappened}>
+              It was run already: log it without a reason
+            </Button>
+          </GateForm>
+          <p className="mt-3 text-sm text-ink2">
+            <Kbd>G</Kbd> to give a reason. {covers(shut, cell.mode)} The reason goes onto the sheet; names and who pays do not. Arrow keys
+            leave this run shut and go on.
+          </p>
+        </>
+      )}
     </section>
   );
+}
+
+/** What one reason is good for. */
+function covers(shut: Schemas["GateFinding"][], mode: Schemas["Mode"]): string {
+  if (!shut.some((gate) => gate.code === "below-floor")) return "Given once, it covers every mode of this load.";
+  return mode === "dynamic" ? "It is for the burst alone." : "It covers clean and clipping; a burst below the floor asks again.";
 }

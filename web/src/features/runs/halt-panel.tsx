@@ -4,9 +4,10 @@ import { useWrite } from "@/api/queries";
 import { Button } from "@/ui/button";
 import { TextField } from "@/ui/field";
 import { useNotice } from "@/ui/notice";
+import { RepairForm } from "./repair-form";
 
 /** An incident stopped the plan: what happened, what to do, and going on with a reason. */
-export function HaltPanel({ sessionId, halt }: { sessionId: string; halt: Schemas["Halt"] }) {
+export function HaltPanel({ sessionId, view, halt }: { sessionId: string; view: Schemas["LadderView"]; halt: Schemas["Halt"] }) {
   const { tell } = useNotice();
   const [reason, setReason] = useState("");
   const [says, setSays] = useState<string | null>(null);
@@ -29,6 +30,7 @@ export function HaltPanel({ sessionId, halt }: { sessionId: string; halt: Schema
           <li key={step}>{step}</li>
         ))}
       </ol>
+      {halt.last && <RepairForm sessionId={sessionId} view={view} />}
       {!halt.last && (
         <form
           noValidate

@@ -1,5 +1,6 @@
 import type { Schemas } from "@/api/client";
 import { Figure } from "@/ui/figure";
+import { SupplySlider } from "./supply-slider";
 
 type Row = Schemas["ClaimRow"];
 type Outcome = Schemas["Outcome"];
@@ -7,7 +8,8 @@ type Outcome = Schemas["Outcome"];
 const GOOD: readonly Outcome[] = ["beats", "holds", "holds-within", "max-met"];
 const BAD: readonly Outcome[] = ["short", "far-short", "max-missed", "only-clipping", "only-dynamic"];
 
-const tone = (outcome: Outcome) => (GOOD.includes(outcome) ? "text-verdigris" : BAD.includes(outcome) ? "text-stop" : "text-ochre");
+const tone = (outcome: Outcome | null | undefined) =>
+  !outcome ? "" : GOOD.includes(outcome) ? "text-verdigris" : BAD.includes(outcome) ? "text-stop" : "text-ochre";
 
 /** Each claim with its three bars and its mark. */
 export function ClaimRows({ drawn }: { drawn: Schemas["DrawnVerdict"] }) {
@@ -17,7 +19,7 @@ export function ClaimRows({ drawn }: { drawn: Schemas["DrawnVerdict"] }) {
       {rows.map((row, i) => (
         <ClaimRow key={row.claim_id} row={row} bars={drawn.bars[i] ?? ""} />
       ))}
-      {rows.length === 0 && <p className="border-t border-line py-4 text-ink2">No claim has been entered.</p>}
+      {rows.length === 0 && <p className="border-t border-line py-4 text-ink2">No claim has been entered, and nothing was run yet.</p>}
       {rows.length > 0 && <Legend />}
     </div>
   );
@@ -48,6 +50,7 @@ function ClaimRow({ row, bars }: { row: Row; bars: string }) {
       <div className="pt-2.5">
         <b className={`block text-lead leading-tight font-bold ${tone(row.outcome)}`}>{row.outcome_words}</b>
         <Says row={row} />
+        {row.if_supply.length > 1 && <SupplySlider points={row.if_supply} />}
       </div>
     </section>
   );
