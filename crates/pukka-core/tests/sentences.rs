@@ -32,10 +32,12 @@ fn says(session: &Session) -> String {
     let joined = |phrases: &[Phrase]| phrases.iter().map(|phrase| phrase.text.as_str()).collect::<String>();
     let (heading, detail) = (joined(&view.heading), joined(&view.phrases));
     assert!((1..=16).contains(&heading.split(' ').count()), "a heading of sixteen words at most: {heading}");
-    let parts =
-        |last: &str| [heading.as_str(), detail.as_str(), last].into_iter().filter(|part| !part.is_empty()).collect::<Vec<_>>().join(" ");
-    assert_eq!(parts(&view.to_know), judge(session).sentence, "the page and the command line say the same");
-    plain(&parts(""))
+    let sentence = judge(session).sentence;
+    let ends: Vec<&str> = [detail.as_str(), view.to_know.as_str()].into_iter().filter(|part| !part.is_empty()).collect();
+    assert!(sentence.ends_with(&ends.join(" ")), "the page and the command line say the same");
+    // On the page the word over all stands above the heading; in the sentence it leads.
+    assert!(sentence.to_lowercase().contains(&heading.to_lowercase()), "{heading} and {sentence}");
+    plain(sentence.strip_suffix(&view.to_know).unwrap_or(&sentence).trim_end())
 }
 
 fn two_claims() -> Vec<Claim> {
@@ -80,7 +82,7 @@ fn where_it_falls_short_by_how_much_and_how_it_gets_there() {
         "A tall tale: clean power falls 56 to 62 % short on two claims. 200 W of 450 W into 4 Ω, 55.6 % short. 300 W of 780 W into 2 Ω, 61.5 % short."
     );
     let stresses: Vec<Stress> = view(&both).heading.iter().map(|phrase| phrase.stress).collect();
-    assert_eq!(stresses, [Stress::Plain, Stress::Failed], "what is false is marked, not the whole paragraph");
+    assert_eq!(stresses, [Stress::Failed], "what is false is marked, not the whole paragraph");
 }
 
 #[test]

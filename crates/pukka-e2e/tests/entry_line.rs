@@ -163,7 +163,6 @@ async fn a_gate_asks_for_a_reason_and_a_deletion_can_be_undone() {
         b.see("The gate is open.").await?;
         b.press_letter('v').await?;
         b.see("Owner agreed, burst only").await?;
-        b.see("if it dies, the owner pays").await?;
 
         b.press_letter('c').await?;
         b.click("Delete").await?;

@@ -30,7 +30,7 @@ const VIEWS: [(&str, &str, Open, &str); 29] = [
     ("Fennway Slim 75.2", "claims", Open::Nothing, "No claim entered yet."),
     ("Fennway Slim 75.2", "runs", Open::Nothing, "No load to run into yet."),
     ("Tolland & Pike Mono 1100", "edit", Open::Nothing, "In what state it came"),
-    ("Quillmoor Four-Ninety", "plan", Open::Nothing, "It may draw more than its fuses bear."),
+    ("Quillmoor Four-Ninety", "plan", Open::Nothing, "of the fuses"),
     ("Fennway Slim 75.2", "plan", Open::Nothing, "Nothing to plan yet."),
     ("Tolland & Pike Mono 1100", "plan", Open::Click("2 Ω: more of it"), "Volts to set for the claim"),
     ("Tolland & Pike Mono 1100", "plan", Open::Key('s'), "Gain, in three steps"),

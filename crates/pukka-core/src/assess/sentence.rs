@@ -41,6 +41,8 @@ pub struct Phrase {
 /// What is said: the heading, and the details behind it.
 #[derive(Debug, Clone, PartialEq, Eq, Default)]
 pub struct Statement {
+    /// The word over all, where the heading goes on from it.
+    pub lead: Option<&'static str>,
     /// Sixteen words at most.
     pub heading: Vec<Phrase>,
     /// Whole sentences.
@@ -57,7 +59,15 @@ fn plain(text: impl Into<String>) -> Phrase {
 
 impl Statement {
     fn headed(heading: Vec<Phrase>) -> Self {
-        Self { heading, detail: Vec::new() }
+        Self { lead: None, heading, detail: Vec::new() }
+    }
+
+    /// A heading that goes on from the word over all.
+    fn led(lead: &'static str, mut heading: Vec<Phrase>) -> Self {
+        if let Some(first) = heading.first_mut() {
+            first.text = upper(&first.text);
+        }
+        Self { lead: Some(lead), heading, detail: Vec::new() }
     }
 
     /// Adds a sentence.
@@ -70,11 +80,11 @@ impl Statement {
     #[must_use]
     pub fn text(&self, to_know: &str) -> String {
         let joined = |phrases: &[Phrase]| phrases.iter().map(|phrase| phrase.text.as_str()).collect::<String>();
-        [joined(&self.heading), joined(&self.detail), to_know.to_owned()]
-            .into_iter()
-            .filter(|part| !part.is_empty())
-            .collect::<Vec<_>>()
-            .join(" ")
+        let heading = match self.lead {
+            Some(lead) => format!("{lead}: {}", lower(&joined(&self.heading))),
+            None => joined(&self.heading),
+        };
+        [heading, joined(&self.detail), to_know.to_owned()].into_iter().filter(|part| !part.is_empty()).collect::<Vec<_>>().join(" ")
     }
 }
 
@@ -189,9 +199,9 @@ impl Made {
 
 fn lead(overall: Overall) -> &'static str {
     match overall {
-        Overall::NearEnough => "Near enough: ",
-        Overall::Optimistic => "Optimistic: ",
-        _ => "A tall tale: ",
+        Overall::NearEnough => "Near enough",
+        Overall::Optimistic => "Optimistic",
+        _ => "A tall tale",
     }
 }
 
@@ -199,16 +209,17 @@ fn falls_short(facts: &Facts) -> Statement {
     let failed = facts.failed();
     let overall = facts.overall();
     let stress = if overall == Overall::NearEnough { Stress::Doubt } else { Stress::Failed };
-    let mut heading = vec![plain(lead(overall))];
+    let mut heading = Vec::new();
+    let lead = lead(overall);
     let mut said = match failed.as_slice() {
         [] => {
             let holds = subject(facts.proved().len(), facts.in_use.len(), "holds", "hold");
-            heading.push(phrase(Stress::Proved, format!("{} on clean power.", lower(&holds))));
-            return Statement::headed(heading);
+            heading.push(phrase(Stress::Proved, format!("{holds} on clean power.")));
+            return Statement::led(lead, heading);
         }
         [(claim, verdict)] => {
             heading.extend(one_short(facts, claim, verdict, stress));
-            let mut said = Statement::headed(heading);
+            let mut said = Statement::led(lead, heading);
             if let Some(detail) = behind(facts, claim, verdict) {
                 said.say(plain(detail));
             }
@@ -216,7 +227,7 @@ fn falls_short(facts: &Facts) -> Statement {
         }
         several => {
             heading.push(phrase(stress, range_short(several)));
-            let mut said = Statement::headed(heading);
+            let mut said = Statement::led(lead, heading);
             for (claim, verdict) in several {
                 let detail = behind(facts, claim, verdict).map(|detail| format!(" {detail}")).unwrap_or_default();
                 said.say(plain(format!("{}.{detail}", short_of(facts, claim, verdict))));
@@ -271,8 +282,7 @@ fn range_short(failed: &[(&Claim, &ClaimVerdict)]) -> String {
 /// "57 W × 4 of 70 W × 4 into 4 Ω, 18.6 % short"
 fn short_of(facts: &Facts, claim: &Claim, verdict: &ClaimVerdict) -> String {
     let text: String = one_short(facts, claim, verdict, Stress::Plain).into_iter().map(|phrase| phrase.text).collect();
-    let mut letters = text.trim_end_matches('.').chars();
-    letters.next().map(|first| format!("{}{}", first.to_uppercase(), letters.as_str())).unwrap_or_default()
+    upper(text.trim_end_matches('.'))
 }
 
 /// What stands behind a shortfall: how it was brought to its voltage, and how far it gets past the limit.
@@ -331,6 +341,11 @@ fn wired(wiring: Wiring) -> Option<String> {
     }
 }
 
+fn upper(text: &str) -> String {
+    let mut letters = text.chars();
+    letters.next().map(|c| format!("{}{}", c.to_uppercase(), letters.as_str())).unwrap_or_default()
+}
+
 fn lower(text: &str) -> String {
     let mut letters = text.chars();
     letters.next().map(|c| format!("{}{}", c.to_lowercase(), letters.as_str())).unwrap_or_default()
@@ -371,7 +386,7 @@ fn open(facts: &Facts) -> Statement {
         }
         _ => (format!("{name} has not been tested."), None),
     };
-    let mut said = Statement::headed(vec![plain("Open: "), phrase(Stress::Doubt, why)]);
+    let mut said = Statement::led("Open", vec![phrase(Stress::Doubt, why)]);
     if let Some(more) = more {
         said.say(plain(more));
     }
@@ -502,6 +517,7 @@ fn died(session: &Session, said: &mut Statement) {
     let rest = session.rest_before(run).or(run.end_volts());
     let on = rest.map(|rest| format!(", on {}", format::with_unit(&format::as_read(rest.get()), "V"))).unwrap_or_default();
     let how = if run.mode == Mode::Dynamic { "in a burst " } else { "" };
+    said.lead = None;
     let was = std::mem::take(&mut said.heading);
     let detail = std::mem::take(&mut said.detail);
     said.heading = vec![phrase(Stress::Failed, format!("It died {how}at {load}{below}{on}."))];

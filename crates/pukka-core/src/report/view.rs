@@ -129,10 +129,11 @@ fn basis(session: &Session, usable: &[Usable]) -> String {
     }
     if let (Some(low), Some(high)) = (volts.iter().copied().min_by(f64::total_cmp), volts.iter().copied().max_by(f64::total_cmp)) {
         let span = if high - low < 0.005 { format::volts(low) } else { format!("{} to {}", format::volts(low), format::volts(high)) };
-        said.push(format!("the supply ended at {span}{}V", format::THIN));
+        let the = if said.is_empty() { "The" } else { "the" };
+        said.push(format!("{the} supply ended at {span}{}V", format::THIN));
     }
     let mut text = if said.is_empty() { String::new() } else { format!("{}.", said.join("; ")) };
-    if !volts.is_empty() {
+    if !volts.is_empty() && in_use().next().is_some() {
         text.push_str(match session.amplifier.supply_type {
             SupplyType::Unregulated => " Unregulated supply, so readings are also brought to the claim’s voltage.",
             SupplyType::Regulated => " Regulated supply: readings stand as they are within a volt.",

@@ -35,7 +35,12 @@ pub fn efficiency(loads: &[LoadRow]) -> Option<PlacedChart> {
     let said: Vec<String> = points.iter().map(|(row, efficiency)| format!("{} {} %", row.load, efficiency.text)).collect();
     let step = if high - low > 40.0 { 20.0 } else { 10.0 };
     let lines = ((high - low) / step).floor() as usize;
-    let path: Vec<String> = values.iter().enumerate().map(|(i, v)| format!("{:.1} {:.1}", x(i), y(*v))).collect();
+    // A line joins only points of one wiring, setting and tone.
+    let stretch = |from: usize, to: usize| {
+        let of_one = values.iter().enumerate().take(to + 1).skip(from).map(|(i, v)| format!("{:.1} {:.1}", x(i), y(*v)));
+        format!("M{}", of_one.collect::<Vec<_>>().join(" L"))
+    };
+    let path: String = super::groups(&points, |(row, _)| row.words.clone()).into_iter().map(|(from, to)| stretch(from, to)).collect();
     let svg = html! {
         svg class="chart" viewBox={ "0 0 " (WIDTH) " " (height) } width="100%" role="img"
             "aria-label"={ "Efficiency by load: " (said.join(", ")) } {
@@ -44,7 +49,7 @@ pub fn efficiency(loads: &[LoadRow]) -> Option<PlacedChart> {
                 line class="grid" x1=(LEFT) x2=(RIGHT) y1=(tenth(y(line))) y2=(tenth(y(line))) {}
                 text class="axis" x="2" y=(tenth(y(line) + 4.0)) { (line) @if i == lines { " %" } }
             }
-            path class="line" d={ "M" (path.join(" L")) } {}
+            path class="line" d=(path) {}
             @for (i, (row, efficiency)) in points.iter().enumerate() {
                 circle class="point" "data-load"=(row.load) cx=(tenth(x(i))) cy=(tenth(y(efficiency.value))) r="5" {}
                 text class="axis" x=(tenth(x(i))) y=(BASE) "text-anchor"="middle" { (row.load) }

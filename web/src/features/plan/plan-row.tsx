@@ -63,14 +63,14 @@ export function PlanRow({
             <Asked
               value={
                 <>
-                  <Figure figure={{ ...expected.low_a, unit: "" }} className={expected.past_fuses ? "text-stop" : ""} />
+                  <Figure figure={{ ...expected.low_a, unit: "" }} className={expected.past_fuses ? "text-ochre" : ""} />
                   <span className="px-1 font-sans text-base font-normal text-ink2">to</span>
-                  <Figure figure={expected.high_a} className={expected.past_fuses ? "text-stop" : ""} />
+                  <Figure figure={expected.high_a} className={expected.past_fuses ? "text-ochre" : ""} />
                 </>
               }
               under={fuseWords(expected)}
             >
-              <Bar fill={bars.high_a} look={expected.past_fuses ? "bg-stop" : "bg-hatch-dark"} from={bars.low_a} mark={bars.fuses} />
+              <Bar fill={bars.high_a} look={expected.past_fuses ? "bg-ochre" : "bg-hatch-dark"} from={bars.low_a} mark={bars.fuses} />
             </Asked>
             <Asked
               value={expected.end_v ? <Figure figure={expected.end_v} /> : <span className="font-sans text-body text-ink2">not known</span>}
