@@ -82,8 +82,8 @@ async fn exported_wiped_and_imported_the_verdict_is_the_same() {
         b.see("Drop a session file here").await?;
         choose(&b, &kept(files.path(), "shelf.zip", &shelf)?).await?;
         b.see("11 new, 1 here already").await?;
-        b.click("Take 10 in").await?;
-        b.see("10 amplifiers were taken in.").await?;
+        b.click("Take 11 in").await?;
+        b.see("11 amplifiers were taken in.").await?;
         for row in json_at(&full, "/api/amplifiers")?["amplifiers"].as_array().context("no shelf")? {
             let name = row["summary"]["name"].as_str().context("no name")?;
             anyhow::ensure!(verdict_of(&empty, name)? == verdict_of(&full, name)?, "{name}");

@@ -4,7 +4,23 @@ use crate::evidence::entry::number::{Number, Part, Piece, Unit};
 use crate::evidence::entry::{Choice, EntryContext, Readings, Segment, SegmentKind};
 use crate::kernel::format;
 use crate::kernel::units::{Amps, Celsius, Level, QuantityError, Ratio, Volts, VoltsPeak, VoltsPeakToPeak, VoltsRms, Watts};
-use crate::record::session::{Cycles, Mode, OutputReading, SecondReading, SupplyReading};
+use crate::record::session::{Cycles, Mode, OutputReading, ReadingName, SecondReading, SupplyReading};
+
+/// The word for a charger that was on.
+const CHARGER: &str = "chg";
+
+/// What a unit is a reading of, where it may be off a moving display.
+const fn name_of(unit: Unit) -> Option<ReadingName> {
+    Some(match unit {
+        Unit::Watts | Unit::Total => ReadingName::Power,
+        Unit::VoltsRms => ReadingName::VoltsRms,
+        Unit::VoltsPeak => ReadingName::VoltsPeak,
+        Unit::VoltsPeakToPeak => ReadingName::VoltsPeakToPeak,
+        Unit::SupplyVolts => ReadingName::EndVolts,
+        Unit::Amps => ReadingName::Current,
+        _ => return None,
+    })
+}
 
 /// A figure that could not be taken.
 struct Refusal {
@@ -43,7 +59,8 @@ impl Slots {
                 Piece::Gap(_) => None,
             })
             .collect();
-        let taken = |slot: &Unit| lettered.iter().any(|unit| unit == slot || (unit.is_output() && *slot == Unit::Watts));
+        let taken =
+            |slot: &Unit| lettered.iter().any(|unit| unit == slot || ((unit.is_output() || *unit == Unit::Total) && *slot == Unit::Watts));
         let mut free = order.to_vec();
         free.retain(|slot| !taken(slot));
         free.reverse();
@@ -80,7 +97,8 @@ pub fn assign(stretch: &Stretch, asked: EntryContext) -> (Vec<Segment>, Readings
             Piece::Figure { text, start, parts } => {
                 let last = stretch.open_end && i + 1 == stretch.pieces.len();
                 let place = Place { line: stretch.line, start: stretch.start + start, length: text.len(), last };
-                match take(parts, &place, &mut slots, &mut readings, asked) {
+                let each = each_or_volts(&stretch.pieces[..i], parts, &place, asked);
+                match each.map_or_else(|| take(parts, &place, &mut slots, &mut readings, asked), Err) {
                     Ok(says) => Segment { text: text.clone(), kind: SegmentKind::Reading, says, choices: Vec::new() },
                     Err(refusal) => Segment { text: text.clone(), kind: refusal.kind, says: refusal.says, choices: refusal.choices },
                 }
@@ -89,6 +107,32 @@ pub fn assign(stretch: &Stretch, asked: EntryContext) -> (Vec<Segment>, Readings
         segments.push(segment);
     }
     (segments, readings)
+}
+
+/// `57*4` on four outputs: 57 W at each of them, or 57 W at 4 V of supply? It asks.
+fn each_or_volts(before: &[Piece], parts: &[Part], place: &Place, asked: EntryContext) -> Option<Refusal> {
+    let [Piece::Figure { text, start, parts: first }, Piece::Gap(gap)] = before else { return None };
+    let plain = |parts: &[Part]| match parts {
+        [Part { number: Number::Plain(value), letters, name: None, times: None, .. }] if letters.is_empty() => Some(*value),
+        _ => None,
+    };
+    let (watts, times) = (plain(first)?, plain(parts)?);
+    if gap.trim() != "*" || asked.outputs < 2 || times != f64::from(asked.outputs) {
+        return None;
+    }
+    let from = place.start - gap.len() - text.len();
+    debug_assert!(from >= *start, "the first figure stands before");
+    let line = |put: String| format!("{}{put}{}", &place.line[..from], &place.line[place.start + place.length..]);
+    let (watts, outputs) = (format::as_read(watts), asked.outputs);
+    let choices = vec![
+        Choice { label: format!("{watts} W at each of {outputs}"), line: line(format!("{text}x{outputs}")) },
+        Choice { label: format!("{watts} W, {outputs} V supply"), line: line(format!("{text} {outputs}v")) },
+    ];
+    Some(Refusal {
+        kind: SegmentKind::Unclear,
+        says: format!("{watts} W at each of {outputs} outputs, or a supply of {outputs} V?"),
+        choices,
+    })
 }
 
 #[derive(Clone, Copy)]
@@ -101,14 +145,26 @@ struct Place<'a> {
 }
 
 /// A part whose numbers were all understood.
+#[derive(Clone)]
 struct Token<'p> {
     part: &'p Part,
     value: f64,
     also: Vec<(f64, Option<&'p str>)>,
+    /// Another quantity of the same output: its volts beside its watts.
+    beside: Vec<(f64, Unit)>,
     last: Option<f64>,
+    /// What a climbing reading started from.
+    from: Option<f64>,
 }
 
 fn take(parts: &[Part], place: &Place, slots: &mut Slots, readings: &mut Readings, asked: EntryContext) -> Result<String, Refusal> {
+    if let [Part { digits, letters, .. }] = parts
+        && digits.is_empty()
+        && letters.eq_ignore_ascii_case(CHARGER)
+    {
+        readings.charger_on = Some(true);
+        return Ok("a charger was on".into());
+    }
     let unit = unit_of(parts, slots)?;
     if parts.len() > 1 && !unit.is_output() {
         return Err(Refusal::wrong("Only outputs are joined by a +: there is one supply."));
@@ -120,11 +176,19 @@ fn take(parts: &[Part], place: &Place, slots: &mut Slots, readings: &mut Reading
             Ok(value) => {
                 let end = place.last && i + 1 == parts.len();
                 let inner = Place { last: end, ..*place };
-                taken.push(around(part, value, unit, &inner, asked)?);
+                let token = around(part, value, unit, &inner, asked)?;
+                taken.extend(std::iter::repeat_n(token, usize::from(part.times.unwrap_or(1))));
             }
             Err(refusal) if refusal.kind == SegmentKind::Unclear => return Err(with_choices(refusal, parts, i, unit, place)),
             Err(refusal) if refusal.kind == SegmentKind::Pending && i + 1 == parts.len() => {
-                taken.extend(half_value(part, unit).map(|value| Token { part, value, also: Vec::new(), last: None }));
+                taken.extend(half_value(part, unit).map(|value| Token {
+                    part,
+                    value,
+                    also: Vec::new(),
+                    beside: Vec::new(),
+                    last: None,
+                    from: None,
+                }));
                 half = Some(refusal);
             }
             Err(refusal) => return Err(refusal),
@@ -161,8 +225,21 @@ fn around<'p>(part: &'p Part, value: f64, unit: Unit, place: &Place, asked: Entr
             return Err(pending(&format!("There is no meter “{meter}” on this bench.")));
         }
     }
+    if part.times.is_some() && !unit.is_output() {
+        return Err(Refusal::wrong("Only outputs are read several at once."));
+    }
+    let from = match &part.from {
+        None => None,
+        Some(_) if unit != Unit::Watts => return Err(Refusal::wrong("Only watts climb: 118..121.")),
+        Some(from) => Some(inner(from, unit, place)?),
+    };
     let mut also = Vec::with_capacity(part.also.len());
+    let mut beside = Vec::new();
     for second in &part.also {
+        if let Some(own) = Unit::parse(&second.letters).filter(|own| *own != unit && own.is_output() && unit.is_output()) {
+            beside.push((inner(second, own, place)?, own));
+            continue;
+        }
         if !second.letters.is_empty() && Unit::parse(&second.letters) != Some(unit) && !second.digits.is_empty() {
             return Err(Refusal::wrong("Meters joined by a = read one quantity, in one unit."));
         }
@@ -170,11 +247,14 @@ fn around<'p>(part: &'p Part, value: f64, unit: Unit, place: &Place, asked: Entr
     }
     let last = match &part.last {
         None => None,
+        Some(last) if unit == Unit::SupplyVolts => Some(inner(last, unit, place)?),
         Some(_) if !unit.is_output() => return Err(Refusal::wrong("Only an output has a first and a last cycle.")),
         Some(_) if asked.mode != Mode::Dynamic => return Err(Refusal::wrong("First and last cycle belong to a burst, a dynamic run.")),
         Some(last) => Some(inner(last, unit, place)?),
     };
-    Ok(Token { part, value, also, last })
+    // The higher one is the reading, whichever way round they were typed.
+    let (value, from) = from.map_or((value, None), |from| (value.max(from), Some(value.min(from))));
+    Ok(Token { part, value, also, beside, last, from })
 }
 
 /// A number behind a = or a >: it cannot be asked about there, so it is read with its sign as a decimal sign unless that cannot be.
@@ -189,6 +269,15 @@ fn inner(part: &Part, unit: Unit, place: &Place) -> Result<f64, Refusal> {
 
 fn words(taken: &Token) -> String {
     let mut words = format::as_read(taken.value);
+    if taken.part.moving {
+        words = format!("about {words}");
+    }
+    if let Some(from) = taken.from {
+        words = format!("{words}, climbed from {},", format::as_read(from));
+    }
+    for (value, unit) in &taken.beside {
+        words = format!("{words}, with {}", format::with_unit(&format::as_read(*value), unit.label()));
+    }
     if let Some(name) = &taken.part.name {
         words = format!("{name} {words}");
     }
@@ -227,7 +316,7 @@ fn unknown_letters(part: &Part) -> Refusal {
     if part.digits.is_empty() {
         return Refusal::wrong(format!("“{}” is not a figure. A note goes behind a #.", part.letters));
     }
-    Refusal::wrong(format!("“{}” is no unit here: w, v, a, r, vr, vp, vpp, %, %e, c, db, cy or s.", part.letters))
+    Refusal::wrong(format!("“{}” is no unit here: w, v, a, r, vr, vp, vpp, %, %e, c, db, cy, s or t.", part.letters))
 }
 
 /// The value of one part in its unit.
@@ -293,16 +382,34 @@ fn with_choices(mut refusal: Refusal, parts: &[Part], index: usize, unit: Unit, 
 }
 
 fn store(taken: &[Token], unit: Unit, readings: &mut Readings, asked: EntryContext) -> Result<(), Refusal> {
+    if taken.iter().any(|token| token.part.moving) {
+        readings
+            .approximate
+            .push(name_of(unit).ok_or_else(|| Refusal::wrong("Only outputs, volts and amps are read off a moving display."))?);
+    }
+    readings.climbed_from_w = taken.iter().find_map(|token| token.from).map(Watts::new).transpose()?.or(readings.climbed_from_w);
     if unit.is_output() {
         return store_outputs(taken, unit, readings, asked);
     }
-    let Some(Token { value, also, .. }) = taken.first() else {
+    let Some(Token { value, also, last, .. }) = taken.first() else {
         return Ok(());
     };
     let value = *value;
     match unit {
+        Unit::Total if !readings.outputs.is_empty() || readings.cycles.is_some() => {
+            Err(Refusal::wrong("The outputs are there already: a total stands alone."))
+        }
+        Unit::Total => once(&mut readings.total_power_w, Watts::new(value)?, unit),
         Unit::SupplyVolts => {
-            once(&mut readings.end_v, Volts::new(value)?, unit)?;
+            // From rest to under load.
+            let end = match last {
+                Some(end) => {
+                    once(&mut readings.rest_v, Volts::new(value)?, Unit::RestVolts)?;
+                    *end
+                }
+                None => value,
+            };
+            once(&mut readings.end_v, Volts::new(end)?, unit)?;
             for (value, meter) in also {
                 readings.supply_also.push(SupplyReading {
                     end_v: Some(Volts::new(*value)?),
@@ -347,7 +454,7 @@ fn store_outputs(taken: &[Token], unit: Unit, readings: &mut Readings, asked: En
     if asked.mode == Mode::Clipping && matches!(unit, Unit::VoltsPeak | Unit::VoltsPeakToPeak) {
         return Err(Refusal::wrong(crate::evidence::NoTotal::PeakOfClipped.to_string()));
     }
-    if !readings.outputs.is_empty() || readings.cycles.is_some() {
+    if !readings.outputs.is_empty() || readings.cycles.is_some() || readings.total_power_w.is_some() {
         return Err(Refusal::wrong("The outputs are there already: join them by a +."));
     }
     if let [Token { value, last: Some(last), .. }] = taken {
@@ -375,6 +482,13 @@ fn store_outputs(taken: &[Token], unit: Unit, readings: &mut Readings, asked: En
 fn output(taken: &Token, unit: Unit, name: String) -> Result<OutputReading, Refusal> {
     let mut own = reading(taken.value, unit, Some(name))?;
     own.meter.clone_from(&taken.part.meter);
+    for (value, unit) in &taken.beside {
+        let OutputReading { power_w, volts_rms, volts_peak, volts_pp, .. } = reading(*value, *unit, None)?;
+        own.power_w = own.power_w.or(power_w);
+        own.volts_rms = own.volts_rms.or(volts_rms);
+        own.volts_peak = own.volts_peak.or(volts_peak);
+        own.volts_pp = own.volts_pp.or(volts_pp);
+    }
     for (value, meter) in &taken.also {
         let OutputReading { power_w, volts_rms, volts_peak, volts_pp, .. } = reading(*value, unit, None)?;
         own.also.push(SecondReading { power_w, volts_rms, volts_peak, volts_pp, meter: meter.map(str::to_owned) });

@@ -5,9 +5,11 @@
 //! stretch = { figure | gap }
 //! gap     = white space, "*", "/" or ";"        (a ten-key pad has no space bar)
 //! figure  = part { "+" part }                    several parts: one an output
-//! part    = [ name ":" ] read { "=" read } [ ">" read ]   "=": another meter on the same; ">": last of counted cycles
-//! read    = number [ unit ] [ "@" meter ]
-//! unit    = w | v | a | r | vr | vp | vpp | % | %e | c | db | cy | s
+//! part    = [ name ":" ] read { "=" read } [ ">" read ]   "=": another meter on the same, or its volts; ">": last of counted cycles,
+//!                                                         or from rest to under load
+//! read    = [ "~" ] [ number ".." ] number [ unit ] [ "x" count ] [ "@" meter ]
+//! unit    = w | v | a | r | vr | vp | vpp | % | %e | c | db | cy | s | t
+//! word    = "chg"                                          a charger was on
 //! ```
 //!
 //! Watts, supply volts, amps, volts at rest, output volts rms, peak and peak to peak, distortion, efficiency as read,
@@ -24,9 +26,9 @@ pub use print::print;
 
 use serde::{Deserialize, Serialize};
 
-use crate::kernel::units::{Amps, Celsius, Level, Ratio, Volts};
+use crate::kernel::units::{Amps, Celsius, Level, Ratio, Volts, Watts};
 use crate::record::bench::Meter;
-use crate::record::session::{Cycles, Hold, LevelStep, Mode, OutputReading, SupplyReading};
+use crate::record::session::{Cycles, Hold, LevelStep, Mode, OutputReading, ReadingName, SupplyReading};
 use assign::Stretch;
 use number::Unit;
 
@@ -75,6 +77,14 @@ pub struct Segment {
 pub struct Readings {
     /// Outputs, in the order typed.
     pub outputs: Vec<OutputReading>,
+    /// Watts of all outputs, where only a total was read.
+    pub total_power_w: Option<Watts>,
+    /// Readings off a moving display.
+    pub approximate: Vec<ReadingName>,
+    /// Watts that a climbing reading started from.
+    pub climbed_from_w: Option<Watts>,
+    /// A charger was on.
+    pub charger_on: Option<bool>,
     /// Supply volts under load.
     pub end_v: Option<Volts>,
     /// Supply amps.
@@ -215,6 +225,11 @@ pub fn read(line: &str, asked: EntryContext) -> Entry {
         readings.note = kept;
         segments.push(Segment { text: note.into(), kind: SegmentKind::Note, says, choices: Vec::new() });
     }
+    // A single cycle is one reading: it has no last.
+    if readings.cycle_count == Some(1) && readings.cycles.is_none() && readings.outputs.len() == 1 && asked.mode == Mode::Dynamic {
+        let first = readings.outputs.pop().map(|output| OutputReading { name: None, ..output }).unwrap_or_default();
+        readings.cycles = Some(Cycles { count: 1, first, last: None });
+    }
     if let Some(cycles) = &mut readings.cycles {
         cycles.count = readings.cycle_count.unwrap_or(USUAL_CYCLES);
     }
@@ -265,7 +280,7 @@ fn blocking(segments: &[Segment]) -> Option<String> {
 }
 
 fn missing(about: About, readings: &Readings) -> Option<String> {
-    let no_output = readings.outputs.is_empty() && readings.cycles.is_none();
+    let no_output = readings.outputs.is_empty() && readings.cycles.is_none() && readings.total_power_w.is_none();
     let says = match about {
         About::Idle if readings.current_a.is_none() => "How many amps does it draw without a tone? idle 14.6 1.4",
         About::Rest if readings.end_v.is_none() => "How many volts does the supply rest at? 14.55r",

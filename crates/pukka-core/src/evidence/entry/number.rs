@@ -16,6 +16,7 @@ pub enum Unit {
     Level,
     Seconds,
     Cycles,
+    Total,
 }
 
 impl Unit {
@@ -35,6 +36,7 @@ impl Unit {
             "db" => Self::Level,
             "s" => Self::Seconds,
             "cy" => Self::Cycles,
+            "t" => Self::Total,
             _ => return None,
         })
     }
@@ -47,7 +49,7 @@ impl Unit {
     /// The most that the bench can show, in this unit; beyond it a figure is a slip of the finger.
     pub const fn most(self) -> f64 {
         match self {
-            Self::Watts => 100_000.0,
+            Self::Watts | Self::Total => 100_000.0,
             Self::SupplyVolts => 60.0,
             Self::Amps => 5_000.0,
             Self::VoltsRms => 2_000.0,
@@ -78,6 +80,7 @@ impl Unit {
             Self::Level => "dB, level of the generator",
             Self::Seconds => "s held",
             Self::Cycles => "cycles",
+            Self::Total => "W in total",
         }
     }
 
@@ -97,6 +100,7 @@ impl Unit {
             Self::Level => ("dB", "level"),
             Self::Seconds => ("s", "seconds held"),
             Self::Cycles => ("cycles", "counted cycles"),
+            Self::Total => ("W", "watts in total"),
         }
     }
 }
@@ -126,8 +130,14 @@ pub struct Part {
     pub meter: Option<String>,
     /// `=76` behind it: what another meter says of the same.
     pub also: Vec<Part>,
-    /// `>41.2` behind it: the last of the cycles whose first it is.
+    /// `>41.2` behind it: the last of the cycles whose first it is; of supply volts, those under load.
     pub last: Option<Box<Part>>,
+    /// `~` before it: off a moving display.
+    pub moving: bool,
+    /// `x4` behind it: each of so many outputs.
+    pub times: Option<u8>,
+    /// `118..` before it: what a climbing reading started from.
+    pub from: Option<Box<Part>>,
 }
 
 impl Part {
@@ -137,7 +147,10 @@ impl Part {
         let meter = self.meter.as_ref().map(|meter| format!("@{meter}")).unwrap_or_default();
         let also: String = self.also.iter().map(|also| format!("={}", also.with_digits(&also.digits))).collect();
         let last = self.last.as_ref().map(|last| format!(">{}", last.with_digits(&last.digits))).unwrap_or_default();
-        format!("{name}{digits}{}{meter}{also}{last}", self.letters)
+        let from = self.from.as_ref().map(|from| format!("{}..", from.with_digits(&from.digits))).unwrap_or_default();
+        let times = self.times.map(|times| format!("x{times}")).unwrap_or_default();
+        let moving = if self.moving { "~" } else { "" };
+        format!("{name}{moving}{from}{digits}{}{times}{meter}{also}{last}", self.letters)
     }
 }
 
@@ -221,9 +234,31 @@ fn part(text: &str) -> Part {
         Some((first, last)) => (first, Some(Box::new(part(last)))),
         None => (rest.as_str(), None),
     };
-    let mut read = first.split('=').map(bare);
+    let mut read = first.split('=').map(climbing);
     let own = read.next().unwrap_or_else(|| bare(""));
     Part { name, also: read.collect(), last, ..own }
+}
+
+/// `118..121`: a reading that climbed; the later one is the reading.
+fn climbing(text: &str) -> Part {
+    let (moving, text) = text.strip_prefix('~').map_or((false, text), |text| (true, text));
+    let read = match text.split_once("..") {
+        Some((from, to)) => Part { from: Some(Box::new(bare(from))), ..bare(to) },
+        None => bare(text),
+    };
+    Part { moving, ..read }
+}
+
+/// The unit letters of a figure, and how many outputs it stands for: `x4`, `wx4`, `x4w`.
+fn repeated(letters: &str) -> (String, Option<u8>) {
+    let lower = letters.to_lowercase();
+    let Some((before, behind)) = lower.split_once('x') else { return (letters.to_owned(), None) };
+    let end = behind.find(|c: char| !c.is_ascii_digit()).unwrap_or(behind.len());
+    let (count, unit) = behind.split_at(end);
+    match count.parse::<u8>() {
+        Ok(times) if times > 0 && (before.is_empty() || unit.is_empty()) => (format!("{before}{unit}"), Some(times)),
+        _ => (letters.to_owned(), None),
+    }
 }
 
 /// A number, its letters and its meter.
@@ -234,15 +269,19 @@ fn bare(text: &str) -> Part {
     };
     let end = text.find(|c: char| !(c.is_ascii_digit() || matches!(c, '.' | ',' | '-' | '−'))).unwrap_or(text.len());
     let (digits, letters) = text.split_at(end);
-    let below = Unit::parse(letters.trim()) == Some(Unit::Level);
+    let (letters, times) = repeated(letters.trim());
+    let below = Unit::parse(&letters) == Some(Unit::Level);
     Part {
         number: if below { level(digits) } else { number(digits) },
         digits: digits.to_owned(),
-        letters: letters.trim().to_owned(),
+        letters,
         name: None,
         meter,
         also: Vec::new(),
         last: None,
+        moving: false,
+        times,
+        from: None,
     }
 }
 

@@ -2,14 +2,17 @@
 
 use crate::evidence::entry::Readings;
 use crate::kernel::format;
-use crate::record::session::{OutputReading, SecondReading};
+use crate::record::session::{OutputReading, ReadingName, SecondReading};
 
 /// The line that reads as `readings`.
 #[must_use]
 pub fn print(readings: &Readings) -> String {
     let mut figures = Vec::new();
     figures.extend(readings.level_db.map(|level| plain(level.get(), "db")));
-    figures.extend(outputs(&readings.outputs));
+    figures.extend(readings.total_power_w.map(|watts| plain(watts.get(), "t")));
+    let moving = |name: ReadingName| if readings.approximate.contains(&name) { "~" } else { "" };
+    let climbed = readings.climbed_from_w.map(|from| format!("{}..", plain(from.get(), ""))).unwrap_or_default();
+    figures.extend(outputs(&readings.outputs).map(|text| format!("{}{climbed}{text}", moving_outputs(readings))));
     if let Some(cycles) = &readings.cycles {
         figures.extend(read(&cycles.first).map(|(first, unit)| match cycles.last.as_ref().and_then(read) {
             Some((last, _)) => format!("{}>{}", plain(first, ""), plain(last, unit)),
@@ -22,10 +25,19 @@ pub fn print(readings: &Readings) -> String {
         let also = readings.supply_also.iter().filter_map(|also| Some((more(also)?, also.meter.as_deref())));
         also.map(|(value, meter)| format!("={}{}", plain(value, unit), at(meter))).collect()
     };
-    figures.extend(readings.end_v.map(|v| format!("{}{}", plain(v.get(), "v"), volts(|also| also.end_v.map(|v| v.get()), "v"))));
-    figures.extend(readings.current_a.map(|a| format!("{}{}", plain(a.get(), "a"), volts(|also| also.current_a.map(|a| a.get()), "a"))));
+    figures.extend(
+        readings
+            .end_v
+            .map(|v| format!("{}{}{}", moving(ReadingName::EndVolts), plain(v.get(), "v"), volts(|also| also.end_v.map(|v| v.get()), "v"))),
+    );
+    figures.extend(
+        readings.current_a.map(|a| {
+            format!("{}{}{}", moving(ReadingName::Current), plain(a.get(), "a"), volts(|also| also.current_a.map(|a| a.get()), "a"))
+        }),
+    );
     figures.extend(readings.thd_ratio.map(|thd| plain(percent(thd.get()), "%")));
     figures.extend(readings.efficiency_ratio.map(|ratio| plain(percent(ratio.get()), "%e")));
+    figures.extend(readings.charger_on.filter(|on| *on).map(|_| "chg".to_owned()));
     figures.extend(readings.temperature_c.map(|heatsink| plain(heatsink.get(), "c")));
     if let Some(hold) = &readings.hold {
         figures.push(format!(">> {}", plain(hold.seconds, "s")));
@@ -46,7 +58,7 @@ fn output(index: usize, reading: &OutputReading) -> Option<String> {
     let (value, unit) = read(reading)?;
     let name = reading.name.as_ref().filter(|name| **name != (index + 1).to_string()).map(|name| format!("{name}:")).unwrap_or_default();
     let also: String = reading.also.iter().filter_map(second).collect();
-    Some(format!("{name}{}{}{also}", plain(value, unit), at(reading.meter.as_deref())))
+    Some(format!("{name}{}{}{}{also}", plain(value, unit), at(reading.meter.as_deref()), beside(reading)))
 }
 
 fn second(also: &SecondReading) -> Option<String> {
@@ -57,6 +69,23 @@ fn second(also: &SecondReading) -> Option<String> {
 
 fn at(meter: Option<&str>) -> String {
     meter.map(|meter| format!("@{meter}")).unwrap_or_default()
+}
+
+/// Another quantity of the same output: its volts beside its watts.
+fn beside(reading: &OutputReading) -> String {
+    let volts = [
+        reading.volts_rms.map(|volts| (volts.get(), "vr")),
+        reading.volts_peak.map(|volts| (volts.get(), "vp")),
+        reading.volts_pp.map(|volts| (volts.get(), "vpp")),
+    ];
+    let skip = usize::from(reading.power_w.is_none());
+    volts.into_iter().flatten().skip(skip).map(|(value, unit)| format!("={}", plain(value, unit))).collect()
+}
+
+/// Whether the outputs were read off a moving display.
+fn moving_outputs(readings: &Readings) -> &'static str {
+    let of_output = |name: &ReadingName| !matches!(name, ReadingName::EndVolts | ReadingName::Current);
+    if readings.approximate.iter().any(of_output) { "~" } else { "" }
 }
 
 /// The reading that counts, and its letters.

@@ -106,8 +106,8 @@ fn what_is_not_a_reading_says_why() {
     wrong("1000000000000", "1\u{202f}000\u{202f}000\u{202f}000\u{202f}000 W is too much for watts: 100\u{202f}000 at most.");
     wrong("nan", "“nan” is not a figure. A note goes behind a #.");
     wrong("inf 13", "“inf” is not a figure. A note goes behind a #.");
-    wrong("1e12", "“e12” is no unit here: w, v, a, r, vr, vp, vpp, %, %e, c, db, cy or s.");
-    wrong("1068x", "“x” is no unit here: w, v, a, r, vr, vp, vpp, %, %e, c, db, cy or s.");
+    wrong("1e12", "“e12” is no unit here: w, v, a, r, vr, vp, vpp, %, %e, c, db, cy, s or t.");
+    wrong("1068x", "“x” is no unit here: w, v, a, r, vr, vp, vpp, %, %e, c, db, cy, s or t.");
     wrong("1.2.3", "There are two decimal signs in this figure.");
     wrong("1 2 3 4", "Watts, volts and amps are there already: give this figure its letter.");
     wrong("1068w 13v 14v", "There are two readings of supply volts.");
@@ -137,7 +137,7 @@ fn a_second_meter_on_the_same_thing() {
     let entry = read("1068w@m9 13.96 ", asked);
     assert_eq!(trouble(&entry)[0].2, "There is no meter “m9” on this bench.");
     assert_eq!(trouble(&read("1068w 0.8%=0.9%", asked))[0].2, "Only outputs, supply volts and amps have a second meter.");
-    assert_eq!(trouble(&read("1068w=38vp", asked))[0].2, "Meters joined by a = read one quantity, in one unit.");
+    assert_eq!(trouble(&read("1068w=38a", asked))[0].2, "Meters joined by a = read one quantity, in one unit.");
 }
 
 #[test]
@@ -255,6 +255,7 @@ prop_compose! {
             cycle_count: cycles.as_ref().map(|cycles| cycles.count),
             level_db, cycles, hold, supply_also, note,
             seconds: None,
+            ..Readings::default()
         }
     }
 }
@@ -284,5 +285,57 @@ proptest! {
         let entry = read(&order.join(" "), MONO);
         prop_assert_eq!(entry.not_yet, None);
         prop_assert_eq!(entry.readings, read("1068 13.96 124.6 0.8% 41c", MONO).readings);
+    }
+}
+
+#[test]
+fn as_reviewers_really_type() {
+    let asked = |outputs, mode| EntryContext { outputs, mode, meters: &[] };
+    let four = asked(4, Mode::Certified);
+    let each = read("57x4 13.9 24.1", four);
+    assert_eq!((each.not_yet, each.readings.outputs.len()), (None, 4), "each of four, metered");
+    assert!(each.readings.outputs.iter().all(|output| output.power_w.map(Watts::get) == Some(57.0)));
+    assert_eq!(read("57wx4 13.9", four).readings.outputs.len(), 4);
+    assert!(read("57x5", four).not_yet.unwrap().contains("5 readings for four outputs"));
+    // 57*4 may be four outputs, or a supply of 4 V.
+    let star = read("57*4*24", four);
+    let asks = star.segments.iter().find(|segment| segment.kind == SegmentKind::Unclear).unwrap();
+    assert_eq!(asks.choices.iter().map(|choice| choice.line.as_str()).collect::<Vec<_>>(), ["57x4*24", "57 4v*24"]);
+    assert_eq!(read("57*13.9*24", four).not_yet, None, "a ten-key pad has no space bar");
+    let one = asked(1, Mode::Certified);
+    let both = read("262w=32.5vr 14.1", one).readings;
+    assert_eq!((both.outputs[0].power_w.map(Watts::get), both.outputs[0].volts_rms.map(VoltsRms::get)), (Some(262.0), Some(32.5)));
+    assert!(both.outputs[0].also.is_empty(), "they are two quantities of one output, not two meters");
+    let total = read("820t 13.9 70", four).readings;
+    assert_eq!((total.total_power_w.map(Watts::get), total.outputs.len(), total.end_v.map(Volts::get)), (Some(820.0), 0, Some(13.9)));
+    let climbing = read("118..121 13.9", one).readings;
+    assert_eq!((climbing.outputs[0].power_w.map(Watts::get), climbing.climbed_from_w.map(Watts::get)), (Some(121.0), Some(118.0)));
+    let moving = read("~1068 13.96 ~124", one).readings;
+    assert_eq!(moving.approximate, [ReadingName::Power, ReadingName::Current]);
+    let sagging = read("447 14.8>14.7 41.2", one).readings;
+    assert_eq!((sagging.rest_v.map(Volts::get), sagging.end_v.map(Volts::get)), (Some(14.8), Some(14.7)), "rest to end");
+    assert_eq!(read("447 14.4 41 chg", one).readings.charger_on, Some(true));
+    let cycle = read("57.6vp 1cy", asked(1, Mode::Dynamic)).readings.cycles.unwrap();
+    assert_eq!((cycle.count, cycle.first.volts_peak.map(VoltsPeak::get), cycle.last), (1, Some(57.6), None));
+}
+
+#[test]
+fn and_what_they_typed_prints_back_to_the_same_readings() {
+    let lines = [
+        (4, Mode::Certified, "57x4 13.9 24.1"),
+        (1, Mode::Certified, "262w=32.5vr 14.1"),
+        (4, Mode::Certified, "820t 13.9 70"),
+        (1, Mode::Certified, "118..121 13.9 0.99%"),
+        (1, Mode::Certified, "~1068 13.96 ~124"),
+        (1, Mode::Certified, "447 14.8>14.7 41.2 chg"),
+        (1, Mode::Dynamic, "57.6vp 1cy"),
+        (2, Mode::Certified, "~84+81 14.31"),
+    ];
+    for (outputs, mode, line) in lines {
+        let asked = EntryContext { outputs, mode, meters: &[] };
+        let first = read(line, asked);
+        assert_eq!(first.not_yet, None, "{line}");
+        let printed = print(&first.readings);
+        assert_eq!(read(&printed, asked).readings, first.readings, "{line} printed as {printed}");
     }
 }
