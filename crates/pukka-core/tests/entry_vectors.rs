@@ -138,7 +138,7 @@ fn what_is_refused_is_refused_in_place() {
 fn what_a_line_is_about() {
     let about = |line: &str| read(line, EntryContext { outputs: 1, mode: Certified, meters: &[] }).about;
     assert_eq!(
-        [about("447 14.38"), about("-5db 210"), about("idle 14.6 1.4"), about("rest 14.55"), about("14.55r")],
-        [About::Run, About::Step, About::Idle, About::Rest, About::Rest]
+        [about("447 14.38"), about("-5db 210"), about("idle 14.6 1.4"), about("rest 14.55"), about("14.55r"), about("76%e")],
+        [About::Run, About::Step, About::Idle, About::Rest, About::Rest, About::Efficiency]
     );
 }

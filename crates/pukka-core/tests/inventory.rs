@@ -3,9 +3,10 @@
 #![allow(clippy::unwrap_used, reason = "a test that cannot go on should stop")]
 
 use proptest::prelude::*;
+use pukka_core::kernel::units::Ohms;
 use pukka_core::kernel::wiring::Wiring;
 use pukka_core::record::bench::LoadResistor;
-use pukka_core::record::bench::inventory::{every_load, find, way};
+use pukka_core::record::bench::inventory::{Stock, every_load, find, way};
 use serde_json::json;
 
 fn kind(nominal_ohm: f64, count: u32) -> LoadResistor {
@@ -100,7 +101,7 @@ fn every_output_gets_one_at_once() {
 #[test]
 fn a_measured_four_is_still_the_four() {
     let mut loads = [kind(4.0, 2)];
-    loads[0].measured_ohm = Some(pukka_core::kernel::units::Ohms::new(3.91).unwrap());
+    loads[0].measured_ohm = Some(Ohms::new(3.91).unwrap());
     let found = find(&loads, Wiring::Mono, 4.0);
     assert!(found.made && found.builds[0].ohm.text == "3.91" && found.builds[0].off.text == "−2.2");
 }
@@ -153,4 +154,25 @@ proptest! {
             prop_assert!((worst - 1.0).abs() < 1e-9, "one resistor is just at its rating");
         }
     }
+}
+
+#[test]
+fn a_step_of_a_load_box_stands_beside_the_resistors_and_is_never_combined() {
+    let loads = [rated(8.0, 4, 100.0)];
+    let steps: Vec<Ohms> = [4.0, 2.67, 1.0].map(|ohm| Ohms::new(ohm).unwrap()).to_vec();
+    let stock = Stock { loads: &loads, steps: &steps };
+    let found = find(stock, Wiring::Mono, 2.67);
+    assert!(found.made);
+    assert_eq!(found.simplest[0].words, "step box, 2.67\u{202f}Ω");
+    assert!(found.simplest[0].ten_second_w.is_none(), "what a box bears is not known");
+    let half = find(stock, Wiring::Mono, 0.5);
+    assert!(!half.made && half.above.as_ref().is_some_and(|above| above.words == "step box, 1\u{202f}Ω"), "{:?}", half.above);
+    assert!(
+        half.builds.iter().all(|build| !build.words.contains("step box") || !build.words.contains("parallel")),
+        "two steps are never joined"
+    );
+    // Resistors that bear it come before a box of which nothing is known; by name the box is taken.
+    assert_eq!(way(stock, Wiring::Mono, 4.0, 10.0, None).unwrap().words, "2 × 8\u{202f}Ω in parallel");
+    assert_eq!(way(stock, Wiring::Mono, 4.0, 10.0, Some("step box, 4\u{202f}Ω")).unwrap().parts, 1);
+    assert_eq!(way(stock, Wiring::Mono, 1.0, 10.0, None).unwrap().words, "step box, 1\u{202f}Ω");
 }

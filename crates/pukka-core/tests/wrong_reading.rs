@@ -114,3 +114,23 @@ fn what_was_struck_before_is_still_shown_as_it_was_read() {
     let outputs = suspected(|s| s.runs[6].outputs[0].power_w = Some(Watts::new(1_680.0).unwrap())).unwrap();
     assert_eq!(outputs.readings[0].words.replace('\u{202f}', " "), "1 680 W at 1 Ω, certified", "left out, and shown all the same");
 }
+
+#[test]
+fn watts_inside_their_band_beside_amps_outside_of_theirs_are_the_amps() {
+    // The first run: only the claims expect something. 26 A typed for 62: more comes out than goes in, and any of the three could
+    // be wrong by that alone.
+    let found = suspected(|s| {
+        s.runs.truncate(1);
+        s.runs[0].current_a = amps(26.0);
+    })
+    .unwrap();
+    assert_eq!(named(&found), [("r1", "current_a")], "{}", found.says);
+    // A second meter that agrees on the amps leaves the watts.
+    let watts = suspected(|s| {
+        s.runs.truncate(1);
+        s.runs[0].outputs[0].power_w = Some(Watts::new(744.0).unwrap());
+        s.runs[0].supply_also = serde_json::from_value(serde_json::json!([{ "current_a": 41.1 }])).unwrap();
+    })
+    .unwrap();
+    assert_eq!(named(&watts), [("r1", "outputs")], "{}", watts.says);
+}

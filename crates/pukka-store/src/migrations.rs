@@ -13,6 +13,7 @@ const STEPS: &[M] = &[
     M::up(include_str!("../migrations/05_redo.sql")),
     M::up(include_str!("../migrations/06_versions.sql")),
     M::up(include_str!("../migrations/07_rules_5.sql")),
+    M::up(include_str!("../migrations/08_whole_record.sql")),
 ];
 
 /// Brings a database up to date.

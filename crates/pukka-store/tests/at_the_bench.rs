@@ -9,7 +9,7 @@ use pukka_core::kernel::units::{Level, Volts};
 use pukka_core::live::Round;
 use pukka_core::plan::ladder::Place;
 use pukka_core::record::session::examples::mono_1100;
-use pukka_core::record::session::{Cycles, Hold, Incident, LevelStep, Mode, Run, Session, SupplyReading};
+use pukka_core::record::session::{Cycles, Evidence, Hold, Incident, LevelStep, Mode, Run, Session, SupplyReading};
 use pukka_store::links::{self, LinkRow};
 use pukka_store::remarks::{self, Kind, Remark};
 use pukka_store::{Author, Store, StoreError, incidents, lives, new_id, rests, runs, sessions, steps, transfer, undo};
@@ -91,7 +91,7 @@ fn everything_a_run_can_hold_comes_back_the_same() {
         let hold: Hold = serde_json::from_value(json!({ "seconds": 30.0, "outputs": [{ "power_w": 430.0 }], "end_v": 14.3 })).unwrap();
         run.hold = Some(hold);
         run.supply_also = vec![SupplyReading { end_v: Some(Volts::new(14.35).unwrap()), current_a: None, meter: None }];
-        (run.bank, run.evidence) = (Some("second bank".into()), Some(json!({ "ramp": true })));
+        (run.bank, run.evidence) = (Some("second bank".into()), vec![Evidence::ramp()]);
         run.efficiency_read_ratio = Some(serde_json::from_value(json!(0.745)).unwrap());
     });
     let (kept, file) = (bench.load(), mono_1100());

@@ -8,7 +8,7 @@ use pukka_core::plan::ladder::{Place, find};
 use pukka_core::plan::opening::{Opening, open};
 use pukka_core::record::bench::BenchProfile;
 use pukka_core::record::session::examples::mono_1100;
-use pukka_core::record::session::{GateCode, Mode, Order, Run, Session};
+use pukka_core::record::session::{GateCode, Mode, Order, Run, Session, ToneOrder};
 use pukka_store::photos::{self, Photo};
 use pukka_store::sessions::{self, SessionRow, Settings};
 use pukka_store::{Author, Store, StoreError, amplifiers, arming, benches, gates, runs, transfer, undo};
@@ -150,6 +150,9 @@ fn settings_change_and_come_back_and_a_bench_with_runs_stays() {
         bench: None,
         policy: None,
         repairs: Vec::new(),
+        tone_order: ToneOrder::Tone,
+        about: None,
+        bench_reason: None,
     };
     let change = |row: &SessionRow, revision, settings: Settings| {
         let id = row.id.clone();

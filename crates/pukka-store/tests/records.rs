@@ -316,7 +316,7 @@ fn what_was_done_at_once_is_taken_back_at_once() {
     let (id, session_id) = bench.import(&mono_1100());
     let lines = vec![claim("", Wiring::Mono, 8.0, 230.0), claim("", Wiring::Mono, 0.5, 1_500.0)];
     let amplifier_id = id.clone();
-    let rows = bench.store.write(move |tx| claims::create_all(tx, &author("a"), &amplifier_id, &lines)).unwrap();
+    let rows = bench.store.write(move |tx| claims::approve(tx, &author("a"), &amplifier_id, &lines, &[])).unwrap();
     assert_eq!(rows.len(), 2);
     let both = [gate(GateCode::BelowFloor, 0.5), gate(GateCode::LeadFuse, 0.5)];
     bench.store.write(move |tx| gates::open(tx, &author("a"), &session_id, &both)).unwrap();

@@ -37,6 +37,12 @@ pub fn claims(file: &Path, json: bool) -> anyhow::Result<()> {
     }
     for line in &pasted.claims {
         println!("{}", words(line));
+        if let Some(ask) = &line.ask {
+            println!("    asked: {ask}");
+        }
+    }
+    for fact in &pasted.facts {
+        println!("{:<60} <- {}", fact.words, fact.text);
     }
     for line in &pasted.not_understood {
         println!("not understood: {line}");

@@ -109,7 +109,10 @@ fn arming_is_refused_while_a_gate_is_shut_and_freezes_what_it_was_judged_on() {
     assert_eq!(ladder(&bench, &session)["armed"]["arming"]["place"], place);
     // Frozen: the amplifier, its claims, the rung, the session's settings.
     assert_eq!(bench.post(&format!("/api/amplifiers/{id}/claims"), &claim(0.5, 1.0)).refusal().1, "armed");
-    assert_eq!(bench.send("PUT", &format!("/api/sessions/{session}/rungs"), &add.to_string(), &[("if-match", "1")]).refusal().1, "armed");
+    let rungs = format!("/api/sessions/{session}/rungs");
+    assert_eq!(bench.send("PUT", &rungs, &add.to_string(), &[("if-match", "1")]).refusal().2, ["set.load_ohm"], "it is there already");
+    let set = json!({ "rung": "mono@0.67@40", "set": add["set"] });
+    assert_eq!(bench.send("PUT", &rungs, &set.to_string(), &[("if-match", "1")]).refusal().1, "armed");
     let settings = json!({ "order": "mode", "rest_v": 16.5, "idle": null, "gain": null, "bench_id": null });
     assert_eq!(bench.send("PUT", &format!("/api/sessions/{session}"), &settings.to_string(), &[("if-match", "1")]).refusal().1, "armed");
     let withdrawn = |by: &str| bench.post(&format!("{gates}/withdrawn"), &json!({ "place": place, "by": by, "reason": "the owner rang" }));
@@ -209,4 +212,92 @@ fn small_sums() {
     assert_eq!(bench.get("/api/arithmetic/drive?from_v=1&db=6").json()["text"], "1.995");
     assert_eq!(bench.get("/api/arithmetic/drive?from_v=1").refusal().2, ["to_v"]);
     assert_eq!(bench.get("/api/arithmetic/drive?from_v=-1&db=6").refusal().2, ["from_v"]);
+}
+
+#[test]
+fn a_load_that_is_added_at_another_tone_takes_no_ones_place() {
+    let bench = Bench::start();
+    let (id, session) = bench.amplifier(|_| {}, &[(4.0, 450.0), (2.0, 780.0)]);
+    let add = |load: f64, tone: f64| {
+        let body = json!({ "rung": null, "set": { "wiring": { "kind": "mono" }, "load_ohm": load, "tone_hz": tone } });
+        bench.send("PUT", &format!("/api/sessions/{session}/rungs"), &body.to_string(), &[("if-match", "0"), ("x-pukka-tab", "a")])
+    };
+    let keys = || {
+        let rungs = ladder(&bench, &session)["ladder"]["rungs"].clone();
+        rungs.as_array().unwrap().iter().map(|rung| rung["key"].as_str().unwrap().to_owned()).collect::<Vec<_>>()
+    };
+    assert_eq!(add(4.0, 50.0).status, 200);
+    assert_eq!(keys(), ["mono@4@50", "mono@4@40", "mono@2@40"]);
+    assert_eq!(add(4.0, 50.0).refusal().2, ["set.load_ohm"], "the same once more");
+    let order = json!({ "tone_order": "load" });
+    let patched = bench.send("PATCH", &format!("/api/sessions/{session}"), &order.to_string(), &[("if-match", "1")]);
+    assert_eq!(patched.status, 204);
+    assert_eq!(add(2.0, 50.0).status, 200);
+    assert_eq!(keys(), ["mono@4@50", "mono@4@40", "mono@2@50", "mono@2@40"], "a second tone, load by load");
+    let undone = bench.post("/api/undos", &json!({ "bench_of": id }));
+    assert_eq!(undone.status, 200, "{}", undone.json());
+    assert_eq!(keys(), ["mono@4@50", "mono@4@40", "mono@2@40"], "one undo takes the added rung and what was kept beside it");
+}
+
+#[test]
+fn the_bench_of_a_session_is_put_right_after_runs_with_a_reason_and_the_house_rule_stays() {
+    let bench = Bench::start();
+    let profile = |ratio: f64| {
+        json!({ "name": format!("Lane {ratio}"), "supply": { "kind": "battery" }, "loads": [],
+            "meters": [{ "id": "m1", "quantity": "power", "reading_ratio": ratio, "absolute": 0.0 }] })
+    };
+    let made = |ratio| bench.post("/api/benches", &profile(ratio)).json()["id"].as_str().unwrap().to_owned();
+    let (one, other) = (made(0.01), made(0.05));
+    let (id, session) = bench.amplifier(|_| {}, &[(4.0, 450.0)]);
+    let patch = |body: &Value| {
+        let revision = ladder(&bench, &session)["revision"].to_string();
+        bench.send("PATCH", &format!("/api/sessions/{session}"), &body.to_string(), &[("if-match", revision.as_str())])
+    };
+    assert_eq!(patch(&json!({ "bench_id": one, "never_below_floor": true })).status, 204);
+    bench.post(&format!("/api/sessions/{session}/cautions"), &json!({}));
+    let logged = bench
+        .post(&format!("/api/sessions/{session}/runs"), &json!({ "rung": "mono@4@40", "mode": "certified", "line": "447@m1 14.38 41.2" }));
+    assert_eq!(logged.status, 201);
+    let run = logged.json()["id"].as_str().unwrap().to_owned();
+    let spread = || bench.get(&format!("/api/sessions/{session}/runs/{run}")).json()["figures"].clone();
+    let before = spread();
+    assert_eq!(patch(&json!({ "bench_id": other })).refusal().1, "bench-in-use");
+    assert_eq!(patch(&json!({ "bench_id": other, "bench_reason": " " })).refusal().2, ["bench_reason"]);
+    assert_eq!(patch(&json!({ "bench_id": other, "bench_reason": "the wrong meter was noted" })).status, 204);
+    assert_ne!(spread(), before, "the figures follow");
+    assert!(bench.get(&format!("/api/acts?bench_of={id}")).json().to_string().contains("put the bench right: the wrong meter was noted"));
+    let bare = bench.post("/api/benches", &json!({ "name": "Bare", "supply": { "kind": "battery" } })).json()["id"].clone();
+    assert_eq!(
+        patch(&json!({ "bench_id": bare, "bench_reason": "so" })).refusal().2,
+        ["bench_id"],
+        "a run names a meter that is not there"
+    );
+    let (_, next) = bench.amplifier(|body| body["model"] = json!("Next"), &[(4.0, 450.0)]);
+    assert_eq!(ladder(&bench, &next)["settings"]["never_below_floor"], true, "a house rule is set for good");
+}
+
+#[test]
+fn an_efficiency_alone_belongs_to_the_run_just_logged_and_a_shared_file_names_nobody() {
+    let bench = Bench::start();
+    let (id, session) = bench.amplifier(|body| body["loan"] = json!({ "lent_by": "R. Oakshott" }), &[(4.0, 450.0)]);
+    let log = |mode: &str, line: &str| {
+        bench.post(&format!("/api/sessions/{session}/runs"), &json!({ "rung": "mono@4@40", "mode": mode, "line": line }))
+    };
+    assert_eq!(log("certified", "76%e").refusal().2, ["line"], "nothing is logged yet");
+    assert_eq!(log("certified", "447 14.38").status, 201);
+    let kept = log("clipping", "76%e").json();
+    assert_eq!((&kept["about"], &kept["next"]["mode"]), (&json!("efficiency"), &json!("clipping")), "the bench stays where it is");
+    let run = bench.get(&format!("/api/sessions/{session}/runs/{}", kept["id"].as_str().unwrap())).json();
+    assert_eq!(run["line"], "447w 14.38v 76%e");
+    let file = |kind: &str| bench.get(&format!("/api/amplifiers/{id}/file?kind={kind}"));
+    let runs = file("full").json()["runs"].clone();
+    assert_eq!(
+        (runs.as_array().unwrap().len(), &runs[1]["efficiency_read_ratio"], &runs[1]["supersedes"]),
+        (2, &json!(0.76), &runs[0]["id"])
+    );
+    assert_eq!(log("dynamic", "530 14.2").status, 201);
+    assert_eq!(log("dynamic", "70%e").refusal().2, ["line"], "a burst has no efficiency");
+    assert!(file("full").json()["amplifier"]["loan"]["lent_by"] == "R. Oakshott" && file("full").json()["runs"][0]["who"].is_string());
+    assert!(file("shared").json()["amplifier"]["loan"].is_null() && file("shared").json()["runs"][0]["who"].is_null());
+    assert_eq!(file("everything").status, 400);
 }

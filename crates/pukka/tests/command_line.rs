@@ -41,9 +41,12 @@ fn claims_of_a_text_file_as_json() {
 
 #[test]
 fn claims_for_people_and_from_a_pipe() {
-    let output = pukka(&["claims", "-"], "4 Ω: 4 x 90 W RMS\nWeight 2 kg\n");
+    let output = pukka(&["claims", "-"], "4 Ω: 4 x 90 W RMS\nWeight 2 kg\nColour: black\n");
     let text = String::from_utf8_lossy(&output.stdout).replace('\u{202f}', " ");
-    assert!(text.contains("4 channels, 90 W, 4 Ω, rms") && text.contains("not understood: Weight 2 kg"), "{text}");
+    assert!(
+        text.contains("4 channels, 90 W, 4 Ω, rms") && text.contains("weight 2 kg") && text.contains("not understood: Colour: black"),
+        "{text}"
+    );
 }
 
 #[test]

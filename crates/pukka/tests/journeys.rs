@@ -200,7 +200,9 @@ fn a_pasted_spec_table_is_read_first_and_added_only_when_approved() {
     let claims = || bench.get(&format!("/api/amplifiers/{id}")).json()["claims"].as_array().unwrap().len();
     assert_eq!(claims(), 0, "nothing is saved before it is approved");
     let mut lines = pasted["claims"].as_array().unwrap().clone();
-    lines.iter_mut().for_each(|line| drop(line.as_object_mut().unwrap().remove("text")));
+    for line in &mut lines {
+        line.as_object_mut().unwrap().retain(|name, _| !["text", "already", "ask"].contains(&name.as_str()));
+    }
     let place = format!("/api/amplifiers/{id}/claims/approved");
     let mut bad = lines.clone();
     bad[1]["load_ohm"] = json!(1_000);
@@ -211,6 +213,25 @@ fn a_pasted_spec_table_is_read_first_and_added_only_when_approved() {
     assert_eq!(claims(), 3);
     assert_eq!(bench.post("/api/undos", &json!({})).json()["says"], "added a claim (3 at once)");
     assert_eq!(claims(), 0);
+    // What it says of the amplifier goes into its record, in the same act; a line that is there is not added twice.
+    let text = "4 Ω: 450 W RMS\nFuse 2 x 40 A, weight 3.1 kg";
+    let pasted = bench.post(&format!("/api/amplifiers/{id}/spec-tables"), &json!({ "text": text })).json();
+    assert_eq!(pasted["facts"][0]["now"], "fuses on board 3 × 35\u{202f}A");
+    let facts: Vec<&Value> = pasted["facts"].as_array().unwrap().iter().map(|fact| &fact["fact"]).collect();
+    let mut line = pasted["claims"][0].clone();
+    line.as_object_mut().unwrap().retain(|name, _| !["text", "already", "ask"].contains(&name.as_str()));
+    let approved = json!({ "claims": [line, line], "facts": facts });
+    assert_eq!(bench.post(&place, &approved).json().as_array().unwrap().len(), 1);
+    let record = || bench.get(&format!("/api/amplifiers/{id}")).json();
+    assert_eq!(record()["amplifier"]["fuses_a"], json!([40.0, 40.0]));
+    assert_eq!(record()["amplifier"]["weight_kg"], 3.1);
+    assert_eq!(bench.post(&place, &approved).json(), json!([]), "they are there already");
+    let again = bench.post(&format!("/api/amplifiers/{id}/spec-tables"), &json!({ "text": text })).json();
+    assert_eq!((&again["claims"][0]["already"], again["facts"].as_array().unwrap().len()), (&json!(true), 0));
+    assert_eq!(bench.post("/api/undos", &json!({})).status, 200);
+    assert_eq!((claims(), record()["amplifier"]["fuses_a"].as_array().unwrap().len()), (0, 3), "one undo for all of it");
+    let bad = json!({ "claims": [], "facts": [{ "field": "fuses_a", "value": [0.0] }] });
+    assert_eq!(bench.post(&place, &bad).refusal().2, ["facts.fuses_a[0]"]);
     let long = "x".repeat(20_001);
     assert_eq!(bench.post(&format!("/api/amplifiers/{id}/spec-tables"), &json!({ "text": long })).refusal().2, ["text"]);
 }

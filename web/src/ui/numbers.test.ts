@@ -17,6 +17,34 @@ describe("numbers as people type them", () => {
 
   it.each(["12 V", "1.2.3", "1,2,3", "--1", "½", "1e3"])("refuses %j", (text) => expect(() => readNumber(text)).toThrow(/is not a number/));
 
+  it.each([
+    ["9.5 in", "mm", 241.3],
+    ['9,5"', "mm", 241.3],
+    ["24 cm", "mm", 240],
+    ["5.3 lb", "kg", 2.404039561],
+    ["800g", "kg", 0.8],
+    ["1%", "%", 1],
+    ["0,5 %", "%", 0.5],
+    ["£129.99", "money", 129.99],
+    ["139 EUR", "money", 139],
+    ["0.1 V", "V", 0.1],
+    ["100 mV", "V", 0.1],
+    ["4 Ω", "Ω", 4],
+    ["2.67 ohms", "Ω", 2.67],
+    ["0.003 ohm", "mΩ", 3],
+    ["1.2 kW", "W", 1200],
+    ["1 kHz", "Hz", 1000],
+    ["-5 dB", "dB", -5],
+    ["14.4", "V", 14.4],
+    ["", "V", null],
+  ] as const)("reads %j as %s", (text, unit, value) => expect(readNumber(text, unit)).toBe(value));
+
+  it.each([
+    ["5 kg", "V"],
+    ["£5", "V"],
+    ["3 x 4", "mm"],
+  ] as const)("refuses %j as %s", (text, unit) => expect(() => readNumber(text, unit)).toThrow(/is not/));
+
   it("writes without binary dust, and reads the same again", () => {
     expect(writePercent(0.0099)).toBe("0.99");
     expect(writeNumber(0.1 + 0.2)).toBe("0.3");

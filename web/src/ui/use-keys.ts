@@ -65,8 +65,52 @@ function sendHome(event: KeyboardEvent) {
   line.setSelectionRange(line.value.length, line.value.length);
 }
 
+/** A letter on the empty line waits so long: with others behind it it begins a word (`rear:`, `rest`), and is no command. */
+const WORD_MS = 350;
+/** Two letters can still be two commands: R and then E. */
+const MOST_COMMANDS = 2;
+const held: { key: string; act: () => void }[] = [];
+let timer = 0;
+
+/** The letters that wait are commands. */
+function letGo() {
+  clearTimeout(timer);
+  const acts = held.splice(0);
+  acts.forEach(({ act }) => act());
+}
+
+/** Holds a letter that is a command and could be the start of a word; true when it was held. */
+function holdBack(event: KeyboardEvent, act: () => void): boolean {
+  if (!home?.current || !/^\p{L}$/u.test(event.key)) return false;
+  held.push({ key: event.key, act });
+  clearTimeout(timer);
+  timer = window.setTimeout(letGo, WORD_MS);
+  return true;
+}
+
+/**
+ * Whether the letters that wait are a word: a colon, or a letter that is no command, stands behind them, or they are three. They
+ * go into the line then. The same letter again is the command again.
+ */
+function isWord(event: KeyboardEvent): boolean {
+  const last = held.at(-1);
+  if (!last || !/^[\p{L}:]$/u.test(event.key) || event.key === last.key || isModalOpen()) return false;
+  if (commandOf(event) && held.length < MOST_COMMANDS) return false;
+  clearTimeout(timer);
+  const word = held
+    .splice(0)
+    .map(({ key }) => key)
+    .join("");
+  goHome();
+  // The browser's own way to type: the line hears of it as of a key.
+  document.execCommand("insertText", false, word);
+  return true;
+}
+
 addEventListener("keydown", (event) => {
   if (event.defaultPrevented || event.isComposing || event.ctrlKey || event.metaKey || event.altKey) return;
+  if (isWord(event)) return;
+  if (!commandOf(event) || !/^\p{L}$/u.test(event.key) || event.key === held.at(-1)?.key) letGo();
   if (!isModalOpen() && !target(event).closest(FIELDS) && keepKey(event)) {
     event.preventDefault();
     return;
@@ -74,7 +118,7 @@ addEventListener("keydown", (event) => {
   const act = commandOf(event);
   if (!act) return sendHome(event);
   event.preventDefault();
-  act(event);
+  if (!holdBack(event, () => act(event))) act(event);
 });
 
 /**

@@ -5,14 +5,14 @@
 use serde::{Deserialize, Serialize};
 
 use crate::assess::checks::table::{Scope, rule};
-use crate::assess::checks::{Check, Severity, check_readings};
+use crate::assess::checks::{Check, Severity, check_readings, second_meters};
 use crate::evidence::rungs::{RungId, rungs};
 use crate::evidence::source_ohm;
 use crate::evidence::total;
 use crate::kernel::format;
 use crate::predict::known::Prior;
 use crate::predict::model::Draw;
-use crate::predict::prediction::{Basis, Prediction, predict};
+use crate::predict::prediction::{Basis, Prediction, predict, predict_mode};
 use crate::record::session::{Mode, ReadingName, Run, Session};
 
 /// So far may a certified run's power be from the load line through the others, of it; and its draw from the losses.
@@ -69,7 +69,71 @@ pub fn suspicion(session: &Session, checks: &[Check]) -> Option<Suspicion> {
             agrees(&without).then(|| suspect(&without, run, reading))
         })
         .collect();
+    let agreeing = told_apart(session, agreeing);
     Some(Suspicion { says: sentence(&agreeing, fired.len()), readings: agreeing, tried })
+}
+
+/// Of several readings that could each be the wrong one: those that lie outside of what is expected of them, when others lie
+/// inside. 540 W inside its band beside 26 A outside of 47 to 95 A is the amps.
+fn told_apart(session: &Session, readings: Vec<SuspectReading>) -> Vec<SuspectReading> {
+    if readings.len() < 2 {
+        return readings;
+    }
+    let known = Prior::of(session, &[]);
+    let ladder = rungs(session);
+    let stands: Vec<Option<Standing>> = readings
+        .iter()
+        .map(|one| {
+            let run = session.run(&one.run_id)?;
+            let rung = ladder.iter().find(|rung| rung.id.is(&RungId::of(run)));
+            let predicted = rung.and_then(|rung| predict_mode(&known.without(&run.id), rung, run.mode));
+            standing(session, run, one.reading, predicted.as_ref())
+        })
+        .collect();
+    let told = stands.contains(&Some(Standing::Outside)) && stands.contains(&Some(Standing::Inside));
+    if !told {
+        return readings;
+    }
+    readings.into_iter().zip(stands).filter(|(_, stands)| *stands == Some(Standing::Outside)).map(|(one, _)| one).collect()
+}
+
+/// Where a reading lies by what else is known of it.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum Standing {
+    Inside,
+    Outside,
+}
+
+/// By a second meter on the same, else by the band that the claims or the other runs predict, amps also by an efficiency read.
+fn standing(session: &Session, run: &Run, reading: ReadingName, predicted: Option<&Prediction>) -> Option<Standing> {
+    let within = |inside: bool| if inside { Standing::Inside } else { Standing::Outside };
+    let of_power = matches!(reading, ReadingName::Power | ReadingName::Outputs | ReadingName::VoltsRms);
+    let quantity = match reading {
+        ReadingName::Current => "supply amps",
+        ReadingName::EndVolts => "supply volts",
+        _ if of_power => "output",
+        _ => return None,
+    };
+    if let Some(agree) = second_meters::agree(session, run, quantity) {
+        return Some(within(agree));
+    }
+    let read_w = total(session, run).ok().map(|total| total.total_w);
+    match reading {
+        ReadingName::Current => {
+            let amps = run.amps()?.get();
+            let by_efficiency = run.efficiency_read().zip(read_w).zip(run.end_volts());
+            if let Some(((efficiency, watts), volts)) = by_efficiency {
+                return Some(within((amps * volts.get() * efficiency.get() / watts - 1.0).abs() <= DRAW_OFF));
+            }
+            predicted.map(|p| within((p.low_a..=p.high_a).contains(&amps)))
+        }
+        ReadingName::EndVolts => {
+            let volts = run.end_volts()?.get();
+            let end = predicted?.end_v()?;
+            Some(within((volts - end).abs() <= SAG_OFF * (session.rest_before(run)?.get() - end).abs() + SAG_OFF_V))
+        }
+        _ => predicted.zip(read_w).map(|(p, watts)| within((p.low_w()..=p.high_w()).contains(&watts))),
+    }
 }
 
 /// Whether leaving out a reading of a run can end every check that fired. Any reading may end a check that holds a run against

@@ -6,7 +6,7 @@ use crate::kernel::format;
 use crate::kernel::units::{Drive, Hertz, Ohms};
 use crate::kernel::wiring::{Wiring, same_load};
 use crate::record::claims::Claim;
-use crate::record::session::{Method, Mode, Order, PlannedRung, Run, Session};
+use crate::record::session::{Method, Mode, Order, PlannedRung, Run, Session, ToneOrder};
 
 /// What tells one rung from another.
 #[derive(Debug, Clone, PartialEq)]
@@ -110,7 +110,7 @@ pub fn rungs(session: &Session) -> Vec<Rung> {
     for run in session.standing_runs() {
         add(&mut rungs, bare(RungId::of(run)));
     }
-    rungs.sort_by(|a, b| order(&a.id, &b.id));
+    rungs.sort_by(|a, b| order(session.plan.tone_order, &a.id, &b.id));
     carry_over(session, &mut rungs);
     rungs
 }
@@ -140,6 +140,7 @@ pub fn bare(id: RungId) -> Rung {
         bank: None,
         extra_drive_db: None,
         modes: Mode::ALL.to_vec(),
+        bursts: Vec::new(),
         made_of: None,
         extra: serde_json::Map::new(),
     };
@@ -152,12 +153,14 @@ fn add(rungs: &mut Vec<Rung>, rung: Rung) {
     }
 }
 
-fn order(a: &RungId, b: &RungId) -> Ordering {
-    a.wiring
-        .cmp(&b.wiring)
-        .then_with(|| a.setting.cmp(&b.setting))
-        .then_with(|| b.tone_hz.get().total_cmp(&a.tone_hz.get()))
-        .then_with(|| b.load_ohm.get().total_cmp(&a.load_ohm.get()))
+fn order(tones: ToneOrder, a: &RungId, b: &RungId) -> Ordering {
+    let (tone, load) = (b.tone_hz.get().total_cmp(&a.tone_hz.get()), b.load_ohm.get().total_cmp(&a.load_ohm.get()));
+    let within = match tones {
+        ToneOrder::Tone => tone.then(load),
+        ToneOrder::Load if same_load(a.load_ohm.get(), b.load_ohm.get()) => tone,
+        ToneOrder::Load => load,
+    };
+    a.wiring.cmp(&b.wiring).then_with(|| a.setting.cmp(&b.setting)).then(within)
 }
 
 /// Rest voltage, charger, bank and extra drive stay as they were set until they are set again.
@@ -267,6 +270,18 @@ mod tests {
         assert_eq!(keys(&session), ["mono@4@50", "mono@2@40", "mono@1@40"]);
         session.claims[0].tone_hz = Some(Hertz::new(40.0).unwrap());
         assert_eq!(keys(&session), ["mono@4@50", "mono@4@40", "mono@2@40", "mono@1@40"], "a claim that names its tone keeps it");
+    }
+
+    #[test]
+    fn a_second_tone_comes_behind_the_first_or_load_by_load() {
+        let mut session = mono_1100();
+        for at in 0..3 {
+            let low = PlannedRung { tone_hz: Some(Hertz::new(30.0).unwrap()), ..session.plan.rungs[at].clone() };
+            session.plan.rungs.push(low);
+        }
+        assert_eq!(keys(&session), ["mono@4@40", "mono@2@40", "mono@1@40", "mono@4@30", "mono@2@30", "mono@1@30"]);
+        session.plan.tone_order = ToneOrder::Load;
+        assert_eq!(keys(&session), ["mono@4@40", "mono@4@30", "mono@2@40", "mono@2@30", "mono@1@40", "mono@1@30"]);
     }
 
     #[test]

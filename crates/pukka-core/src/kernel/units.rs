@@ -153,6 +153,10 @@ quantity!(
     Volts, "supply voltage", "V", above 0.0 ..= 100.0
 );
 quantity!(
+    /// What a capacitor on the rails is rated for.
+    RatedVolts, "rated voltage", "V", above 0.0 ..= 500.0
+);
+quantity!(
     /// An output voltage, rms.
     VoltsRms, "output voltage (rms)", "V", 0.0 ..= 2_000.0
 );
@@ -163,6 +167,10 @@ quantity!(
 quantity!(
     /// An output voltage, peak to peak.
     VoltsPeakToPeak, "output voltage (peak to peak)", "V", 0.0 ..= 6_000.0
+);
+quantity!(
+    /// A capacitance.
+    Microfarads, "capacitance", "µF", above 0.0 ..= 100_000_000.0
 );
 quantity!(
     /// Direct current, amperes.

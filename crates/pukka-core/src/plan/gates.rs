@@ -68,7 +68,7 @@ impl Look {
         let clips = rung.set.modes.contains(&Mode::Clipping);
         let hardest = harder[0].as_ref().filter(|_| clips).or(prediction.as_ref());
         let need_w = hardest.map_or(0.0, |p| p.high_w() / p.outputs);
-        let build = way(&known.session().bench.loads, rung.id.wiring, rung.id.load_ohm.get(), need_w, rung.set.made_of.as_deref());
+        let build = way(&known.session().bench, rung.id.wiring, rung.id.load_ohm.get(), need_w, rung.set.made_of.as_deref());
         Self { prediction, harder, build }
     }
 

@@ -19,7 +19,7 @@ use crate::plan::view::minutes;
 use crate::predict::known::{Prior, Where};
 use crate::predict::prediction::Prediction;
 use crate::record::claims::Claim;
-use crate::record::session::{Mode, Order, Run, Session};
+use crate::record::session::{Burst, BurstWord, Mode, Order, Run, Session};
 
 /// Where a run stands: the key of a rung, and a mode.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
@@ -103,6 +103,9 @@ pub struct RungSettings {
     pub extra_drive_db: Option<f64>,
     /// How its load is made of the bench's resistors.
     pub made_of: Option<String>,
+    /// Kinds of burst to run; none said: the standard one.
+    #[schema(value_type = Vec<BurstWord>)]
+    pub bursts: Vec<Burst>,
     /// Modes to run; none when it is left out.
     pub modes: Vec<Mode>,
 }
@@ -265,7 +268,7 @@ pub fn run_at(session: &Session, rung: &Rung, mode: Mode, readings: Readings, id
         hold: readings.hold,
         supply_also: readings.supply_also,
         bank: rung.set.bank.clone(),
-        evidence: None,
+        evidence: Vec::new(),
         struck: Vec::new(),
         accepted: Vec::new(),
         supersedes: None,
@@ -325,6 +328,7 @@ fn ladder_rung(known: &Prior, look: &Look, rung: &Rung, checks: &[Check]) -> Lad
             bank: rung.set.bank.clone(),
             extra_drive_db: rung.set.extra_drive_db.map(|db| db.get()),
             made_of: rung.set.made_of.clone(),
+            bursts: rung.set.bursts.clone(),
             modes: rung.set.modes.clone(),
         },
         claim: claim_w.map(|w| format::with_unit(&format::watts(w), "W")),
@@ -355,7 +359,7 @@ fn cell(known: &Prior, look: &Look, rung: &Rung, mode: Mode, runs: &[&Run], scal
                 total: total_words(session, run),
                 used: used.is_some_and(|used| used.id == run.id),
                 ungated: run.ungated,
-                driven: run.evidence.as_ref().is_some_and(|evidence| evidence["ramp"] == true),
+                driven: run.is_driven(),
                 checks: checks.iter().filter(|check| check.runs.contains(&run.id)).cloned().collect(),
             })
             .collect(),

@@ -64,7 +64,8 @@ pub fn load(tx: &Connection, id: &str) -> Result<SessionRow, StoreError> {
     let mut fields = TABLE.fields(row, 5)?;
     let amplifier = amplifiers::get(tx, &amplifier_id).map_err(|_| not_found())?.amplifier;
     let (planned, rung_revisions) = rungs::list(tx, id)?.into_iter().unzip();
-    let plan = Plan { order: take(&mut fields, "run_order")?, rest_v: take(&mut fields, "rest_v")?, rungs: planned };
+    let tone_order = take::<Option<_>>(&mut fields, "tone_order")?.unwrap_or_default();
+    let plan = Plan { order: take(&mut fields, "run_order")?, tone_order, rest_v: take(&mut fields, "rest_v")?, rungs: planned };
     let (runs, past) = runs::list(tx, id)?;
     let mut session = Session {
         format: FORMAT.into(),
@@ -77,6 +78,12 @@ pub fn load(tx: &Connection, id: &str) -> Result<SessionRow, StoreError> {
         idle: take(&mut fields, "idle")?,
         gain: take(&mut fields, "gain")?,
         repairs: take::<Option<_>>(&mut fields, "repairs")?.unwrap_or_default(),
+        measured_on: take(&mut fields, "measured_on")?,
+        footage_from: take(&mut fields, "footage_from")?,
+        claps: take::<Option<_>>(&mut fields, "claps")?.unwrap_or_default(),
+        listening: take(&mut fields, "listening")?,
+        guesses: take(&mut fields, "guesses")?,
+        traces: take::<Option<_>>(&mut fields, "traces")?.unwrap_or_default(),
         plan,
         runs,
         gates: gates::list(tx, id)?,

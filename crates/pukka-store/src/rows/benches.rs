@@ -10,7 +10,14 @@ use crate::rows::codec::{Kind, Table};
 pub(crate) const TABLE: Table = Table {
     name: "bench_profile",
     what: "bench",
-    columns: &[("name", Kind::Text), ("supply", Kind::Json), ("loads", Kind::Json), ("meters", Kind::Json), ("leads", Kind::Json)],
+    columns: &[
+        ("name", Kind::Text),
+        ("supply", Kind::Json),
+        ("loads", Kind::Json),
+        ("step_box_ohm", Kind::Json),
+        ("meters", Kind::Json),
+        ("leads", Kind::Json),
+    ],
 };
 
 /// A bench as it is kept.

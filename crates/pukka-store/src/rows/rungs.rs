@@ -20,6 +20,7 @@ pub(crate) const TABLE: Table = Table {
         ("bank", Kind::Text),
         ("extra_drive_db", Kind::Real),
         ("modes", Kind::Json),
+        ("bursts", Kind::Json),
         ("made_of", Kind::Text),
     ],
 };

@@ -2,7 +2,7 @@
 
 use pukka_core::kernel::units::Volts;
 use pukka_core::record::bench::Bench;
-use pukka_core::record::session::{Gain, Idle, Order, Policy, Repair, Session};
+use pukka_core::record::session::{Clap, Gain, Guesses, Idle, Listening, Order, Policy, Repair, Session, ToneOrder, Trace};
 use rusqlite::types::Value as Sql;
 use rusqlite::{Connection, OptionalExtension, Transaction};
 use serde::{Deserialize, Serialize};
@@ -19,9 +19,16 @@ pub(crate) const TABLE: Table = Table {
         ("policy", Kind::Json),
         ("idle", Kind::Json),
         ("run_order", Kind::Text),
+        ("tone_order", Kind::Text),
         ("rest_v", Kind::Real),
         ("gain", Kind::Json),
         ("repairs", Kind::Json),
+        ("measured_on", Kind::Text),
+        ("footage_from", Kind::Text),
+        ("claps", Kind::Json),
+        ("listening", Kind::Json),
+        ("guesses", Kind::Json),
+        ("traces", Kind::Json),
     ],
 };
 
@@ -35,8 +42,9 @@ pub(crate) fn create(
 ) -> Result<String, StoreError> {
     let id = new_id();
     let Session { bench, policy, idle, gain, plan, repairs, .. } = like;
-    let record = json!({ "bench": bench, "policy": policy, "idle": idle, "gain": gain, "run_order": plan.order, "rest_v": plan.rest_v,
-        "repairs": repairs });
+    let mut record = json!({ "bench": bench, "policy": policy, "idle": idle, "gain": gain, "run_order": plan.order,
+        "tone_order": plan.tone_order, "rest_v": plan.rest_v, "repairs": repairs });
+    About::of(like).add_to(&mut record);
     let mut fields = record.as_object().cloned().unwrap_or_default();
     fields.extend(like.extra.clone());
     let mut beside = stamps_of_new(&id, author);
@@ -44,6 +52,12 @@ pub(crate) fn create(
     beside.extend([("amplifier_id", text(amplifier_id)), ("rules_version", Sql::Integer(i64::from(pukka_core::RULES_VERSION)))]);
     TABLE.insert(tx, &beside, &Value::Object(fields))?;
     Ok(id)
+}
+
+/// Whether the newest session holds the house rule that nothing is run below the floor.
+pub(crate) fn house_rule(tx: &Connection) -> Result<bool, StoreError> {
+    let newest = "SELECT coalesce(json_extract(policy, '$.never_below_floor'), 0) FROM session WHERE deleted_at IS NULL ORDER BY created_at DESC, id DESC LIMIT 1";
+    Ok(tx.prepare_cached(newest)?.query_row([], |row| row.get::<_, bool>(0)).optional()?.unwrap_or_default())
 }
 
 /// The amplifier of a session that can be written to.
@@ -61,6 +75,38 @@ pub(crate) fn amplifier_of(tx: &Connection, session_id: &str) -> Result<String, 
 pub(crate) fn touch(tx: &Transaction, author: &Author, session_id: &str) -> Result<(), StoreError> {
     tx.prepare_cached("UPDATE session SET updated_at = ? WHERE id = ?")?.execute((author.at.to_string(), session_id))?;
     Ok(())
+}
+
+/// What is told of a session beside what was measured.
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]
+pub struct About {
+    /// The day it was measured.
+    pub measured_on: Option<jiff::civil::Date>,
+    /// Where its footage is from.
+    pub footage_from: Option<String>,
+    /// Claps before the camera.
+    pub claps: Vec<Clap>,
+    /// How it sounded.
+    pub listening: Option<Listening>,
+    /// What it was guessed to make.
+    pub guesses: Option<Guesses>,
+    /// Captured waves.
+    pub traces: Vec<Trace>,
+}
+
+impl About {
+    /// What a session tells.
+    #[must_use]
+    pub fn of(session: &Session) -> Self {
+        let Session { measured_on, footage_from, claps, listening, guesses, traces, .. } = session.clone();
+        Self { measured_on, footage_from, claps, listening, guesses, traces }
+    }
+
+    fn add_to(&self, record: &mut Value) {
+        if let (Some(record), Ok(Value::Object(own))) = (record.as_object_mut(), serde_json::to_value(self)) {
+            record.extend(own);
+        }
+    }
 }
 
 /// What is set for a session as a whole.
@@ -84,12 +130,24 @@ pub struct Settings {
     /// What was mended after a death.
     #[serde(default)]
     pub repairs: Vec<Repair>,
+    /// Where a second tone comes.
+    #[serde(default)]
+    pub tone_order: ToneOrder,
+    /// What is told of it beside what was measured; as it is when not given.
+    #[serde(default)]
+    pub about: Option<About>,
+    /// Why the bench is put right after runs were made on it.
+    #[serde(skip)]
+    pub bench_reason: Option<String>,
 }
 
 pub(crate) fn put(tx: &Transaction, author: &Author, id: &str, revision: i64, settings: &Settings) -> Result<(), StoreError> {
     let bench = settings.bench.clone().unwrap_or_default();
     let mut record = json!({ "bench": bench, "idle": settings.idle, "run_order": settings.run_order, "rest_v": settings.rest_v, "gain": settings.gain,
-        "repairs": settings.repairs });
+        "repairs": settings.repairs, "tone_order": settings.tone_order });
+    if let Some(about) = &settings.about {
+        about.add_to(&mut record);
+    }
     if let Some(policy) = &settings.policy {
         record["policy"] = json!(policy);
     }

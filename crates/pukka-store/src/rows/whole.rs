@@ -32,7 +32,7 @@ fn a_field_without_a_column_fails_here() {
     assert_eq!(strays(&runs::TABLE, &fields("Run"), &beside, &[]), none);
     // The whole of a session: what is in a table of its own, and what the plan's columns are.
     let tables = ["format", "version", "id", "amplifier", "claims", "plan", "runs", "gates"];
-    assert_eq!(strays(&sessions::TABLE, &fields(""), &tables, &["run_order", "rest_v"]), none);
+    assert_eq!(strays(&sessions::TABLE, &fields(""), &tables, &["run_order", "tone_order", "rest_v"]), none);
     let profile = fields("Bench").into_iter().chain(["name".to_owned()]).collect::<Vec<_>>();
     assert_eq!(strays(&benches::TABLE, &profile, &[], &[]), none);
     let photo = serde_json::to_value(photos::Photo { sha256: String::new(), width_px: 1, height_px: 1, bytes: 1, caption: String::new() });

@@ -17,6 +17,8 @@ pub use crate::rows::amplifiers::*;
 pub fn create(tx: &WriteTx, author: &Author, amplifier: &Amplifier) -> Result<AmplifierRow, StoreError> {
     let id = insert_bare(tx, author, amplifier)?;
     let mut session = pukka_core::record::session::Session::new(amplifier.clone());
+    // A house rule is set for good: the next session keeps it.
+    session.policy.never_below_floor = sessions::house_rule(tx)?;
     let profile = benches::in_hand(tx)?;
     if let Some(profile) = &profile {
         session.bench = profile.profile.bench();

@@ -1,6 +1,8 @@
 //! Claim lines of an amplifier.
 
+use pukka_core::record::amplifier::Amplifier;
 use pukka_core::record::claims::Claim;
+use pukka_core::record::claims::paste::{Fact, same_claim};
 
 use crate::rows::{amplifiers, arming};
 use crate::write::WriteTx;
@@ -22,13 +24,28 @@ pub fn create(tx: &WriteTx, author: &Author, amplifier_id: &str, claim: &Claim) 
     Ok(get(tx, &id)?.0)
 }
 
-/// Adds several claim lines: one undo takes them all back.
+/// Adds claim lines that were approved, but none that stands there already from the same source, and puts the facts into the
+/// amplifier's record: one undo takes it all back.
 ///
 /// # Errors
 /// [`StoreError::NotFound`] when there is no such amplifier.
-pub fn create_all(tx: &WriteTx, author: &Author, amplifier_id: &str, claims: &[Claim]) -> Result<Vec<ClaimRow>, StoreError> {
+pub fn approve(tx: &WriteTx, author: &Author, amplifier_id: &str, claims: &[Claim], facts: &[Fact]) -> Result<Vec<ClaimRow>, StoreError> {
     let author = author.at_once();
-    claims.iter().map(|claim| create(tx, &author, amplifier_id, claim)).collect()
+    let row = amplifiers::get(tx, amplifier_id)?;
+    let mut amplifier: Amplifier = row.amplifier.clone();
+    facts.iter().for_each(|fact| fact.put(&mut amplifier));
+    if amplifier != row.amplifier {
+        crate::write::amplifiers::update(tx, &author, amplifier_id, row.revision, &amplifier)?;
+    }
+    let mut there: Vec<Claim> = list(tx, amplifier_id)?.into_iter().map(|row| row.claim).collect();
+    let mut added = Vec::new();
+    for claim in claims {
+        if !there.iter().any(|other| other.source == claim.source && same_claim(other, claim)) {
+            there.push(claim.clone());
+            added.push(create(tx, &author, amplifier_id, claim)?);
+        }
+    }
+    Ok(added)
 }
 
 /// Changes a claim line.

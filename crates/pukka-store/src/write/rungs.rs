@@ -9,6 +9,19 @@ use crate::{Author, StoreError};
 
 pub use crate::rows::rungs::*;
 
+/// Adds a rung. `keep` are rungs at its load that only a claim asked for until now: they are set as they are, so that the new
+/// one does not take their place.
+///
+/// # Errors
+/// [`StoreError::Conflict`] when the rung was set meanwhile.
+pub fn add(tx: &WriteTx, author: &Author, session_id: &str, new: &PlannedRung, keep: &[PlannedRung]) -> Result<(), StoreError> {
+    let author = author.at_once();
+    for rung in keep.iter().chain([new]) {
+        save(tx, &author, session_id, rung, 0, rung)?;
+    }
+    Ok(())
+}
+
 /// Sets a rung: `old` is the one it was known as; a rung that nobody set yet has revision 0.
 ///
 /// # Errors

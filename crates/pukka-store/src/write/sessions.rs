@@ -22,11 +22,15 @@ impl Settings {
             bench: Some(bench.clone()),
             policy: Some(policy.clone()),
             repairs: repairs.clone(),
+            tone_order: plan.tone_order,
+            about: Some(About::of(&row.session)),
+            bench_reason: None,
         }
     }
 }
 
-/// Changes what is set for a session. Another bench is taken only while nothing was run on the one it has.
+/// Changes what is set for a session. Once something was run on its bench, another one, or the same as it stands now, is taken
+/// only with a reason: the figures follow.
 ///
 /// # Errors
 /// [`StoreError::Conflict`] when it was changed since `revision`; [`StoreError::BenchInUse`]; [`StoreError::Armed`].
@@ -37,23 +41,20 @@ pub fn change(tx: &WriteTx, author: &Author, id: &str, revision: i64, settings: 
     let row = tx.session(id)?;
     let before = Settings::of(&row);
     let policy = settings.policy.clone().or_else(|| before.policy.clone());
-    let mut after = Settings { bench: before.bench.clone(), policy, ..settings.clone() };
-    if after.bench_profile_id != before.bench_profile_id {
-        if !row.session.runs.is_empty() {
+    let about = settings.about.clone().or_else(|| before.about.clone());
+    let mut after = Settings { bench: before.bench.clone(), policy, about, ..settings.clone() };
+    let reason = settings.bench_reason.as_deref().map(str::trim).filter(|reason| !reason.is_empty());
+    if after.bench_profile_id != before.bench_profile_id || reason.is_some() {
+        if !row.session.runs.is_empty() && reason.is_none() {
             return Err(StoreError::BenchInUse);
         }
         if let Some(profile) = &after.bench_profile_id {
             after.bench = Some(benches::get(tx, profile)?.profile.bench());
         }
     }
+    let says = reason.map_or_else(|| "changed the plan".to_owned(), |reason| format!("put the bench right: {reason}"));
     put(tx, author, id, revision + 1, &after)?;
-    journal::record(
-        tx,
-        author,
-        &Change::of(Entity::Session, id, &amplifier_id, revision + 1, "changed the plan".into()),
-        Some(&before),
-        Some(&after),
-    )?;
+    journal::record(tx, author, &Change::of(Entity::Session, id, &amplifier_id, revision + 1, says), Some(&before), Some(&after))?;
     tx.touched(&amplifier_id);
     Ok(())
 }

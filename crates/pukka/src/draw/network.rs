@@ -31,7 +31,7 @@ pub fn network(build: &Build, loads: &[LoadResistor]) -> String {
 
 fn size(tree: &Tree) -> (f64, f64) {
     match tree {
-        Tree::Resistor(_) => BOX,
+        Tree::Resistor(_) | Tree::Step(_) => BOX,
         Tree::Series(parts) => {
             let sizes: Vec<(f64, f64)> = parts.iter().map(size).collect();
             let width = sizes.iter().map(|s| s.0).sum::<f64>() + WIRE * (sizes.len() - 1) as f64;
@@ -60,15 +60,19 @@ fn part(tree: &Tree, loads: &[LoadResistor], (x, y): (f64, f64), width: f64) -> 
             (wire((left + own, middle), (x + width, middle)))
         }
         @match tree {
-            Tree::Resistor(kind) => { (resistor(loads.get(*kind), (left, y))) }
+            Tree::Resistor(kind) => { (resistor(&nominal(loads, *kind), (left, y))) }
+            Tree::Step(ohm) => { (resistor(&format::ohms(*ohm), (left, y))) }
             Tree::Series(parts) => { (series(parts, loads, (left, middle))) }
             Tree::Parallel(parts) => { (parallel(parts, loads, (left, y), own)) }
         }
     }
 }
 
-fn resistor(load: Option<&LoadResistor>, (x, y): (f64, f64)) -> Markup {
-    let ohms = load.map_or_else(String::new, |load| format::ohms(load.nominal_ohm.get()));
+fn nominal(loads: &[LoadResistor], kind: usize) -> String {
+    loads.get(kind).map_or_else(String::new, |load| format::ohms(load.nominal_ohm.get()))
+}
+
+fn resistor(ohms: &str, (x, y): (f64, f64)) -> Markup {
     let (w, h) = BOX;
     html! {
         rect class="resistor" x=(tenth(x)) y=(tenth(y)) width=(w) height=(h) rx="3" {}

@@ -58,6 +58,9 @@ pub struct LoadRequest {
     /// The resistors; those of the session's bench when left out.
     #[serde(default)]
     pub loads: Option<Vec<LoadResistor>>,
+    /// The steps of a load box; those of the session's bench when left out.
+    #[serde(default)]
+    pub step_box_ohm: Option<Vec<Ohms>>,
 }
 
 /// What can be made of it, drawn.
@@ -171,37 +174,43 @@ pub async fn delete(Ask(state): Ask<State>, Path(id): Path<String>, writing: Wri
     responses((status = 200, body = LoadAnswer)))]
 pub async fn loads(Ask(state): Ask<State>, Path(id): Path<String>, body: Body<LoadRequest>) -> Result<Json<LoadAnswer>, ApiError> {
     let row = super::bench::session(&state, &id).await?;
-    let LoadRequest { wiring, load_ohm, loads } = body.value;
-    searched(loads.unwrap_or(row.session.bench.loads.clone()), wiring, load_ohm).await.map(Json)
+    let LoadRequest { wiring, load_ohm, loads, step_box_ohm } = body.value;
+    let bench = Bench {
+        loads: loads.unwrap_or(row.session.bench.loads.clone()),
+        step_box_ohm: step_box_ohm.unwrap_or(row.session.bench.step_box_ohm.clone()),
+        ..Bench::default()
+    };
+    searched(bench, wiring, load_ohm).await.map(Json)
 }
 
 /// The same, of a bench that may not be saved yet.
 #[utoipa::path(post, operation_id = "tryLoads", path = "/loads", request_body = LoadRequest,
     responses((status = 200, body = LoadAnswer)))]
 pub async fn try_loads(body: Body<LoadRequest>) -> Result<Json<LoadAnswer>, ApiError> {
-    let LoadRequest { wiring, load_ohm, loads } = body.value;
-    searched(loads.unwrap_or_default(), wiring, load_ohm).await.map(Json)
+    let LoadRequest { wiring, load_ohm, loads, step_box_ohm } = body.value;
+    let bench = Bench { loads: loads.unwrap_or_default(), step_box_ohm: step_box_ohm.unwrap_or_default(), ..Bench::default() };
+    searched(bench, wiring, load_ohm).await.map(Json)
 }
 
-async fn searched(loads: Vec<LoadResistor>, wiring: Wiring, load_ohm: Ohms) -> Result<LoadAnswer, ApiError> {
+async fn searched(bench: Bench, wiring: Wiring, load_ohm: Ohms) -> Result<LoadAnswer, ApiError> {
     let mut problems = Vec::new();
     wiring.check(16, "wiring", &mut problems);
     pukka_core::record::amplifier::check_load(&mut problems, "load_ohm", load_ohm);
-    problems.extend(Bench { loads: loads.clone(), ..Bench::default() }.check());
-    if loads.is_empty() {
+    problems.extend(bench.check());
+    if bench.loads.is_empty() && bench.step_box_ohm.is_empty() {
         problems.push(Problem::new("loads", "No resistors are entered for this bench yet: nothing can be made of them."));
     }
     sound(problems)?;
     // A million networks take some ten milliseconds: not on a thread that serves others.
     let found = tokio::task::spawn_blocking(move || {
-        let found = find(&loads, wiring, load_ohm.get());
+        let found = find(&bench, wiring, load_ohm.get());
         let drawn = found
             .simplest
             .iter()
             .chain(&found.builds)
             .chain(&found.below)
             .chain(&found.above)
-            .map(|build| network(build, &loads))
+            .map(|build| network(build, &bench.loads))
             .collect();
         LoadAnswer { found, drawn }
     });

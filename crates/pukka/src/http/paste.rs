@@ -5,7 +5,7 @@ use axum::extract::State as Ask;
 use axum::response::Response;
 use pukka_core::kernel::problem::{Problem, under};
 use pukka_core::record::claims::Claim;
-use pukka_core::record::claims::paste::{MOST_CHARS, PasteResult, paste};
+use pukka_core::record::claims::paste::{Fact, MOST_CHARS, PasteResult, paste};
 use pukka_store::{Author, WriteTx, amplifiers, claims};
 use serde::{Deserialize, Serialize};
 
@@ -28,8 +28,12 @@ pub struct SpecText {
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(deny_unknown_fields)]
 pub struct ApprovedClaims {
-    /// The lines, in order.
+    /// The lines, in order; one that stands there already from the same source is not added again.
+    #[serde(default)]
     pub claims: Vec<Claim>,
+    /// What goes into the amplifier's record.
+    #[serde(default)]
+    pub facts: Vec<Fact>,
 }
 
 /// The most lines added at once.
@@ -44,8 +48,11 @@ pub async fn read(Ask(state): Ask<State>, Path(id): Path<String>, body: Body<Spe
         let says = format!("{length} characters are too many at once: {MOST_CHARS} at most.");
         return Err(ApiError::invalid(vec![Problem::new("text", says)]));
     }
-    let row = state.records(move |store| store.read(|tx| amplifiers::get(tx, &id))).await?;
-    Ok(Json(paste(&body.value.text, Some(row.amplifier.channels))))
+    let (row, lines) = state.records(move |store| store.read(|tx| Ok((amplifiers::get(tx, &id)?, claims::list(tx, &id)?)))).await?;
+    let there: Vec<Claim> = lines.into_iter().map(|line| line.claim).collect();
+    let mut pasted = paste(&body.value.text, Some(row.amplifier.channels));
+    pasted.against(&row.amplifier, &there);
+    Ok(Json(pasted))
 }
 
 /// Adds approved claim lines: all of them or none.
@@ -57,20 +64,22 @@ pub async fn add(
     writing: Writing,
     body: Body<ApprovedClaims>,
 ) -> Result<Response, ApiError> {
-    let lines = body.value.claims;
-    if lines.is_empty() || lines.len() > MOST_CLAIMS {
+    let ApprovedClaims { claims: lines, facts } = body.value;
+    if lines.len() > MOST_CLAIMS || facts.len() > MOST_CLAIMS || (lines.is_empty() && facts.is_empty()) {
         return Err(ApiError::invalid(vec![Problem::new("claims", format!("Between 1 and {MOST_CLAIMS} lines at once."))]));
     }
     let (wanted, at) = (id.clone(), format!("amplifiers/{id}"));
-    let channels = state.records(move |store| store.read(|tx| amplifiers::get(tx, &wanted))).await?.amplifier.channels;
-    let mut problems = Vec::new();
+    let mut amplifier = state.records(move |store| store.read(|tx| amplifiers::get(tx, &wanted))).await?.amplifier;
+    facts.iter().for_each(|fact| fact.put(&mut amplifier));
+    let channels = amplifier.channels;
+    let mut problems = under("facts", amplifier.check());
     for (i, claim) in lines.iter().enumerate() {
         no_unknown_keys(&claim.extra)?;
         problems.extend(under(&format!("claims[{i}]"), claim.check(channels)));
     }
     sound(problems)?;
     let author = writing.author(&body.raw);
-    let work = move |tx: &WriteTx, author: &Author| claims::create_all(tx, author, &id, &lines);
+    let work = move |tx: &WriteTx, author: &Author| claims::approve(tx, author, &id, &lines, &facts);
     let rows = state.once(author, work).await?;
     Ok(created(&at, None, rows.into_iter().map(ClaimView::from).collect::<Vec<_>>()))
 }

@@ -6,6 +6,7 @@ use axum::extract::State as Ask;
 use axum::http::{StatusCode, header};
 use axum::response::{IntoResponse, Response};
 use pukka_core::kernel::problem::Problem;
+use pukka_core::record::session::Audience;
 use pukka_store::photos::{self, Photo};
 use pukka_store::transfer::{self, Arrival};
 use pukka_store::{Author, Store, StoreError, amplifiers};
@@ -93,22 +94,35 @@ fn attachment(kind: &'static str, name: &str, bytes: Vec<u8>) -> Response {
     (headers, bytes).into_response()
 }
 
+/// Who a file is for.
+#[derive(Debug, Deserialize, utoipa::IntoParams)]
+#[into_params(parameter_in = Query)]
+pub struct FileFor {
+    /// `full`: everything. `shared`: nothing private.
+    #[serde(default)]
+    #[param(inline)]
+    kind: Audience,
+}
+
 /// The newest session of an amplifier as an open session file.
-#[utoipa::path(get, operation_id = "getSessionFile", path = "/amplifiers/{id}/file", params(("id" = String, Path)),
+#[utoipa::path(get, operation_id = "getSessionFile", path = "/amplifiers/{id}/file", params(("id" = String, Path), FileFor),
     responses((status = 200, body = pukka_core::record::session::Session, content_type = "application/json")))]
-pub async fn file(Ask(state): Ask<State>, Path(id): Path<String>) -> Result<Response, ApiError> {
-    let session = state.records(move |store| store.read(|tx| transfer::session_file(tx, &id))).await?;
+pub async fn file(Ask(state): Ask<State>, Path(id): Path<String>, Query(FileFor { kind }): Query<FileFor>) -> Result<Response, ApiError> {
+    let session = state.records(move |store| store.read(|tx| transfer::session_file(tx, &id))).await?.for_audience(kind);
     let unreadable = |why| StoreError::Unreadable { what: "session", why };
     let bytes = session.to_file().and_then(|file| serde_json::to_vec_pretty(&file)).map_err(unreadable)?;
     Ok(attachment("application/json", &format!("{}.pukka.json", crate::slug(&session.amplifier.name())), bytes))
 }
 
 /// The whole shelf as a zip, with photos and ramps.
-#[utoipa::path(get, operation_id = "getShelfFile", path = "/shelf.zip",
+#[utoipa::path(get, operation_id = "getShelfFile", path = "/shelf.zip", params(FileFor),
     responses((status = 200, body = Vec<u8>, content_type = "application/zip")))]
-pub async fn shelf(Ask(state): Ask<State>) -> Result<Response, ApiError> {
+pub async fn shelf(Ask(state): Ask<State>, Query(FileFor { kind }): Query<FileFor>) -> Result<Response, ApiError> {
     let at = state.clock.now();
-    let folders = state.records(folders).await?;
+    let mut folders = state.records(folders).await?;
+    for folder in &mut folders {
+        folder.outgoing.file = folder.outgoing.file.clone().for_audience(kind);
+    }
     let zip = tokio::task::spawn_blocking(move || bundle::write(&folders, &at.to_string())).await.map_err(|_| StoreError::Broken)?;
     let zip = zip.map_err(|problem| ApiError::new(StatusCode::INTERNAL_SERVER_ERROR, "not-written", problem.says))?;
     Ok(attachment("application/zip", &format!("pukka-shelf-{}.zip", at.strftime("%Y-%m-%d")), zip))

@@ -7,7 +7,7 @@ use pukka_core::evidence::rungs::Rung;
 use pukka_core::kernel::units::Volts;
 use pukka_core::live::{Ending, RampResult, Stop, readings};
 use pukka_core::plan::ladder::{find, run_at};
-use pukka_core::record::session::{Incident, Method, Mode, Run, Session};
+use pukka_core::record::session::{Evidence, Incident, Method, Mode, Run, Session};
 use pukka_store::{Author, Store, StoreError, lives, new_id, runs, sessions};
 
 use crate::clock::Clock;
@@ -71,7 +71,7 @@ fn made(author: &Author, session: &Session, rung: &Rung, mode: Mode, outcome: &O
     Some(Run {
         method: if stepped { Some(Method::Steps) } else { run.method },
         steps: found.steps.clone(),
-        evidence: Some(serde_json::json!({ "ramp": true })),
+        evidence: vec![Evidence::ramp()],
         // Where Pukka drives the ramp a clipping run has a limit too.
         limit_ratio: if mode == Mode::Clipping && run.limit_ratio.is_none() {
             Some(session.policy.end_thd_ratio(mode))

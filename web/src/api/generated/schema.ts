@@ -1071,7 +1071,7 @@ export interface components {
          * @description What a line is about.
          * @enum {string}
          */
-        About: "run" | "step" | "idle" | "rest";
+        About: "run" | "step" | "idle" | "rest" | "efficiency";
         /** @description The program. */
         AboutView: {
             /** @description It listens beyond this machine: anyone on its network can read and write, and drive the bench. */
@@ -1117,6 +1117,8 @@ export interface components {
         };
         /** @description How one claim line comes out of the sense-check. */
         AddsUp: {
+            /** @description Anything was there to check it by. */
+            checked: boolean;
             /** @description Which claim. */
             claim_id: string;
             weight?: components["schemas"]["Weight"] | null;
@@ -1132,6 +1134,8 @@ export interface components {
         Amplifier: {
             /** @description What came with it. */
             accessories?: string[];
+            /** @description What should have come with it, and did not. */
+            accessories_missing?: string[];
             /**
              * Format: int32
              * @description How many channels.
@@ -1140,6 +1144,8 @@ export interface components {
             /** @description Class of its output stage. */
             class: components["schemas"]["Class"];
             condition?: components["schemas"]["Condition"] | null;
+            /** @description What to think about before buying it. */
+            consider?: string[];
             /** @description Its controls, with their ranges. */
             controls?: components["schemas"]["Control"][];
             /** @description The lowest loads its maker allows. */
@@ -1149,6 +1155,8 @@ export interface components {
             /** @description Its inputs. */
             inputs?: string[];
             inside?: components["schemas"]["Inside"] | null;
+            /** @description What speaks for it. */
+            likes?: string[];
             loan?: components["schemas"]["Loan"] | null;
             /** @description Its maker. */
             make: string;
@@ -1160,18 +1168,25 @@ export interface components {
             /** @description Fuses in the outputs: another thing, kept apart. */
             output_fuses_a?: components["schemas"]["Amps"][];
             price?: components["schemas"]["Price"] | null;
+            /** @description What it was paid, is listed at, and costs in shops. */
+            prices?: components["schemas"]["DatedPrice"][];
+            printed_thd_ratio?: components["schemas"]["Ratio"] | null;
             /** @description Whose it is. */
             provenance: components["schemas"]["Provenance"];
             /** @description What it is meant for. */
             purpose: components["schemas"]["Purpose"];
             recommended_fuse_a?: components["schemas"]["Amps"] | null;
+            /** @description Other amplifiers it is kin to. */
+            relations?: components["schemas"]["Relation"][];
             /** @description Its serial number. */
             serial?: string | null;
+            signal_to_noise_db?: components["schemas"]["PowerDecibels"] | null;
             size?: components["schemas"]["Size"] | null;
             /** @description Whether its supply is regulated. */
             supply_type: components["schemas"]["SupplyType"];
             terminals?: components["schemas"]["Terminals"] | null;
             topology?: components["schemas"]["Topology"] | null;
+            tour?: components["schemas"]["Tour"] | null;
             weight_kg?: components["schemas"]["Kilograms"] | null;
             /**
              * Format: int32
@@ -1182,14 +1197,17 @@ export interface components {
         /** @description A change of it in part: null takes a field away. The device under test. */
         AmplifierPatch: {
             accessories?: null | string[];
+            accessories_missing?: null | string[];
             channels?: null | number;
             class?: null | components["schemas"]["Class"];
             condition?: null | (components["schemas"]["Condition"] | null);
+            consider?: null | string[];
             controls?: null | components["schemas"]["Control"][];
             floors?: null | components["schemas"]["Floor"][];
             fuses_a?: null | components["schemas"]["Amps"][];
             inputs?: null | string[];
             inside?: null | (components["schemas"]["Inside"] | null);
+            likes?: null | string[];
             loan?: null | (components["schemas"]["Loan"] | null);
             make?: null | string;
             max_supply_v?: null | (components["schemas"]["Volts"] | null);
@@ -1197,14 +1215,19 @@ export interface components {
             notes?: null | (string | null);
             output_fuses_a?: null | components["schemas"]["Amps"][];
             price?: null | (components["schemas"]["Price"] | null);
+            prices?: null | components["schemas"]["DatedPrice"][];
+            printed_thd_ratio?: null | (components["schemas"]["Ratio"] | null);
             provenance?: null | components["schemas"]["Provenance"];
             purpose?: null | components["schemas"]["Purpose"];
             recommended_fuse_a?: null | (components["schemas"]["Amps"] | null);
+            relations?: null | components["schemas"]["Relation"][];
             serial?: null | (string | null);
+            signal_to_noise_db?: null | (components["schemas"]["PowerDecibels"] | null);
             size?: null | (components["schemas"]["Size"] | null);
             supply_type?: null | components["schemas"]["SupplyType"];
             terminals?: null | (components["schemas"]["Terminals"] | null);
             topology?: null | (components["schemas"]["Topology"] | null);
+            tour?: null | (components["schemas"]["Tour"] | null);
             weight_kg?: null | (components["schemas"]["Kilograms"] | null);
             year?: null | (number | null);
         };
@@ -1237,8 +1260,10 @@ export interface components {
         Amps: number;
         /** @description Claim lines that were approved. */
         ApprovedClaims: {
-            /** @description The lines, in order. */
-            claims: components["schemas"]["Claim"][];
+            /** @description The lines, in order; one that stands there already from the same source is not added again. */
+            claims?: components["schemas"]["Claim"][];
+            /** @description What goes into the amplifier's record. */
+            facts?: components["schemas"]["Fact"][];
         };
         /** @description A run that is armed. */
         ArmedRun: {
@@ -1318,6 +1343,8 @@ export interface components {
             loads?: components["schemas"]["LoadResistor"][];
             /** @description The meters it had. */
             meters?: components["schemas"]["Meter"][];
+            /** @description Steps of a load box, for each output: fixed, and never combined. */
+            step_box_ohm?: components["schemas"]["Ohms"][];
             /** @description What fed it. */
             supply: components["schemas"]["Supply"];
         };
@@ -1331,6 +1358,8 @@ export interface components {
             meters?: components["schemas"]["Meter"][];
             /** @description What it is called. */
             name: string;
+            /** @description Steps of a load box, for each output: fixed, and never combined. */
+            step_box_ohm?: components["schemas"]["Ohms"][];
             /** @description What feeds it. */
             supply: components["schemas"]["Supply"];
         };
@@ -1340,6 +1369,7 @@ export interface components {
             loads?: null | components["schemas"]["LoadResistor"][];
             meters?: null | components["schemas"]["Meter"][];
             name?: null | string;
+            step_box_ohm?: null | components["schemas"]["Ohms"][];
             supply?: null | components["schemas"]["Supply"];
         };
         /** @description A bench. */
@@ -1381,6 +1411,28 @@ export interface components {
             ten_second_w?: components["schemas"]["Figure"] | null;
             /** @description How they are joined, in words. */
             words: string;
+        };
+        /**
+         * @description The kind of burst that has a name.
+         * @enum {string}
+         */
+        BurstName: "standard";
+        /** @description A kind of burst as a file says it: `"standard"`, or how many cycles. */
+        BurstWord: number | components["schemas"]["BurstName"];
+        /** @description Capacitors of one kind. */
+        Capacitors: {
+            /**
+             * Format: int32
+             * @description How many.
+             */
+            count: number;
+            /** @description They look fake: too small or too light for what is printed on them. */
+            fake?: boolean;
+            /** @description Where: "rails", "supply". */
+            place?: string | null;
+            rated_c?: components["schemas"]["Celsius"] | null;
+            rated_v?: components["schemas"]["RatedVolts"] | null;
+            uf?: components["schemas"]["Microfarads"] | null;
         };
         /** @description What a photo shows. */
         Caption: {
@@ -1590,6 +1642,16 @@ export interface components {
          * @description claimed power, W
          */
         ClaimedWatts: number;
+        /** @description A clap before the camera: a time of the session in the footage. */
+        Clap: {
+            /**
+             * Format: date-time
+             * @description When.
+             */
+            at: string;
+            /** @description In which clip. */
+            clip?: string | null;
+        };
         /**
          * @description Class of the output stage.
          * @enum {string}
@@ -1638,6 +1700,32 @@ export interface components {
             first: components["schemas"]["OutputReading"];
             last?: components["schemas"]["OutputReading"] | null;
         };
+        /** @description A price on a day. */
+        DatedPrice: {
+            /** @description How much. */
+            amount: components["schemas"]["Amount"];
+            /** @description Three letters, as in ISO 4217. */
+            currency: string;
+            /** @description What it is. */
+            kind: components["schemas"]["PriceKind"];
+            /**
+             * Format: date
+             * @description The day it cost that.
+             */
+            on?: string | null;
+        };
+        /** @description Devices of one kind. */
+        Devices: {
+            /**
+             * Format: int32
+             * @description How many.
+             */
+            count: number;
+            /** @description What is printed on them. */
+            part: string;
+            /** @description Where: "outputs, left", "converter". */
+            place?: string | null;
+        };
         /** @description The sense-check with its picture, drawn. */
         DrawnSense: {
             /** @description The fuse picture, when there is one. */
@@ -1676,6 +1764,30 @@ export interface components {
             /** @description Why. */
             why: components["schemas"]["Stop"];
         };
+        /** @description What backs a reading. */
+        Evidence: {
+            /** @description Which channels of a wave, from 0. */
+            channels?: number[];
+            /**
+             * Format: double
+             * @description From which second of it.
+             */
+            from_s?: number | null;
+            /** @description What it is. */
+            kind: components["schemas"]["EvidenceKind"];
+            /** @description Of its file, in hexadecimal. */
+            sha256?: string | null;
+            /**
+             * Format: double
+             * @description To which second of it.
+             */
+            to_s?: number | null;
+        };
+        /**
+         * @description What kind of evidence it is.
+         * @enum {string}
+         */
+        EvidenceKind: "trace" | "ramp" | "photo";
         /** @description What to expect of a rung. */
         Expectation: {
             /** @description Where it is from. */
@@ -1794,8 +1906,8 @@ export interface components {
         };
         /** @description A gate that was opened. */
         Gate: {
-            /** @description Who opened it. */
-            by: string;
+            /** @description Who opened it; empty in a shared file. */
+            by?: string;
             /** @description Which gate. */
             code: components["schemas"]["GateCode"];
             /** @description For which load. */
@@ -1857,6 +1969,29 @@ export interface components {
             place: components["schemas"]["Place"];
             /** @description Why. */
             reason: string;
+        };
+        /** @description One guess. */
+        Guess: {
+            /** @description Whose. */
+            by: string;
+            /** @description They agreed to be named. */
+            may_be_named?: boolean;
+            /** @description How much. */
+            power_w: components["schemas"]["Watts"];
+        };
+        /** @description Guesses, sealed before the first run: until they are opened only a salted hash of them is here. */
+        Guesses: {
+            /** @description The list, once they were opened. */
+            list?: components["schemas"]["Guess"][];
+            /** @description The salt, once they were opened. */
+            salt?: string | null;
+            /**
+             * Format: date-time
+             * @description When they were sealed.
+             */
+            sealed_at: string;
+            /** @description SHA-256 over the salt and the list, in hexadecimal. */
+            sha256: string;
         };
         /** @description What stopped the plan. */
         Halt: {
@@ -2002,7 +2137,17 @@ export interface components {
         };
         /** @description What was seen with the lid off. */
         Inside: {
-            rail_capacitor_v?: components["schemas"]["Volts"] | null;
+            /** @description What is printed on its board. */
+            board?: string | null;
+            /** @description Its capacitors. */
+            capacitors?: components["schemas"]["Capacitors"][];
+            /** @description How it is cooled. */
+            cooling?: string | null;
+            /** @description Its output devices, and others. */
+            devices?: components["schemas"]["Devices"][];
+            /** @description Notes. */
+            note?: string | null;
+            rail_capacitor_v?: components["schemas"]["RatedVolts"] | null;
         };
         /** @description Every task, and the profile that ships with the program. */
         InstrumentsView: {
@@ -2226,6 +2371,26 @@ export interface components {
             /** @description The same in words. */
             words: string;
         };
+        /** @description How it sounded: kept apart from what was measured. */
+        Listening: {
+            /** @description The outputs were checked for direct current. */
+            direct_current_checked?: boolean;
+            /** @description The extra drive was taken off again. */
+            extra_drive_off?: boolean;
+            /** @description How loud. */
+            level?: string | null;
+            load_ohm?: components["schemas"]["Ohms"] | null;
+            /** @description The speaker was connected last. */
+            speaker_last?: boolean;
+            /** @description Through which speakers. */
+            speakers?: string | null;
+            /** @description What was played. */
+            track?: string | null;
+            /** @description Wired how. */
+            wiring?: string | null;
+            /** @description What was heard. */
+            words?: string | null;
+        };
         /** @description How it is to be run. */
         LiveMethod: {
             /** @enum {string} */
@@ -2347,6 +2512,8 @@ export interface components {
             load_ohm: components["schemas"]["Ohms"];
             /** @description The resistors; those of the session's bench when left out. */
             loads?: components["schemas"]["LoadResistor"][] | null;
+            /** @description The steps of a load box; those of the session's bench when left out. */
+            step_box_ohm?: components["schemas"]["Ohms"][] | null;
             /** @description For each output of this wiring at once. */
             wiring: components["schemas"]["Wiring"];
         };
@@ -2390,9 +2557,27 @@ export interface components {
              * @description By when it goes back.
              */
             back_by?: string | null;
+            ended?: components["schemas"]["LoanEnd"] | null;
             /** @description Who. */
             lent_by?: string | null;
         };
+        /** @description How a loan ended. */
+        LoanEnd: {
+            /** @description What it cost, and whom, in words. */
+            cost?: string | null;
+            /** @description What became of it. */
+            how: components["schemas"]["LoanOutcome"];
+            /**
+             * Format: date
+             * @description On which day.
+             */
+            on?: string | null;
+        };
+        /**
+         * @description What became of a borrowed amplifier.
+         * @enum {string}
+         */
+        LoanOutcome: "returned" | "died" | "replaced";
         /** @description A line that was logged. */
         LoggedRun: {
             /** @description What it was about. */
@@ -2439,6 +2624,11 @@ export interface components {
          * @description length, m
          */
         Metres: number;
+        /**
+         * Format: double
+         * @description capacitance, µF
+         */
+        Microfarads: number;
         /**
          * Format: double
          * @description size, mm
@@ -2547,13 +2737,30 @@ export interface components {
         PasteResult: {
             /** @description Claims, in the order of the text. */
             claims: components["schemas"]["PastedClaim"][];
-            /** @description Lines that gave nothing. */
+            /** @description What it says of the amplifier itself. */
+            facts: components["schemas"]["PastedFact"][];
+            /** @description Lines, and pieces of lines, that gave nothing. */
             not_understood: string[];
         };
         /** @description A claim that was read, and the piece of text it came from. */
         PastedClaim: components["schemas"]["Claim"] & {
+            /** @description The amplifier has this line already, from whichever source. */
+            already?: boolean;
+            /** @description What the text leaves open, to be answered before it is added. */
+            ask?: string | null;
             /** @description The text it came from. */
             text: string;
+        };
+        /** @description A fact that was read, with its words. */
+        PastedFact: {
+            /** @description What it is, and how much. */
+            fact: components["schemas"]["Fact"];
+            /** @description What the record says instead, when it says something else. */
+            now?: string | null;
+            /** @description The text it came from. */
+            text: string;
+            /** @description In a few words: "fuses 2 × 30 A". */
+            words: string;
         };
         /**
          * @description Whether the watts are of each output or of all of them.
@@ -2615,6 +2822,8 @@ export interface components {
             rest_v?: components["schemas"]["Volts"] | null;
             /** @description Its loads. */
             rungs?: components["schemas"]["PlannedRung"][];
+            /** @description Where a second tone comes. */
+            tone_order?: components["schemas"]["ToneOrder"];
         };
         /** @description How long the bars of a rung are in the plan, each of 1: all rungs are drawn to one scale. */
         PlanBars: {
@@ -2658,6 +2867,8 @@ export interface components {
         PlannedRung: {
             /** @description Which bank feeds it, when the bench has several. */
             bank?: string | null;
+            /** @description Kinds of burst to run; none said: the standard one. */
+            bursts?: components["schemas"]["BurstWord"][];
             /** @description Whether a charger is on. */
             charger_on?: boolean | null;
             extra_drive_db?: components["schemas"]["Drive"] | null;
@@ -2759,6 +2970,18 @@ export interface components {
              */
             unstated_max_supply_v: components["schemas"]["Volts"];
         };
+        /** @description A line of what the amplifier's own data port says. */
+        PortLine: {
+            /** @description What it is called there. */
+            name: string;
+            /** @description What it says. */
+            value: string;
+        };
+        /**
+         * Format: double
+         * @description power ratio, dB
+         */
+        PowerDecibels: number;
         /** @description What a line comes to so far. */
         Preview: {
             /** @description What the line is about. */
@@ -2788,6 +3011,11 @@ export interface components {
              */
             on?: string | null;
         };
+        /**
+         * @description What a price is.
+         * @enum {string}
+         */
+        PriceKind: "paid" | "list" | "street";
         /** @description One thing that is wrong, and where it stands. */
         Problem: {
             /** @description Path of the field, `claims[2].load_ohm`. */
@@ -2840,6 +3068,11 @@ export interface components {
         };
         /**
          * Format: double
+         * @description rated voltage, V
+         */
+        RatedVolts: number;
+        /**
+         * Format: double
          * @description ratio
          */
         Ratio: number;
@@ -2860,6 +3093,24 @@ export interface components {
          * @enum {string}
          */
         ReadingName: "outputs" | "power_w" | "volts_rms" | "volts_peak" | "volts_pp" | "end_v" | "current_a" | "rest_v" | "thd_ratio" | "temperature_c" | "efficiency_read_ratio";
+        /** @description Another amplifier that this one is kin to. Its figures are another's, and never mixed with ours. */
+        Relation: {
+            /** @description Its id on this shelf, when it stands there. */
+            amplifier_id?: string | null;
+            /** @description Figures of another's test, in words. */
+            figures?: string | null;
+            /** @description How. */
+            kind: components["schemas"]["RelationKind"];
+            /** @description What it is called. */
+            name: string;
+            /** @description Whose they are. */
+            source?: string | null;
+        };
+        /**
+         * @description How another amplifier is kin to this one.
+         * @enum {string}
+         */
+        RelationKind: "look-alike" | "sister" | "earlier";
         /**
          * @description What a remark does.
          * @enum {string}
@@ -2959,8 +3210,8 @@ export interface components {
             cycles?: components["schemas"]["Cycles"] | null;
             efficiency_read_ratio?: components["schemas"]["Ratio"] | null;
             end_v?: components["schemas"]["Volts"] | null;
-            /** @description What it can be looked at again by: `ramp`, when its readings were kept as it was driven. */
-            evidence?: unknown;
+            /** @description What it can be looked at again by: a ramp that was kept as it was driven, a captured wave, a photo. */
+            evidence?: components["schemas"]["Evidence"][];
             extra_drive_db?: components["schemas"]["Drive"] | null;
             hold?: components["schemas"]["Hold"] | null;
             /** @description Its id inside the session. */
@@ -3086,6 +3337,8 @@ export interface components {
         RungSettings: {
             /** @description Which bank feeds it. */
             bank?: string | null;
+            /** @description Kinds of burst to run; none said: the standard one. */
+            bursts: components["schemas"]["BurstWord"][];
             /** @description Whether a charger is on. */
             charger_on?: boolean | null;
             /**
@@ -3196,14 +3449,25 @@ export interface components {
             bench?: components["schemas"]["Bench"];
             /** @description What its maker says. */
             claims?: components["schemas"]["Claim"][];
+            /** @description Claps before the camera. */
+            claps?: components["schemas"]["Clap"][];
+            /** @description Where its footage is from. */
+            footage_from?: string | null;
             /** @description Always `pukka-session`. */
             format: string;
             gain?: components["schemas"]["Gain"] | null;
             /** @description Gates that were opened, and why. */
             gates?: components["schemas"]["Gate"][];
+            guesses?: components["schemas"]["Guesses"] | null;
             /** @description What it is known by where it was written: a file that comes back is told from another of the same name by it. */
             id?: string | null;
             idle?: components["schemas"]["Idle"] | null;
+            listening?: components["schemas"]["Listening"] | null;
+            /**
+             * Format: date
+             * @description The day it was measured, when that is not the day it was typed in.
+             */
+            measured_on?: string | null;
             /** @description What was to be run. */
             plan?: components["schemas"]["Plan"];
             /** @description The thresholds judged by. */
@@ -3212,6 +3476,8 @@ export interface components {
             repairs?: components["schemas"]["Repair"][];
             /** @description What was run. */
             runs?: components["schemas"]["Run"][];
+            /** @description Captured waves. */
+            traces?: components["schemas"]["Trace"][];
             /**
              * Format: int32
              * @description Version of the shape.
@@ -3222,6 +3488,8 @@ export interface components {
         SessionSettings: {
             /** @description The bench it stands on. */
             bench_id?: string | null;
+            /** @description Why the bench is put right though runs were made on it: it is taken as it stands now, and the figures follow. */
+            bench_reason?: string | null;
             gain?: components["schemas"]["Gain"] | null;
             idle?: components["schemas"]["Idle"] | null;
             /** @description The house rule that nothing is run below the floor. */
@@ -3231,16 +3499,20 @@ export interface components {
             /** @description What was mended after a death: the session goes on then. */
             repairs?: components["schemas"]["Repair"][];
             rest_v?: components["schemas"]["Volts"] | null;
+            /** @description Where a second tone comes. */
+            tone_order?: components["schemas"]["ToneOrder"];
         };
         /** @description A change of it in part: null takes a field away. What is set for a session. */
         SessionSettingsPatch: {
             bench_id?: null | (string | null);
+            bench_reason?: null | (string | null);
             gain?: null | (components["schemas"]["Gain"] | null);
             idle?: null | (components["schemas"]["Idle"] | null);
             never_below_floor?: null | boolean;
             order?: null | components["schemas"]["Order"];
             repairs?: null | components["schemas"]["Repair"][];
             rest_v?: null | (components["schemas"]["Volts"] | null);
+            tone_order?: null | components["schemas"]["ToneOrder"];
         };
         /** @description A settled verdict, and what has changed since. */
         SettledView: {
@@ -3612,10 +3884,55 @@ export interface components {
          */
         Tone: "plain" | "proved" | "doubt" | "failed";
         /**
+         * @description Where a second tone comes.
+         * @enum {string}
+         */
+        ToneOrder: "tone" | "load";
+        /**
          * @description How an output stage stands between its rails.
          * @enum {string}
          */
         Topology: "half-bridge" | "full-bridge";
+        /** @description What is said while it is shown round. */
+        Tour: {
+            /** @description How it is cooled. */
+            cooling?: string | null;
+            /** @description What its own data port says. */
+            data_port?: components["schemas"]["PortLine"][];
+            /** @description What its lights say. */
+            lights?: string | null;
+            /** @description How good its manual is. */
+            manual?: string | null;
+            /** @description How it is switched on. */
+            remote?: string | null;
+            /** @description What stood out. */
+            stood_out?: string | null;
+            /** @description Its warranty. */
+            warranty?: string | null;
+            /** @description What water it bears: "IPX6". */
+            water_rating?: string | null;
+        };
+        /** @description A captured wave that is kept with the session. */
+        Trace: {
+            /** @description What its channels are. */
+            channels?: components["schemas"]["TraceChannel"][];
+            /** @description What its file was called. */
+            name: string;
+            /** @description Of its file, in hexadecimal. */
+            sha256: string;
+        };
+        /** @description A channel of a captured wave. */
+        TraceChannel: {
+            /** @description What it is of: "output-volts", "supply-volts", "supply-amps". */
+            kind: string;
+            /** @description Of which output. */
+            output?: string | null;
+            /**
+             * Format: double
+             * @description Units a full scale of the file is.
+             */
+            scale?: number | null;
+        };
         /** @description A line of a profile. */
         TriedLine: {
             /** @description What it asks. */
@@ -4231,7 +4548,10 @@ export interface operations {
     };
     getSessionFile: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description `full`: everything. `shared`: nothing private. */
+                kind?: "full" | "shared";
+            };
             header?: never;
             path: {
                 id: string;
@@ -4251,6 +4571,7 @@ export interface operations {
             400: components["responses"]["Refused400"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
+            422: components["responses"]["Refused422"];
         };
     };
     listPhotos: {
@@ -6166,7 +6487,10 @@ export interface operations {
     };
     getShelfFile: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description `full`: everything. `shared`: nothing private. */
+                kind?: "full" | "shared";
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -6181,7 +6505,9 @@ export interface operations {
                     "application/zip": number[];
                 };
             };
+            400: components["responses"]["Refused400"];
             403: components["responses"]["Refused403"];
+            422: components["responses"]["Refused422"];
         };
     };
     getStandIn: {

@@ -89,6 +89,14 @@ export function BenchForm({ bench, onSaved }: { bench: BenchView | null; onSaved
         <TickField label="Supercapacitors in it" className="self-center" {...register("supercapacitors")} />
       </fieldset>
       <LoadRows control={control} register={register} errors={formState.errors} />
+      <TextField
+        label="Steps of a load box"
+        unit="Ω"
+        hint="for each output, fixed and never combined: 8; 4; 2.67; 2"
+        className="max-w-[420px]"
+        error={error("steps")}
+        {...register("steps")}
+      />
       <TryLoad form={form} />
       <MeterRows control={control} register={register} errors={formState.errors} />
       <LeadRows control={control} register={register} errors={formState.errors} />

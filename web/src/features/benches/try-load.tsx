@@ -6,12 +6,12 @@ import { Button } from "@/ui/button";
 import { ChoiceField, TextField } from "@/ui/field";
 import { readNumber } from "@/ui/numbers";
 import { wiringKey, wiringOf, wiringWords, type Wiring } from "@/ui/wirings";
-import { loadsOf, type BenchFields } from "./bench-fields";
+import { loadsOf, stepsOf, type BenchFields } from "./bench-fields";
 import { Builds } from "./builds";
 
 const WIRINGS: Wiring[] = [{ kind: "mono" }, ...[2, 3, 4, 5, 6, 8].map((driven): Wiring => ({ kind: "channels", driven }))];
 
-/** Which loads these resistors make: tried before anything is kept. */
+/** Which loads these resistors and steps make: tried before anything is kept. */
 export function TryLoad({ form }: { form: UseFormReturn<BenchFields> }) {
   const [load, setLoad] = useState("");
   const [outputs, setOutputs] = useState("mono");
@@ -23,11 +23,12 @@ export function TryLoad({ form }: { form: UseFormReturn<BenchFields> }) {
   const ask = () => {
     setSays(null);
     const loads = loadsOf(form.getValues(), form.setError);
-    if (!loads) return setSays("A resistor above cannot be read yet.");
+    const step_box_ohm = stepsOf(form.getValues("steps"), form.setError);
+    if (!loads || !step_box_ohm) return setSays("A resistor above cannot be read yet.");
     try {
-      const ohm = readNumber(load);
+      const ohm = readNumber(load, "Ω");
       if (ohm === null) return setSays("Which load?");
-      asked.mutate({ wiring: wiringOf(outputs) ?? { kind: "mono" }, load_ohm: ohm, loads });
+      asked.mutate({ wiring: wiringOf(outputs) ?? { kind: "mono" }, load_ohm: ohm, loads, step_box_ohm });
     } catch (error) {
       setSays((error as Error).message);
     }

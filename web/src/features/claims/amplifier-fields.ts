@@ -34,20 +34,21 @@ export async function amplifierOf(
   fields: AmplifierFields,
   setError: UseFormSetError<AmplifierFields>,
   section: ReadSection,
+  before: Amplifier | null,
 ): Promise<Amplifier | null> {
   const read = readFields<AmplifierFields, ReadAmplifier>(
     {
       channels: ["channels", () => whole(fields.channels)],
       fuses: ["fuses", () => readFuses(fields.fuses)],
       outputFuses: ["outputFuses", () => readFuses(fields.outputFuses)],
-      outside: ["outside", () => readNumber(fields.outside)],
-      maxSupply: ["maxSupply", () => readNumber(fields.maxSupply)],
-      price: ["price", () => readNumber(fields.price)],
+      outside: ["outside", () => readNumber(fields.outside, "A")],
+      maxSupply: ["maxSupply", () => readNumber(fields.maxSupply, "V")],
+      price: ["price", () => readNumber(fields.price, "money")],
     },
     setError,
   );
   const floors = readFloors(fields, setError);
-  const record = await recordOf(fields, setError, section);
+  const record = await recordOf(fields, setError, section, before);
   if (!read || !floors || !record) return null;
   return {
     ...record,
@@ -88,7 +89,7 @@ function readFloors(fields: AmplifierFields, setError: UseFormSetError<Amplifier
   const [usual = { kind: "mono" as const }] = wiringsFor(Number(fields.channels));
   fields.floors.forEach((floor, i) => {
     try {
-      const load = readNumber(floor.load);
+      const load = readNumber(floor.load, "Ω");
       if (load !== null) floors.push({ wiring: wiringOf(floor.wiring) ?? usual, load_ohm: load });
     } catch (error) {
       sound = false;

@@ -41,7 +41,7 @@ export function AmplifierForm({
   const error = (field: keyof AmplifierFields) => formState.errors[field]?.message;
   const submit = form.handleSubmit(async (fields) => {
     setLeft([]);
-    const amplifier = await amplifierOf(fields, setError, readSection);
+    const amplifier = await amplifierOf(fields, setError, readSection, before);
     if (!amplifier) return;
     try {
       await save(amplifier);

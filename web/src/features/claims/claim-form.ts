@@ -1,7 +1,7 @@
 import type { Path, UseFormSetError } from "react-hook-form";
 import type { Schemas } from "@/api/client";
 import { readFields } from "@/ui/form-errors";
-import { readNumber, writeNumber, writePercent } from "@/ui/numbers";
+import { readNumber, writeNumber, writePercent, type Unit } from "@/ui/numbers";
 import { wiringKey, wiringOf, wiringsFor } from "@/ui/wirings";
 
 type Claim = Schemas["Claim"];
@@ -33,8 +33,9 @@ export function fieldsOf(claim: Claim | null, like: Claim | undefined, channels:
     power: writeNumber(claim?.power_w),
     per: from?.per ?? "output",
     kind: from?.kind ?? "rms",
-    supply: from ? writeNumber(from.supply_v) : "14.4",
-    thd: from ? writePercent(from.thd_limit_ratio) : "1",
+    // What was not printed stays not printed.
+    supply: writeNumber(from?.supply_v),
+    thd: writePercent(from?.thd_limit_ratio),
     tone: writeNumber(from?.tone_hz),
     used: claim?.used ?? true,
   };
@@ -42,14 +43,17 @@ export function fieldsOf(claim: Claim | null, like: Claim | undefined, channels:
 
 /** The claim that the fields say, or null with what is wrong put next to them. */
 export function claimOf(fields: ClaimFields, id: string, setError: UseFormSetError<ClaimFields>): Claim | null {
-  const number = (field: Path<ClaimFields>, text: string): [Path<ClaimFields>, () => number | null] => [field, () => readNumber(text)];
+  const number = (field: Path<ClaimFields>, text: string, unit: Unit): [Path<ClaimFields>, () => number | null] => [
+    field,
+    () => readNumber(text, unit),
+  ];
   const read = readFields<ClaimFields, Record<"load" | "power" | "supply" | "thd" | "tone", number | null>>(
     {
-      load: number("load", fields.load),
-      power: number("power", fields.power),
-      supply: number("supply", fields.supply),
-      thd: number("thd", fields.thd),
-      tone: number("tone", fields.tone),
+      load: number("load", fields.load, "Ω"),
+      power: number("power", fields.power, "W"),
+      supply: number("supply", fields.supply, "V"),
+      thd: number("thd", fields.thd, "%"),
+      tone: number("tone", fields.tone, "Hz"),
     },
     setError,
   );

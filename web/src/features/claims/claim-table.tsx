@@ -106,7 +106,9 @@ function ClaimRow({
         {claim.supply_v == null ? none : `${String(claim.supply_v)}\u202fV`}
         {claim.tone_hz != null && <small className="block text-ink2">{claim.tone_hz} Hz</small>}
       </td>
-      <td className={`${cell} font-semibold ${addsUp?.weight ? TONES[addsUp.weight] : "text-verdigris"}`}>{addsUp?.word}</td>
+      <td className={`${cell} font-semibold ${addsUp?.weight ? TONES[addsUp.weight] : addsUp?.checked ? "text-verdigris" : "text-ink2"}`}>
+        {addsUp?.word}
+      </td>
       <td className={`${cell} w-0 whitespace-nowrap`}>
         <button
           type="button"

@@ -1,5 +1,5 @@
 import type { Schemas } from "@/api/client";
-import { writeFuses } from "@/ui/numbers";
+import { writeFuses, writePercent } from "@/ui/numbers";
 import { PROVENANCES } from "./amplifier-words";
 
 type Amplifier = Schemas["Amplifier"];
@@ -17,6 +17,21 @@ function controlWords(control: Schemas["Control"]): string {
   return [control.kind, range].filter(Boolean).join(" ");
 }
 
+function capacitorWords(row: NonNullable<Schemas["Inside"]["capacitors"]>[number]): string {
+  const each = [
+    row.uf != null && `${String(row.uf)}\u202fµF`,
+    row.rated_v != null && `${String(row.rated_v)}\u202fV`,
+    row.rated_c != null && `${String(row.rated_c)}\u202f°C`,
+  ];
+  const words = [`${String(row.count)} × ${each.filter(Boolean).join(" ") || "not read"}`, row.place, row.fake && "looks fake"];
+  return words.filter(Boolean).join(", ");
+}
+
+function tourWords(tour: Amplifier["tour"]): string {
+  const words = [tour?.remote, tour?.lights, tour?.manual, tour?.warranty, tour?.cooling, tour?.water_rating, tour?.stood_out];
+  return [...words, ...(tour?.data_port?.map((line) => `${line.name}: ${line.value}`) ?? [])].filter(Boolean).join("; ");
+}
+
 /** The rest of the record: only what was noted. */
 export function moreFacts(amplifier: Amplifier, terminals: string | null | undefined): [string, string][] {
   const { size, condition, inside } = amplifier;
@@ -32,6 +47,22 @@ export function moreFacts(amplifier: Amplifier, terminals: string | null | undef
     ["Controls", amplifier.controls?.map(controlWords).join("; ")],
     ["Size", size && `${String(size.length_mm)} × ${String(size.width_mm)} × ${String(size.height_mm)}\u202fmm`],
     ["Weight", amplifier.weight_kg != null && `${String(amplifier.weight_kg)}\u202fkg`],
+    ["Signal to noise", amplifier.signal_to_noise_db != null && `${String(amplifier.signal_to_noise_db)}\u202fdB, as printed`],
+    ["Distortion", amplifier.printed_thd_ratio != null && `${writePercent(amplifier.printed_thd_ratio)}\u202f%, as printed`],
+    ["Capacitors", inside?.capacitors?.map(capacitorWords).join("; ")],
+    ["Devices", inside?.devices?.map((row) => [`${String(row.count)} × ${row.part}`, row.place].filter(Boolean).join(", ")).join("; ")],
+    ["Inside", [inside?.board, inside?.cooling, inside?.note].filter(Boolean).join("; ")],
+    ["Shown round", tourWords(amplifier.tour)],
+    ["Likes", amplifier.likes?.join("; ")],
+    ["Consider", amplifier.consider?.join("; ")],
+    ["Kin", amplifier.relations?.map((kin) => `${kin.kind.replace("-", " ")}: ${kin.name}`).join("; ")],
+    [
+      "Prices",
+      amplifier.prices
+        ?.map((price) => [`${price.kind} ${String(price.amount)} ${price.currency}`, price.on].filter(Boolean).join(", "))
+        .join("; "),
+    ],
+    ["Not with it", amplifier.accessories_missing?.join(", ")],
     ["Came with", amplifier.accessories?.join(", ")],
     ["Notes", amplifier.notes],
   ];

@@ -10,6 +10,8 @@ import { kindWords, Watts } from "./claim-table";
 import { wiringWords } from "@/ui/wirings";
 
 type PastedClaim = Schemas["PastedClaim"];
+type PastedFact = Schemas["PastedFact"];
+type Approved = Schemas["ApprovedClaims"];
 
 /** What a block of text comes to as it is pasted or typed; an answer to an older text is dropped. */
 function useSpecTable(amplifierId: string, text: string) {
@@ -27,40 +29,49 @@ function useSpecTable(amplifierId: string, text: string) {
   return read?.of === text ? read : null;
 }
 
+/** Lines left out at first: those that are there already. What was ticked by hand counts before that. */
+const isOn = (ticked: ReadonlyMap<string, boolean>, key: string, already: boolean) => ticked.get(key) ?? !already;
+
 /** Paste a spec table: each line that was read is shown with its text, and added only once it is approved. */
 export function PasteDialog({ amplifierId, onClose }: { amplifierId: string; onClose: () => void }) {
   const { tell } = useNotice();
   const id = useId();
   const [text, setText] = useState("");
   const [source, setSource] = useState("manual");
-  const [left, setLeft] = useState<ReadonlySet<number>>(new Set());
+  const [ticked, setTicked] = useState<ReadonlyMap<string, boolean>>(new Map());
+  const [wirings, setWirings] = useState<ReadonlyMap<number, Schemas["Wiring"]>>(new Map());
   const [says, setSays] = useState<string[]>([]);
   const read = useSpecTable(amplifierId, text);
-  const claims = text.trim() === "" ? [] : (read?.pasted?.claims ?? []);
-  const approved = claims.filter((_, i) => !left.has(i));
+  const pasted = text.trim() === "" ? null : (read?.pasted ?? null);
+  const claims = (pasted?.claims ?? []).map((line, i) => ({ ...line, wiring: wirings.get(i) ?? line.wiring }));
+  const facts = pasted?.facts ?? [];
+  const approved = claims.filter((line, i) => isOn(ticked, `claim ${String(i)}`, line.already ?? false));
+  // A fact that would replace what the record says is left out until it is ticked.
+  const taken = facts.filter((fact, i) => isOn(ticked, `fact ${String(i)}`, fact.now != null));
+  const tick = (key: string) => (on: boolean) => setTicked((before) => new Map(before).set(key, on));
   const add = useWrite(
-    (lines: PastedClaim[]) =>
-      data(
-        api.POST("/api/amplifiers/{id}/claims/approved", {
-          params: { path: { id: amplifierId } },
-          body: { claims: lines.map(({ text: from, ...claim }) => ({ ...claim, source: source.trim() })) },
-        }),
-      ),
+    (body: Approved) => data(api.POST("/api/amplifiers/{id}/claims/approved", { params: { path: { id: amplifierId } }, body })),
     [amplifierId],
   );
   const submit = () =>
-    add.mutate(approved, {
-      onSuccess: (rows) => {
-        tell({ says: rows.length === 1 ? "1 claim added." : `${String(rows.length)} claims added.`, look: "plain", undo: true });
-        onClose();
+    add.mutate(
+      {
+        claims: approved.map(({ text: from, ask, already, ...claim }) => ({ ...claim, source: source.trim() })),
+        facts: taken.map((line) => line.fact),
       },
-      onError: (error) =>
-        setSays(
-          error instanceof Error && "problems" in error
-            ? (error.problems as Schemas["Problem"][]).map((p) => p.says)
-            : [(error as Error).message],
-        ),
-    });
+      {
+        onSuccess: (rows) => {
+          tell({ says: added(rows.length, taken.length), look: "plain", undo: true });
+          onClose();
+        },
+        onError: (error) =>
+          setSays(
+            error instanceof Error && "problems" in error
+              ? (error.problems as Schemas["Problem"][]).map((p) => p.says)
+              : [(error as Error).message],
+          ),
+      },
+    );
   return (
     <Dialog open onClose={onClose} title="Paste a spec table" width="max-w-[820px]">
       <label htmlFor={id} className="text-sm text-ink2">
@@ -77,7 +88,8 @@ export function PasteDialog({ amplifierId, onClose }: { amplifierId: string; onC
         className="mt-1 w-full rounded-md border border-edge bg-field px-2.5 py-1.5 font-mono text-note placeholder:text-ink3"
         onChange={(event) => {
           setText(event.target.value);
-          setLeft(new Set());
+          setTicked(new Map());
+          setWirings(new Map());
           setSays([]);
         }}
       />
@@ -92,17 +104,25 @@ export function PasteDialog({ amplifierId, onClose }: { amplifierId: string; onC
             <PastedLine
               key={i}
               line={line}
-              on={!left.has(i)}
-              onChange={(on) => setLeft((before) => new Set(on ? [...before].filter((other) => other !== i) : [...before, i]))}
+              on={approved.includes(line)}
+              onChange={tick(`claim ${String(i)}`)}
+              onWiring={(wiring) => setWirings((before) => new Map(before).set(i, wiring))}
             />
           ))}
         </ul>
       )}
-      {text.trim() !== "" && (read?.pasted?.not_understood.length ?? 0) > 0 && (
+      {facts.length > 0 && (
+        <ul aria-label="What goes into the record" className="mt-2 grid max-h-[22vh] overflow-auto rounded-lg border border-line">
+          {facts.map((fact, i) => (
+            <FactLine key={i} fact={fact} on={taken.includes(fact)} onChange={tick(`fact ${String(i)}`)} />
+          ))}
+        </ul>
+      )}
+      {(pasted?.not_understood.length ?? 0) > 0 && (
         <div className="mt-2.5 rounded-md bg-ochre-wash px-3 py-2 text-step">
-          <b>Not read as a claim:</b>
+          <b>Not understood:</b>
           <ul className="num max-h-[18vh] overflow-auto">
-            {read?.pasted?.not_understood.map((line, i) => (
+            {pasted?.not_understood.map((line, i) => (
               <li key={i}>{line}</li>
             ))}
           </ul>
@@ -117,8 +137,8 @@ export function PasteDialog({ amplifierId, onClose }: { amplifierId: string; onC
         <TextField label="Where it is printed" className="w-[180px]" value={source} onChange={(event) => setSource(event.target.value)} />
         <div className="flex gap-2">
           <Button onClick={onClose}>Cancel</Button>
-          <Button look="main" disabled={approved.length === 0 || add.isPending} onClick={submit}>
-            {approved.length === 1 ? "Add 1 claim" : `Add ${String(approved.length)} claims`}
+          <Button look="main" disabled={approved.length + taken.length === 0 || add.isPending} onClick={submit}>
+            {`Add ${parts(approved.length, taken.length)}`}
           </Button>
         </div>
       </div>
@@ -126,7 +146,45 @@ export function PasteDialog({ amplifierId, onClose }: { amplifierId: string; onC
   );
 }
 
-function PastedLine({ line, on, onChange }: { line: PastedClaim; on: boolean; onChange: (on: boolean) => void }) {
+const counted = (n: number, what: string) => (n === 1 ? `1 ${what}` : `${String(n)} ${what}s`);
+
+/** "3 claims and 2 facts". */
+function parts(claims: number, facts: number): string {
+  const named = [claims > 0 || facts === 0 ? counted(claims, "claim") : "", facts > 0 ? counted(facts, "fact") : ""];
+  return named.filter(Boolean).join(" and ");
+}
+
+const added = (claims: number, facts: number) => (claims + facts === 0 ? "They were all there already." : `${parts(claims, facts)} added.`);
+
+function FactLine({ fact, on, onChange }: { fact: PastedFact; on: boolean; onChange: (on: boolean) => void }) {
+  return (
+    <li className="grid grid-cols-[auto_1fr] items-baseline gap-x-3 border-t border-hair px-3 py-1.5 first:border-t-0">
+      <Check label="" name={`Add: ${fact.words}`} checked={on} onChange={onChange} />
+      <span className={on ? "" : "text-ink3"}>
+        {fact.words}
+        {fact.now != null && <small className="block text-xs text-ink2">{`The record says ${fact.now}.`}</small>}
+      </span>
+    </li>
+  );
+}
+
+interface LineProps {
+  line: PastedClaim;
+  on: boolean;
+  onChange: (on: boolean) => void;
+  onWiring: (wiring: Schemas["Wiring"]) => void;
+}
+
+/** Wirings that a line may mean when its text leaves it open. */
+const otherWiring = (wiring: Schemas["Wiring"]): Schemas["Wiring"] | null =>
+  wiring.kind === "bridged"
+    ? { kind: "channels", driven: wiring.pairs }
+    : wiring.kind === "channels"
+      ? { kind: "bridged", pairs: wiring.driven }
+      : null;
+
+function PastedLine({ line, on, onChange, onWiring }: LineProps) {
+  const other = line.ask != null && line.wiring ? otherWiring(line.wiring) : null;
   const words = [
     line.wiring ? wiringWords(line.wiring) : "no wiring",
     line.load_ohm == null ? "no load" : `${String(line.load_ohm)}\u202fΩ`,
@@ -142,6 +200,17 @@ function PastedLine({ line, on, onChange }: { line: PastedClaim; on: boolean; on
       <Watts claim={line} />
       <span>
         {words.filter(Boolean).join(" · ")}
+        {line.already && <span className="text-ink3"> · there already</span>}
+        {line.ask != null && (
+          <span className="block text-xs text-ochre">
+            {line.ask}{" "}
+            {other && (
+              <button type="button" className="underline" onClick={() => onWiring(other)}>
+                {`Make it ${wiringWords(other)}`}
+              </button>
+            )}
+          </span>
+        )}
         <small className="block truncate text-xs text-ink2">{line.text}</small>
       </span>
     </li>

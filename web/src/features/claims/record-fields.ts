@@ -1,6 +1,6 @@
 import type { Path, UseFormSetError } from "react-hook-form";
 import type { Schemas } from "@/api/client";
-import { readNumber, writeNumber } from "@/ui/numbers";
+import { readNumber, writeNumber, type Unit } from "@/ui/numbers";
 import type { AmplifierFields, RecordFields } from "./amplifier-form-fields";
 
 type Amplifier = Schemas["Amplifier"];
@@ -52,15 +52,16 @@ export async function recordOf(
   fields: AmplifierFields,
   setError: UseFormSetError<AmplifierFields>,
   section: ReadSection,
+  before: Amplifier | null,
 ): Promise<Partial<Amplifier> | null> {
   let sound = true;
   const fail = (at: Path<AmplifierFields>, error: unknown) => {
     sound = false;
     setError(at, { message: (error as Error).message });
   };
-  const number = (at: Path<AmplifierFields>, text: string) => {
+  const number = (at: Path<AmplifierFields>, text: string, unit?: Unit) => {
     try {
-      return readNumber(text);
+      return readNumber(text, unit);
     } catch (error) {
       fail(at, error);
       return null;
@@ -77,8 +78,8 @@ export async function recordOf(
   };
   const controls = fields.controls.map((control, i) => ({
     kind: control.kind,
-    from_hz: number(`controls.${i}.from`, control.from),
-    to_hz: number(`controls.${i}.to`, control.to),
+    from_hz: number(`controls.${i}.from`, control.from, "Hz"),
+    to_hz: number(`controls.${i}.to`, control.to, "Hz"),
     range: control.range.trim() || null,
     can_be_out: control.out,
   }));
@@ -87,13 +88,13 @@ export async function recordOf(
     speaker_mm2: await copper("speakerTerminal", fields.speakerTerminal),
   };
   const sides = {
-    length_mm: number("length", fields.length),
-    width_mm: number("width", fields.width),
-    height_mm: number("height", fields.height),
+    length_mm: number("length", fields.length, "mm"),
+    width_mm: number("width", fields.width, "mm"),
+    height_mm: number("height", fields.height, "mm"),
   };
   const given = Object.values(sides).filter((side) => side !== null).length;
   if (given > 0 && given < 3) fail("length", new Error("A size has three sides: length, width and height."));
-  const rail = number("railV", fields.railV);
+  const rail = number("railV", fields.railV, "V");
   const record: Partial<Amplifier> = {
     serial: fields.serial.trim() || null,
     year: number("year", fields.year),
@@ -102,15 +103,16 @@ export async function recordOf(
     controls,
     terminals: terminals.power_mm2 === null && terminals.speaker_mm2 === null ? null : terminals,
     size: given === 3 ? (sides as Schemas["Size"]) : null,
-    weight_kg: number("weight", fields.weight),
+    weight_kg: number("weight", fields.weight, "kg"),
     accessories: lines(fields.accessories),
     condition:
       fields.state === "" ? null : { state: fields.state, history: fields.history.trim() || null, limited_first_power_up: fields.limited },
     loan:
       fields.provenance === "lent" && (fields.lentBy || fields.backBy)
-        ? { lent_by: fields.lentBy.trim() || null, back_by: fields.backBy || null }
+        ? { ...before?.loan, lent_by: fields.lentBy.trim() || null, back_by: fields.backBy || null }
         : null,
-    inside: rail === null ? null : { rail_capacitor_v: rail },
+    // What the form has no field for stays as it is.
+    inside: rail === null && !before?.inside ? null : { ...before?.inside, rail_capacitor_v: rail },
     notes: fields.notes.trim() || null,
   };
   return sound ? record : null;

@@ -64,8 +64,8 @@ export function AddLoadDialog({ sessionId, channels, onAdded, onClose }: Props &
   const submit = handleSubmit((fields) => {
     const read = readFields<Fields, { load: number; tone: number | null }>(
       {
-        load: ["load", () => required(readNumber(fields.load))],
-        tone: ["tone", () => readNumber(fields.tone)],
+        load: ["load", () => required(readNumber(fields.load, "Ω"))],
+        tone: ["tone", () => readNumber(fields.tone, "Hz")],
       },
       setError,
     );

@@ -6,7 +6,7 @@ import { Button } from "@/ui/button";
 import { ChoiceField, TextField } from "@/ui/field";
 import { placeErrors, readFields } from "@/ui/form-errors";
 import { useNotice } from "@/ui/notice";
-import { readNumber, writeNumber } from "@/ui/numbers";
+import { readNumber, writeNumber, type Unit } from "@/ui/numbers";
 import type { Rung } from "./place";
 
 interface Fields {
@@ -67,9 +67,9 @@ export function RungForm({
     [sessionId],
   );
   const submit = form.handleSubmit((fields) => {
-    const number = (field: keyof Fields): [keyof Fields, () => number | null] => [field, () => readNumber(fields[field])];
+    const number = (field: keyof Fields, unit: Unit): [keyof Fields, () => number | null] => [field, () => readNumber(fields[field], unit)];
     const read = readFields<Fields, Record<"rest" | "load" | "tone" | "drive", number | null>>(
-      { rest: number("rest"), load: number("load"), tone: number("tone"), drive: number("drive") },
+      { rest: number("rest", "V"), load: number("load", "Ω"), tone: number("tone", "Hz"), drive: number("drive", "dB") },
       setError,
     );
     if (!read || save.isPending) return;
@@ -87,6 +87,7 @@ export function RungForm({
         bank: fields.bank.trim() === "" ? null : fields.bank.trim(),
         charger_on: fields.charger === "" ? null : fields.charger === "on",
         modes: set.modes,
+        bursts: set.bursts ?? [],
         made_of: set.made_of ?? null,
       },
     };

@@ -1,13 +1,13 @@
 import { useState } from "react";
 import { useForm, useWatch } from "react-hook-form";
 import { type Schemas } from "@/api/client";
-import { queries, useBenches } from "@/api/queries";
+import { useBenches } from "@/api/queries";
 import { Button } from "@/ui/button";
 import { Dialog } from "@/ui/dialog";
 import { ChoiceField, TextField, TickField } from "@/ui/field";
-import { Figure } from "@/ui/figure";
 import { placeErrors, readFields } from "@/ui/form-errors";
-import { readNumber, writeNumber } from "@/ui/numbers";
+import { readNumber, writeNumber, type Unit } from "@/ui/numbers";
+import { DriveHelp } from "./drive-help";
 import { useSettings } from "./use-settings";
 
 interface Fields {
@@ -21,9 +21,14 @@ interface Fields {
   drive: string;
   filters: boolean;
   boost: boolean;
+  benchReason: string;
+  toneOrder: Schemas["ToneOrder"];
+  never: boolean;
 }
 
 const PATHS: Record<string, keyof Fields> = {
+  bench_id: "bench",
+  bench_reason: "benchReason",
   rest_v: "rest",
   "idle.current_a": "idle",
   "idle.supply_v": "idleV",
@@ -49,18 +54,27 @@ export function PrepareDialog({ sessionId, view, onClose }: { sessionId: string;
       drive: writeNumber(settings.gain?.extra_drive_db),
       filters: settings.gain?.filters_out ?? false,
       boost: settings.gain?.boost_off ?? false,
+      benchReason: "",
+      toneOrder: settings.tone_order ?? "tone",
+      never: settings.never_below_floor ?? false,
     },
   });
   const { register, formState, setError, control, setValue } = form;
   const { change, pending } = useSettings(sessionId, view);
   const [onset, raised, drive] = useWatch({ control, name: ["onset", "raised", "drive"] });
   const submit = form.handleSubmit((fields) => {
-    const number = (field: "rest" | "idle" | "idleV" | "onset" | "drive"): [keyof Fields, () => number | null] => [
+    const number = (field: "rest" | "idle" | "idleV" | "onset" | "drive", unit: Unit): [keyof Fields, () => number | null] => [
       field,
-      () => readNumber(fields[field]),
+      () => readNumber(fields[field], unit),
     ];
     const read = readFields<Fields, Record<"rest" | "idle" | "idleV" | "onset" | "drive", number | null>>(
-      { rest: number("rest"), idle: number("idle"), idleV: number("idleV"), onset: number("onset"), drive: number("drive") },
+      {
+        rest: number("rest", "V"),
+        idle: number("idle", "A"),
+        idleV: number("idleV", "V"),
+        onset: number("onset", "V"),
+        drive: number("drive", "dB"),
+      },
       setError,
     );
     if (!read) return;
@@ -79,6 +93,9 @@ export function PrepareDialog({ sessionId, view, onClose }: { sessionId: string;
         rest_v: read.rest,
         idle: read.idle === null ? null : { current_a: read.idle, supply_v: read.idleV },
         gain: blank ? null : gain,
+        tone_order: fields.toneOrder,
+        never_below_floor: fields.never,
+        ...(fields.benchReason.trim() === "" ? {} : { bench_reason: fields.benchReason.trim() }),
       },
       { onDone: onClose, onError: (refusal) => setLeft(placeErrors(refusal, (path) => PATHS[path] ?? null, setError)) },
     );
@@ -91,8 +108,8 @@ export function PrepareDialog({ sessionId, view, onClose }: { sessionId: string;
           <legend className="mb-1.5 font-firm">Supply</legend>
           <ChoiceField
             label="Bench"
-            hint={view.bench_open ? undefined : "runs were made on it: it stays"}
-            disabled={!view.bench_open}
+            hint={view.bench_open ? undefined : "runs were made on it: say why below"}
+            error={error("bench")}
             {...register("bench")}
           >
             <option value="">none</option>
@@ -108,6 +125,23 @@ export function PrepareDialog({ sessionId, view, onClose }: { sessionId: string;
           <TextField label="At rest" unit="V" inputMode="decimal" autoFocus error={error("rest")} {...register("rest")} />
           <TextField label="Idle draw" unit="A" inputMode="decimal" hint="no tone" error={error("idle")} {...register("idle")} />
           <TextField label="Idle, at" unit="V" inputMode="decimal" error={error("idleV")} {...register("idleV")} />
+          {!view.bench_open && (
+            <TextField
+              label="Put the bench right, as it stands now: why"
+              hint="its meters, loads and supply are taken anew, and every figure follows; empty, it stays as it was"
+              className="sm:col-span-4"
+              error={error("benchReason")}
+              {...register("benchReason")}
+            />
+          )}
+        </fieldset>
+        <fieldset className="grid items-end gap-3 sm:grid-cols-2">
+          <legend className="mb-1.5 font-firm">Rules</legend>
+          <ChoiceField label="A second tone comes" {...register("toneOrder")}>
+            <option value="tone">behind all loads of the first</option>
+            <option value="load">at each load, behind the first</option>
+          </ChoiceField>
+          <TickField label="House rule: never below the floor, here and in sessions to come" {...register("never")} />
         </fieldset>
         <fieldset className="grid gap-3 sm:grid-cols-2">
           <legend className="mb-1.5 font-firm">Gain, in three steps</legend>
@@ -149,46 +183,5 @@ export function PrepareDialog({ sessionId, view, onClose }: { sessionId: string;
         </div>
       </form>
     </Dialog>
-  );
-}
-
-const tryNumber = (text: string): number | null => {
-  try {
-    return readNumber(text);
-  } catch {
-    return null;
-  }
-};
-
-/** Extra drive from two voltages, and the voltage for an extra drive. */
-function DriveHelp({ onset, raised, drive, onTake }: { onset: string; raised: string; drive: string; onTake: (db: string) => void }) {
-  const from = tryNumber(onset);
-  const to = tryNumber(raised);
-  const db = tryNumber(drive);
-  const query = from === null ? null : to !== null ? { from_v: from, to_v: to } : db !== null ? { from_v: from, db } : null;
-  const asked = queries.useQuery(
-    "get",
-    "/api/arithmetic/drive",
-    { params: { query: query ?? { from_v: 1 } } },
-    { enabled: query !== null, retry: false },
-  );
-  const found = query && asked.data;
-  return (
-    <p className="min-h-8 self-center text-step text-ink2 sm:col-span-2" aria-live="polite">
-      {!found ? (
-        "The two voltages give the decibels, and the decibels give the voltage."
-      ) : to !== null ? (
-        <>
-          That is <Figure figure={found} /> of extra drive.{" "}
-          <Button size="compact" onClick={() => onTake(String(Math.round(found.value * 100) / 100))}>
-            Take it
-          </Button>
-        </>
-      ) : (
-        <>
-          Raise it to <Figure figure={found} />.
-        </>
-      )}
-    </p>
   );
 }

@@ -17,6 +17,7 @@ export const setOf = (rung: Rung): Schemas["PlannedRung"] => ({
   bank: rung.set.bank ?? null,
   modes: rung.set.modes,
   made_of: rung.set.made_of ?? null,
+  bursts: rung.set.bursts ?? [],
 });
 
 /** Sets a rung. */

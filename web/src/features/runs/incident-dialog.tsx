@@ -27,7 +27,7 @@ export function IncidentDialog({ sessionId, rung, cell, onClose }: { sessionId: 
       data(
         api.POST("/api/sessions/{id}/incidents", {
           params: { path: { id: sessionId } },
-          body: { rung: rung.key, mode: cell.mode, incident, end_v: readNumber(volts), note: note.trim() === "" ? null : note },
+          body: { rung: rung.key, mode: cell.mode, incident, end_v: readNumber(volts, "V"), note: note.trim() === "" ? null : note },
         }),
       ),
     [sessionId],

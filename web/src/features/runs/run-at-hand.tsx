@@ -26,6 +26,7 @@ const KEPT: Record<Exclude<Schemas["About"], "run">, string> = {
   step: "The step is kept; Enter on an empty line makes the steps a run.",
   idle: "The idle draw is kept with the session.",
   rest: "The rest voltage is kept.",
+  efficiency: "The efficiency is kept with the run just logged.",
 };
 
 /** A run that is kept out of use, or doubted, wants to be seen to as well. */

@@ -28,12 +28,16 @@ export function SheetPage() {
         <a className={buttonClass()} href={`/api/sessions/${sessionId}/sheet`} download={`${name} result sheet.json`}>
           <Download size={16} aria-hidden /> JSON
         </a>
-        <a className={buttonClass()} href={`/api/amplifiers/${id}/file`} download>
-          <FileJson size={16} aria-hidden /> Session file
+        <a className={buttonClass()} href={`/api/amplifiers/${id}/file?kind=shared`} download>
+          <FileJson size={16} aria-hidden /> Session file to share
+        </a>
+        <a className={buttonClass()} href={`/api/amplifiers/${id}/file?kind=full`} download>
+          <FileJson size={16} aria-hidden /> Full session file
         </a>
         <p className="basis-full text-sm text-ink2">
           The sheet is one file that opens anywhere, without a network. The session file holds every reading: anyone can judge it again, and
-          another Pukka takes it in. As it stands now, {summary.verdict_word}; a run or a claim more changes it.
+          another Pukka takes it in. The one to share names nobody: not who opened a gate, agreed, pays, lent it or logged a run; the full
+          one is for yourself. As it stands now, {summary.verdict_word}; a run or a claim more changes it.
         </p>
       </div>
       <iframe

@@ -6,7 +6,7 @@
 mod outliers;
 mod pairs;
 mod places;
-mod second_meters;
+pub mod second_meters;
 mod single;
 pub mod table;
 pub mod thresholds;

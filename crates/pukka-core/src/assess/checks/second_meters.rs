@@ -122,6 +122,14 @@ fn finding_of(bias: &Bias) -> Finding {
     Finding::past(CheckCode::MeterBiased, thresholds::BIAS, says)
 }
 
+/// Whether all meters on a quantity of a run agree within what both explain; nothing where there is only one.
+pub fn agree(session: &Session, run: &Run, quantity: &str) -> Option<bool> {
+    let found = pairs(session, run);
+    let mut of_it = found.iter().filter(|pair| pair.what.starts_with(quantity)).peekable();
+    of_it.peek()?;
+    Some(of_it.all(|pair| !more_than(pair.apart(), thresholds::METERS.get())))
+}
+
 /// Every quantity of a run that two meters read: at its outputs, at its level steps, at the supply.
 fn pairs<'a>(session: &Session, run: &'a Run) -> Vec<MeterPair<'a>> {
     let stepped = run.steps.iter().flat_map(|step| &step.outputs);

@@ -121,6 +121,12 @@ impl Readings {
         rest_v.is_some() && *self == Self { rest_v, note, ..Self::default() }
     }
 
+    /// Whether an efficiency is all that was read: it belongs to the run just logged.
+    fn is_efficiency_alone(&self) -> bool {
+        let efficiency_ratio = self.efficiency_ratio;
+        efficiency_ratio.is_some() && *self == Self { efficiency_ratio, ..Self::default() }
+    }
+
     /// The row of level steps that the line is; nothing when it has no level.
     #[must_use]
     pub fn step(&self) -> Option<LevelStep> {
@@ -146,6 +152,8 @@ pub enum About {
     Idle,
     /// The supply between runs.
     Rest,
+    /// An efficiency that the meter showed after the run just logged.
+    Efficiency,
 }
 
 /// A line, understood as far as it can be.
@@ -239,6 +247,7 @@ pub fn read(line: &str, asked: EntryContext) -> Entry {
             readings.end_v = readings.rest_v.take();
             About::Rest
         }
+        About::Run if readings.is_efficiency_alone() => About::Efficiency,
         other => other,
     };
     let not_yet = blocking(&segments).or_else(|| missing(about, &readings)).or(hold_trouble);
@@ -285,7 +294,7 @@ fn missing(about: About, readings: &Readings) -> Option<String> {
         About::Idle if readings.current_a.is_none() => "How many amps does it draw without a tone? idle 14.6 1.4",
         About::Rest if readings.end_v.is_none() => "How many volts does the supply rest at? 14.55r",
         About::Idle | About::Rest if !no_output || readings.hold.is_some() => "There is no tone: only volts and amps of the supply.",
-        About::Idle | About::Rest => return None,
+        About::Idle | About::Rest | About::Efficiency => return None,
         _ if readings.seconds.is_some() => "Seconds belong behind a >>: what was read after holding.",
         About::Step if readings.cycles.is_some() || readings.hold.is_some() => "A row of level steps has no cycles and no hold.",
         _ if readings.cycle_count.is_some() && readings.cycles.is_none() => {

@@ -1,15 +1,21 @@
 //! The device under test.
 
+mod inside;
+mod market;
 mod record;
+mod tour;
 
-pub use record::{Condition, Control, ControlKind, Inside, Loan, Size, State, Terminals, controls_against, controls_left};
+pub use inside::{Capacitors, Devices, Inside};
+pub use market::{DatedPrice, PriceKind, Relation, RelationKind};
+pub use record::{Condition, Control, ControlKind, Loan, LoanEnd, LoanOutcome, Size, State, Terminals, controls_against, controls_left};
+pub use tour::{PortLine, Tour};
 
 use serde::{Deserialize, Serialize};
 use serde_json::{Map, Value};
 
 use crate::kernel::absent::or_default;
 use crate::kernel::problem::{Problem, check_text};
-use crate::kernel::units::{Amount, Amps, Kilograms, Ohms, Volts};
+use crate::kernel::units::{Amount, Amps, Kilograms, Ohms, PowerDecibels, Ratio, Volts};
 use crate::kernel::wiring::Wiring;
 
 /// Class of the output stage.
@@ -221,9 +227,33 @@ pub struct Amplifier {
     /// Its weight.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub weight_kg: Option<Kilograms>,
+    /// Signal to noise, as its maker prints it.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub signal_to_noise_db: Option<PowerDecibels>,
+    /// Distortion as its maker prints it, apart from any claim.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub printed_thd_ratio: Option<Ratio>,
     /// What came with it.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub accessories: Vec<String>,
+    /// What should have come with it, and did not.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub accessories_missing: Vec<String>,
+    /// What is said while it is shown round.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub tour: Option<Tour>,
+    /// What speaks for it.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub likes: Vec<String>,
+    /// What to think about before buying it.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub consider: Vec<String>,
+    /// Other amplifiers it is kin to.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub relations: Vec<Relation>,
+    /// What it was paid, is listed at, and costs in shops.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub prices: Vec<DatedPrice>,
     /// In what state it came.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub condition: Option<Condition>,
@@ -309,7 +339,7 @@ impl Amplifier {
             }
         }
         if let Some(price) = &self.price
-            && !(price.currency.len() == 3 && price.currency.bytes().all(|b| b.is_ascii_uppercase()))
+            && !market::is_currency(&price.currency)
         {
             problems.push(Problem::new("price.currency", "A currency is three capital letters: GBP, EUR."));
         }

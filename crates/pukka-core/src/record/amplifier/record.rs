@@ -4,9 +4,10 @@ use serde::{Deserialize, Serialize};
 use serde_json::{Map, Value};
 
 use crate::kernel::format;
-use crate::kernel::problem::{Problem, check_text};
-use crate::kernel::units::{Hertz, Millimetres, SquareMillimetres, Volts};
+use crate::kernel::problem::{Problem, check_text, under};
+use crate::kernel::units::{Hertz, Millimetres, SquareMillimetres};
 use crate::record::amplifier::Amplifier;
+use crate::record::amplifier::market::check_market;
 use crate::record::bench::leads::nearest_awg;
 
 /// What a control does.
@@ -151,22 +152,39 @@ pub struct Loan {
     #[serde(default)]
     #[schema(value_type = Option<String>, format = Date)]
     pub back_by: Option<jiff::civil::Date>,
+    /// How the loan ended.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub ended: Option<LoanEnd>,
     /// Keys this version does not know, kept as they came.
     #[serde(flatten)]
     #[schema(ignore)]
     pub extra: Map<String, Value>,
 }
 
-/// What was seen with the lid off.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
-pub struct Inside {
-    /// Voltage rating of its rail capacitors.
+/// How a loan ended.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct LoanEnd {
+    /// What became of it.
+    pub how: LoanOutcome,
+    /// On which day.
     #[serde(default)]
-    pub rail_capacitor_v: Option<Volts>,
-    /// Keys this version does not know, kept as they came.
-    #[serde(flatten)]
-    #[schema(ignore)]
-    pub extra: Map<String, Value>,
+    #[schema(value_type = Option<String>, format = Date)]
+    pub on: Option<jiff::civil::Date>,
+    /// What it cost, and whom, in words.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub cost: Option<String>,
+}
+
+/// What became of a borrowed amplifier.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum LoanOutcome {
+    /// It went back.
+    Returned,
+    /// It died here.
+    Died,
+    /// Another was given for it.
+    Replaced,
 }
 
 /// Years after which an amplifier counts as old: its capacitors may have dried out.
@@ -191,12 +209,7 @@ impl Amplifier {
             problems.push(Problem::new("year", format!("It was made between {FIRST_YEAR} and 2100.")));
         }
         for (path, list) in [("inputs", &self.inputs), ("accessories", &self.accessories)] {
-            if list.len() > MOST_LINES {
-                problems.push(Problem::new(path, format!("More than {MOST_LINES} lines.")));
-            }
-            for (i, text) in list.iter().enumerate() {
-                check_text(problems, &format!("{path}[{i}]"), text, true, 120);
-            }
+            check_lines(problems, path, list);
         }
         if self.controls.len() > MOST_LINES {
             problems.push(Problem::new("controls", format!("More than {MOST_LINES} controls.")));
@@ -216,7 +229,26 @@ impl Amplifier {
         }
         let lender = self.loan.as_ref().and_then(|loan| loan.lent_by.as_deref());
         check_text(problems, "loan.lent_by", lender.unwrap_or(""), false, 120);
+        if let Some(inside) = &self.inside {
+            problems.extend(under("inside", inside.check()));
+        }
+        if let Some(tour) = &self.tour {
+            problems.extend(under("tour", tour.check()));
+        }
+        for (path, list) in [("likes", &self.likes), ("consider", &self.consider), ("accessories_missing", &self.accessories_missing)] {
+            check_lines(problems, path, list);
+        }
+        check_market(problems, &self.prices, &self.relations);
         check_text(problems, "notes", self.notes.as_deref().unwrap_or(""), false, 4_000);
+    }
+}
+
+fn check_lines(problems: &mut Vec<Problem>, path: &str, list: &[String]) {
+    if list.len() > MOST_LINES {
+        problems.push(Problem::new(path, format!("More than {MOST_LINES} lines.")));
+    }
+    for (i, text) in list.iter().enumerate() {
+        check_text(problems, &format!("{path}[{i}]"), text, true, 300);
     }
 }
 

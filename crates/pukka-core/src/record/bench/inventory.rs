@@ -3,11 +3,11 @@
 use serde::{Deserialize, Serialize};
 
 use crate::kernel::format;
-use crate::kernel::units::SLACK;
+use crate::kernel::units::{Ohms, SLACK};
 use crate::kernel::wiring::{Wiring, same_load};
 use crate::kernel::working::{Figure, Working, source};
-use crate::record::bench::LoadResistor;
 use crate::record::bench::network::{self, Catalogue, Construction, Network, Reach};
+use crate::record::bench::{Bench, LoadResistor};
 
 /// How many builds are listed by nearness, and by fewest parts.
 const LISTED: usize = 12;
@@ -24,6 +24,8 @@ pub enum Tree {
     Series(Vec<Tree>),
     /// Side by side.
     Parallel(Vec<Tree>),
+    /// A step of a load box, by its ohms.
+    Step(f64),
 }
 
 /// One resistor's part in a build.
@@ -104,9 +106,43 @@ impl Near {
     }
 }
 
-/// What `loads` make of `wanted_ohm` for every output of `wiring` at once, each output alike.
+/// What a bench has to make loads of.
+#[derive(Debug, Clone, Copy)]
+pub struct Stock<'a> {
+    /// Its resistors.
+    pub loads: &'a [LoadResistor],
+    /// The steps of its load box.
+    pub steps: &'a [Ohms],
+}
+
+impl<'a> From<&'a Bench> for Stock<'a> {
+    fn from(bench: &'a Bench) -> Self {
+        Self { loads: &bench.loads, steps: &bench.step_box_ohm }
+    }
+}
+
+impl<'a> From<&'a Vec<LoadResistor>> for Stock<'a> {
+    fn from(loads: &'a Vec<LoadResistor>) -> Self {
+        Self { loads, steps: &[] }
+    }
+}
+
+impl<'a, const N: usize> From<&'a [LoadResistor; N]> for Stock<'a> {
+    fn from(loads: &'a [LoadResistor; N]) -> Self {
+        Self { loads, steps: &[] }
+    }
+}
+
+impl<'a> From<&'a [LoadResistor]> for Stock<'a> {
+    fn from(loads: &'a [LoadResistor]) -> Self {
+        Self { loads, steps: &[] }
+    }
+}
+
+/// What a bench makes of `wanted_ohm` for every output of `wiring` at once, each output alike.
 #[must_use]
-pub fn find(loads: &[LoadResistor], wiring: Wiring, wanted_ohm: f64) -> LoadChoices {
+pub fn find<'a>(stock_of: impl Into<Stock<'a>>, wiring: Wiring, wanted_ohm: f64) -> LoadChoices {
+    let Stock { loads, steps } = stock_of.into();
     let outputs = wiring.outputs();
     let (ohms, at_most) = stock(loads, outputs, LoadResistor::ohm);
     let (mut nearest, mut below, mut above): (Vec<Near>, Option<Near>, Option<Near>) = (Vec::new(), None, None);
@@ -131,8 +167,13 @@ pub fn find(loads: &[LoadResistor], wiring: Wiring, wanted_ohm: f64) -> LoadChoi
         }
     });
     let build = |near: &Near| build(loads, &kept, near.network, wanted_ohm);
-    let builds: Vec<Build> = nearest.iter().map(build).collect();
-    let mut plainest = Vec::new();
+    let steps: Vec<Build> = steps.iter().map(|step| step_build(*step, wanted_ohm)).collect();
+    let by_nearness = |a: &Build, b: &Build| a.off.value.abs().total_cmp(&b.off.value.abs());
+    let mut builds: Vec<Build> = steps.iter().cloned().chain(nearest.iter().map(build)).collect();
+    builds.sort_by(by_nearness);
+    builds.truncate(LISTED);
+    let nearest_step = |below: bool| steps.iter().filter(move |step| (step.ohm.value < wanted_ohm) == below).cloned();
+    let mut plainest: Vec<Build> = steps.iter().filter(|step| same_load(step.ohm.value, wanted_ohm)).cloned().collect();
     simplest(loads, wiring, wanted_ohm, |build| {
         plainest.push(build);
         plainest.len() == SIMPLEST
@@ -152,8 +193,8 @@ pub fn find(loads: &[LoadResistor], wiring: Wiring, wanted_ohm: f64) -> LoadChoi
         wanted_ohm,
         outputs,
         made,
-        below: below.as_ref().filter(|_| !made).map(build),
-        above: above.as_ref().filter(|_| !made).map(build),
+        below: below.as_ref().map(build).into_iter().chain(nearest_step(true)).min_by(by_nearness).filter(|_| !made),
+        above: above.as_ref().map(build).into_iter().chain(nearest_step(false)).min_by(by_nearness).filter(|_| !made),
         simplest: plainest,
         builds,
         looked_at,
@@ -211,7 +252,12 @@ fn simplest(loads: &[LoadResistor], wiring: Wiring, nominal_ohm: f64, mut enough
 /// The way a rung's load is made: as `named`, else the one of fewest parts that bears `need_w` an output for ten seconds,
 /// else the one of fewest parts.
 #[must_use]
-pub fn way(loads: &[LoadResistor], wiring: Wiring, nominal_ohm: f64, need_w: f64, named: Option<&str>) -> Option<Build> {
+pub fn way<'a>(stock_of: impl Into<Stock<'a>>, wiring: Wiring, nominal_ohm: f64, need_w: f64, named: Option<&str>) -> Option<Build> {
+    let Stock { loads, steps } = stock_of.into();
+    let step = steps.iter().find(|step| same_load(step.get(), nominal_ohm)).map(|step| step_build(*step, nominal_ohm));
+    if let Some(step) = step.as_ref().filter(|step| named.is_some_and(|named| step.words == named)) {
+        return Some(step.clone());
+    }
     let (mut first, mut found): (Option<Build>, Option<Build>) = (None, None);
     simplest(loads, wiring, nominal_ohm, |build| {
         let bears = build.ten_second_w.as_ref().is_none_or(|most| most.value >= need_w);
@@ -222,7 +268,34 @@ pub fn way(loads: &[LoadResistor], wiring: Wiring, nominal_ohm: f64, need_w: f64
         first.get_or_insert(build);
         false
     });
-    found.or(first)
+    found.or(step).or(first)
+}
+
+/// A step of a load box as a build: what it bears is not known.
+fn step_build(step: Ohms, wanted_ohm: f64) -> Build {
+    let words = format!("step box, {}", format::with_unit(&format::ohms(step.get()), "Ω"));
+    let working = Working::new("Load at the terminals", "the step of the box", source::METHOD)
+        .with_text("build", "how they are joined", words.clone())
+        .assuming("Leads and contacts are not in it.");
+    Build {
+        off: off(step.get(), wanted_ohm),
+        ohm: Figure::ohms(step.get(), working),
+        parts: 1,
+        words,
+        shares: Vec::new(),
+        continuous_w: None,
+        ten_second_w: None,
+        tree: Tree::Step(step.get()),
+    }
+}
+
+fn off(true_ohm: f64, wanted_ohm: f64) -> Figure {
+    Figure::percent(
+        true_ohm / wanted_ohm - 1.0,
+        Working::new("Off the load wanted", "100 · (R / Rwanted − 1)", source::METHOD)
+            .with_text("R", "load at the terminals", format::with_unit(&format::ohms(true_ohm), "Ω"))
+            .with("Rwanted", "load wanted", wanted_ohm, "Ω"),
+    )
 }
 
 fn tree(kept: &Catalogue, made: Construction) -> Tree {
@@ -248,6 +321,7 @@ impl Tree {
             Self::Resistor(kind) => loads.get(*kind).map_or(f64::NAN, of),
             Self::Series(parts) => parts.iter().map(|part| part.ohm(loads, of)).sum(),
             Self::Parallel(parts) => 1.0 / parts.iter().map(|part| 1.0 / part.ohm(loads, of)).sum::<f64>(),
+            Self::Step(ohm) => *ohm,
         }
     }
 
@@ -259,6 +333,7 @@ impl Tree {
     fn shares(&self, loads: &[LoadResistor], whole: f64, into: &mut Vec<(usize, f64)>) {
         match self {
             Self::Resistor(kind) => into.push((*kind, whole)),
+            Self::Step(_) => {}
             Self::Series(parts) => {
                 let sum = self.true_ohm(loads);
                 for part in parts {
@@ -278,6 +353,7 @@ impl Tree {
     fn words(&self, loads: &[LoadResistor], inside: bool) -> String {
         let (parts, with, alike) = match self {
             Self::Resistor(kind) => return label(loads, *kind),
+            Self::Step(ohm) => return format::with_unit(&format::ohms(*ohm), "Ω"),
             Self::Series(parts) => (parts, " + ", "in series"),
             Self::Parallel(parts) => (parts, " with ", "in parallel"),
         };
@@ -339,12 +415,7 @@ fn build(loads: &[LoadResistor], kept: &Catalogue, network: Network, wanted_ohm:
         })
     };
     Build {
-        off: Figure::percent(
-            true_ohm / wanted_ohm - 1.0,
-            Working::new("Off the load wanted", "100 · (R / Rwanted − 1)", source::METHOD)
-                .with_text("R", "load at the terminals", format::with_unit(&format::ohms(true_ohm), "Ω"))
-                .with("Rwanted", "load wanted", wanted_ohm, "Ω"),
-        ),
+        off: off(true_ohm, wanted_ohm),
         ohm: Figure::ohms(true_ohm, working),
         parts: network.parts,
         shares: shares(loads, flat.clone()),

@@ -152,6 +152,9 @@ pub struct Bench {
     /// The resistors it had.
     #[serde(default, deserialize_with = "or_default")]
     pub loads: Vec<LoadResistor>,
+    /// Steps of a load box, for each output: fixed, and never combined.
+    #[serde(default, deserialize_with = "or_default", skip_serializing_if = "Vec::is_empty")]
+    pub step_box_ohm: Vec<Ohms>,
     /// The meters it had.
     #[serde(default, deserialize_with = "or_default")]
     pub meters: Vec<Meter>,
@@ -176,6 +179,7 @@ impl Default for Bench {
                 extra: Map::new(),
             },
             loads: Vec::new(),
+            step_box_ohm: Vec::new(),
             meters: Vec::new(),
             leads: Vec::new(),
             extra: Map::new(),
@@ -200,6 +204,12 @@ impl Bench {
             if len > MOST_OF_A_LIST {
                 problems.push(Problem::new(list, format!("A bench has at most {MOST_OF_A_LIST} {list}.")));
             }
+        }
+        if self.step_box_ohm.len() > MOST_OF_A_LIST {
+            problems.push(Problem::new("step_box_ohm", format!("A load box has at most {MOST_OF_A_LIST} steps.")));
+        }
+        for (i, step) in self.step_box_ohm.iter().enumerate() {
+            check_load(&mut problems, &format!("step_box_ohm[{i}]"), *step);
         }
         for (i, load) in self.loads.iter().enumerate() {
             check_resistor(&mut problems, &format!("loads[{i}]"), load);
@@ -240,6 +250,9 @@ pub struct BenchProfile {
     /// The resistors it has.
     #[serde(default, deserialize_with = "or_default")]
     pub loads: Vec<LoadResistor>,
+    /// Steps of a load box, for each output: fixed, and never combined.
+    #[serde(default, deserialize_with = "or_default", skip_serializing_if = "Vec::is_empty")]
+    pub step_box_ohm: Vec<Ohms>,
     /// The meters it has.
     #[serde(default, deserialize_with = "or_default")]
     pub meters: Vec<Meter>,
@@ -256,8 +269,8 @@ impl BenchProfile {
     /// The bench as it stands now: what a session keeps a copy of.
     #[must_use]
     pub fn bench(&self) -> Bench {
-        let Self { supply, loads, meters, leads, extra, .. } = self.clone();
-        Bench { supply, loads, meters, leads, extra }
+        let Self { supply, loads, step_box_ohm, meters, leads, extra, .. } = self.clone();
+        Bench { supply, loads, step_box_ohm, meters, leads, extra }
     }
 
     /// What is wrong with it.

@@ -135,7 +135,34 @@ fn per_output_w(claim: &Claim) -> Option<f64> {
     Some(claim.total_w()? / f64::from(claim.wiring?.outputs()))
 }
 
+/// Whether a line is held against the fuses: one of several amplifiers is not held against one's.
+pub(super) fn against_fuses(amplifier: &Amplifier, claim: &Claim) -> bool {
+    let several = matches!(claim.wiring, Some(Wiring::Strapped { .. }));
+    !several && claim.total_w().is_some() && amplifier.supply_fuse_a().is_some()
+}
+
+/// Whether anything was there to check a line by: the fuses, or another line that it has to agree with.
+pub(super) fn is_checked(amplifier: &Amplifier, claims: &[Claim], claim: &Claim) -> bool {
+    against_fuses(amplifier, claim) || claims.iter().any(|other| other.id != claim.id && held_together(claim, other))
+}
+
+/// Whether two lines bind one another: the same outputs at two loads, or bridged and not.
+fn held_together(a: &Claim, b: &Claim) -> bool {
+    let (Some((wa, la)), Some((wb, lb))) = (a.place(), b.place()) else { return false };
+    let bridges = |pair: (Wiring, f64), single: (Wiring, f64)| {
+        matches!((pair.0, single.0), (Wiring::Bridged { .. }, Wiring::Channels { .. })) && same_load(pair.1 / 2.0, single.1)
+    };
+    let (a_at, b_at) = ((wa, la.get()), (wb, lb.get()));
+    comparable(a, b)
+        && a.power_w.is_some()
+        && b.power_w.is_some()
+        && ((wa == wb && !same_load(la.get(), lb.get())) || bridges(a_at, b_at) || bridges(b_at, a_at))
+}
+
 fn fuses(amplifier: &Amplifier, claims: &[Claim], claim: &Claim) -> Option<Sense> {
+    if !against_fuses(amplifier, claim) {
+        return None;
+    }
     let claim_w = claim.total_w()?;
     let fuses = amplifier.supply_fuse_a()?;
     let supply_v = claim.reference_v();
@@ -196,11 +223,26 @@ fn fits_as_total(amplifier: &Amplifier, claims: &[Claim], claim: &Claim) -> Opti
     let figure = claim.power_w.filter(|_| several)?.get();
     let as_total = Claim { per: Per::Total, ..claim.clone() };
     let fed = ceiling_w(amplifier, claim.reference_v()).is_some_and(|ceiling| at_least(ceiling, figure));
-    let agrees = claims
-        .iter()
-        .filter(|other| other.id != claim.id)
-        .all(|other| load_line(&as_total, other).is_none() && bridging(&as_total, other).is_none() && bridging(other, &as_total).is_none());
+    let agrees = claims.iter().filter(|other| other.id != claim.id).all(|other| {
+        let sound = load_line(&as_total, other).is_none() && bridging(&as_total, other).is_none() && bridging(other, &as_total).is_none();
+        sound && rises(&as_total, other)
+    });
     (fed && agrees).then_some(figure)
+}
+
+/// How slowly power may rise towards lower loads, if two lines are to agree: by the ratio of the loads to this power.
+const LEAST_RISE: f64 = 0.3;
+
+/// Whether the lower load of two lines of one wiring gives more: a "total" that is no more than another line's is none.
+fn rises(a: &Claim, b: &Claim) -> bool {
+    let (Some((wa, la)), Some((wb, lb))) = (a.place(), b.place()) else { return true };
+    if wa != wb || !comparable(a, b) || same_load(la.get(), lb.get()) {
+        return true;
+    }
+    let (high, low) = if la.get() > lb.get() { (a, b) } else { (b, a) };
+    let (Some(high_w), Some(low_w)) = (per_output_w(high), per_output_w(low)) else { return true };
+    let loads = la.get().max(lb.get()) / la.get().min(lb.get());
+    at_least(low_w / high_w, loads.powf(LEAST_RISE))
 }
 
 /// A line bridged into R against one channel into R/2.

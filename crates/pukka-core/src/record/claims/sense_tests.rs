@@ -195,3 +195,40 @@ fn the_picture_and_the_column_of_the_drawing() {
     assert_eq!(labels, ["4 × 90 W, fits", "4 × 140 W, strains", "2 × 210 W, fits", "1 400 W “max”, 3.0 times the fuses"]);
     assert_eq!(sense_view(&four_ninety(), &[]).fuses, None);
 }
+
+#[test]
+fn a_line_adds_up_only_when_something_was_there_to_check_it_by() {
+    let mut amplifier = four_ninety();
+    let words = |amplifier: &Amplifier, claims: &[Claim]| {
+        sense_view(amplifier, claims).adds_up.into_iter().map(|line| (line.word, line.checked)).collect::<Vec<_>>()
+    };
+    let (high, low) = (claim("a", FOUR, 4.0, 75.0), claim("b", FOUR, 2.0, 110.0));
+    assert_eq!(words(&amplifier, std::slice::from_ref(&high)), [("yes".into(), true)]);
+    amplifier.fuses_a.clear();
+    assert_eq!(words(&amplifier, std::slice::from_ref(&high)), [("nothing to check it by: note the fuses".into(), false)]);
+    assert_eq!(words(&amplifier, &[high, low]), [("yes".into(), true), ("yes".into(), true)], "each by the other");
+}
+
+#[test]
+fn a_claim_of_several_amplifiers_is_not_held_against_the_fuses_of_one() {
+    let strapped = claim("a", Wiring::Strapped { amplifiers: 2 }, 2.0, 2_000.0);
+    assert_eq!(found(std::slice::from_ref(&strapped)), []);
+    assert_eq!(sense_view(&four_ninety(), &[strapped]).fuses, None);
+}
+
+#[test]
+fn a_figure_that_is_no_more_than_another_line_is_no_total() {
+    // Two channels: 250 W each into 4 Ω are 500 W; "500 W" into 2 Ω is that again only if halving the load gave nothing.
+    let mut amplifier = four_ninety();
+    amplifier.fuses_a = vec![Amps::new(30.0).unwrap(); 2];
+    let pair = Wiring::Channels { driven: 2 };
+    let lines = [claim("a", pair, 4.0, 250.0), claim("b", pair, 2.0, 500.0)];
+    let codes: Vec<SenseCode> =
+        sense_check(&amplifier, &lines).into_iter().filter(|sense| sense.claims[0] == "b").map(|sense| sense.code).collect();
+    assert_eq!(codes, [SenseCode::Fuses]);
+    // Beside 140 W each into 4 Ω it fits as the total: 250 W each.
+    let lines = [claim("a", pair, 4.0, 140.0), claim("b", pair, 2.0, 500.0)];
+    let codes: Vec<SenseCode> =
+        sense_check(&amplifier, &lines).into_iter().filter(|sense| sense.claims[0] == "b").map(|sense| sense.code).collect();
+    assert_eq!(codes, [SenseCode::PerChannel, SenseCode::LoadLine]);
+}

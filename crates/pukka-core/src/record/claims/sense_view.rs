@@ -5,7 +5,9 @@ use serde::{Deserialize, Serialize};
 use crate::kernel::format;
 use crate::kernel::wiring::Wiring;
 use crate::record::amplifier::Amplifier;
-use crate::record::claims::sense::{Sense, SenseCode, Weight, ceiling_w, class_efficiency, sense_check, volts, watts};
+use crate::record::claims::sense::{
+    Sense, SenseCode, Weight, against_fuses, ceiling_w, class_efficiency, is_checked, sense_check, volts, watts,
+};
 use crate::record::claims::{Claim, ClaimKind, USUAL_SUPPLY_V};
 
 /// How one claim line comes out of the sense-check.
@@ -17,6 +19,8 @@ pub struct AddsUp {
     pub word: String,
     /// How grave; nothing when it adds up, or is only worth knowing.
     pub weight: Option<Weight>,
+    /// Anything was there to check it by.
+    pub checked: bool,
 }
 
 /// One claim against what the fuses can feed.
@@ -66,10 +70,17 @@ pub fn sense_view(amplifier: &Amplifier, claims: &[Claim]) -> SenseView {
         .iter()
         .map(|claim| {
             let gravest = found.iter().find(|sense| sense.weight != Weight::Note && sense.claims.first() == Some(&claim.id));
+            let checked = is_checked(amplifier, claims, claim);
+            let sound = match (claim.power_w.is_some(), checked, amplifier.supply_fuse_a().is_some()) {
+                (false, ..) => "no watts",
+                (true, true, _) => "yes",
+                (true, false, true) => "nothing to check it by",
+                (true, false, false) => "nothing to check it by: note the fuses",
+            };
             AddsUp {
                 claim_id: claim.id.clone(),
-                word: gravest
-                    .map_or_else(|| if claim.power_w.is_some() { "yes" } else { "no watts" }.to_owned(), |sense| sense.word.clone()),
+                checked,
+                word: gravest.map_or_else(|| sound.to_owned(), |sense| sense.word.clone()),
                 weight: gravest.map(|sense| sense.weight),
             }
         })
@@ -94,7 +105,7 @@ fn fuse_picture(amplifier: &Amplifier, claims: &[Claim], found: &[Sense]) -> Opt
 }
 
 fn fuse_row(amplifier: &Amplifier, claim: &Claim, found: &[Sense]) -> Option<FuseRow> {
-    let power_w = claim.total_w()?;
+    let power_w = claim.total_w().filter(|_| against_fuses(amplifier, claim))?;
     let finding = found
         .iter()
         .find(|sense| matches!(sense.code, SenseCode::Fuses | SenseCode::PerChannel) && sense.claims.first() == Some(&claim.id));

@@ -86,7 +86,8 @@ pub struct Gate {
     pub mode: Option<Mode>,
     /// Why.
     pub reason: String,
-    /// Who opened it.
+    /// Who opened it; empty in a shared file.
+    #[serde(default)]
     pub by: String,
     /// A second reason, where the first is not enough: below the floor on a raised supply.
     #[serde(default, skip_serializing_if = "Option::is_none")]

@@ -1,5 +1,7 @@
 //! One amplifier, its claims, one sitting on one bench: the value everything is computed from, and the open file's shape.
 
+pub mod audience;
+pub mod evidence;
 pub mod examples;
 mod file;
 pub mod gain;
@@ -12,16 +14,20 @@ mod reading;
 mod repair;
 mod run;
 pub mod schema;
+mod share;
 
+pub use audience::{Clap, Guess, Guesses, Listening, Trace, TraceChannel};
+pub use evidence::{Evidence, EvidenceKind};
 pub use file::SessionFile;
 pub use gain::Gain;
 pub use gate::{Gate, GateCode, OwnerConsent, spoken};
 pub use names::{CheckCode, ReadingName};
-pub use plan::{Order, Plan, PlannedRung};
+pub use plan::{Order, Plan, PlannedRung, ToneOrder};
 pub use policy::{Policy, Repeats};
 pub use reading::{Cycles, Hold, LevelStep, MOST_STEPS, OutputReading, SecondReading, SupplyReading};
 pub use repair::Repair;
-pub use run::{Acceptance, Burst, Incident, MeterUse, Method, Mode, Run};
+pub use run::{Acceptance, Burst, BurstWord, Incident, MeterUse, Method, Mode, Run};
+pub use share::Audience;
 
 use std::collections::HashSet;
 
@@ -85,6 +91,25 @@ pub struct Session {
     /// What was mended after a death, or put in its place.
     #[serde(default, deserialize_with = "or_default", skip_serializing_if = "Vec::is_empty")]
     pub repairs: Vec<Repair>,
+    /// The day it was measured, when that is not the day it was typed in.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schema(value_type = Option<String>, format = Date)]
+    pub measured_on: Option<jiff::civil::Date>,
+    /// Where its footage is from.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub footage_from: Option<String>,
+    /// Claps before the camera.
+    #[serde(default, deserialize_with = "or_default", skip_serializing_if = "Vec::is_empty")]
+    pub claps: Vec<Clap>,
+    /// How it sounded.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub listening: Option<Listening>,
+    /// What it was guessed to make.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub guesses: Option<Guesses>,
+    /// Captured waves.
+    #[serde(default, deserialize_with = "or_default", skip_serializing_if = "Vec::is_empty")]
+    pub traces: Vec<Trace>,
     /// Keys this version does not know, kept as they came.
     #[serde(flatten)]
     #[schema(ignore)]
@@ -114,6 +139,12 @@ impl Session {
             gates: Vec::new(),
             runs: Vec::new(),
             repairs: Vec::new(),
+            measured_on: None,
+            footage_from: None,
+            claps: Vec::new(),
+            listening: None,
+            guesses: None,
+            traces: Vec::new(),
             extra: Map::new(),
         }
     }
@@ -148,6 +179,12 @@ impl Session {
         }
         for (i, repair) in self.repairs.iter().enumerate() {
             problems.extend(under(&format!("repairs[{i}]"), repair.check()));
+        }
+        check_text(&mut problems, "footage_from", self.footage_from.as_deref().unwrap_or(""), false, 300);
+        problems.extend(under("listening", self.listening.as_ref().map(Listening::check).unwrap_or_default()));
+        problems.extend(under("guesses", self.guesses.as_ref().map(Guesses::check).unwrap_or_default()));
+        for (i, trace) in self.traces.iter().enumerate() {
+            problems.extend(under(&format!("traces[{i}]"), trace.check()));
         }
         same_ids(&mut problems, "claims", self.claims.iter().map(|claim| claim.id.as_str()));
         same_ids(&mut problems, "runs", self.runs.iter().map(|run| run.id.as_str()));

@@ -8,7 +8,7 @@ use crate::kernel::problem::{Problem, check_text};
 use crate::kernel::units::{Drive, Hertz, Ohms, Volts};
 use crate::kernel::wiring::Wiring;
 use crate::record::amplifier::check_load;
-use crate::record::session::Mode;
+use crate::record::session::{Burst, BurstWord, Mode};
 
 /// The order of the runs.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, utoipa::ToSchema)]
@@ -19,6 +19,17 @@ pub enum Order {
     Rung,
     /// All loads of a mode, then the next mode.
     Mode,
+}
+
+/// Where a second tone comes.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum ToneOrder {
+    /// Behind all loads of the first.
+    #[default]
+    Tone,
+    /// At each load, behind the first.
+    Load,
 }
 
 /// One load of the plan, and what was set for it.
@@ -52,6 +63,10 @@ pub struct PlannedRung {
     /// Modes to run; none when the rung is left out.
     #[serde(default = "every_mode")]
     pub modes: Vec<Mode>,
+    /// Kinds of burst to run; none said: the standard one.
+    #[serde(default, deserialize_with = "or_default", skip_serializing_if = "Vec::is_empty")]
+    #[schema(value_type = Vec<BurstWord>)]
+    pub bursts: Vec<Burst>,
     /// How its load is made of the bench's resistors, in words.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub made_of: Option<String>,
@@ -59,6 +74,10 @@ pub struct PlannedRung {
     #[serde(flatten)]
     #[schema(ignore)]
     pub extra: Map<String, Value>,
+}
+
+fn is_usual(order: &ToneOrder) -> bool {
+    *order == ToneOrder::default()
 }
 
 fn every_mode() -> Vec<Mode> {
@@ -92,6 +111,11 @@ impl PlannedRung {
                 ));
             }
         }
+        for (i, burst) in self.bursts.iter().enumerate() {
+            if matches!(burst, Burst::Counted(count) if !(1..=10_000).contains(count)) {
+                problems.push(Problem::new(format!("bursts[{i}]"), "Between 1 and 10 000 cycles."));
+            }
+        }
         if let Some(rest) = self.rest_v
             && !(6.0..=60.0).contains(&rest.get())
         {
@@ -117,6 +141,9 @@ pub struct Plan {
     /// The order of the runs.
     #[serde(default, deserialize_with = "or_default")]
     pub order: Order,
+    /// Where a second tone comes.
+    #[serde(default, deserialize_with = "or_default", skip_serializing_if = "is_usual")]
+    pub tone_order: ToneOrder,
     /// Supply at rest, before the first run.
     #[serde(default)]
     pub rest_v: Option<Volts>,

@@ -6,10 +6,11 @@ use serde_json::{Map, Value};
 
 use crate::kernel::absent::{is_yes, or_default, or_yes, yes};
 use crate::kernel::format;
-use crate::kernel::problem::{Problem, check_text};
+use crate::kernel::problem::{Problem, check_text, under};
 use crate::kernel::units::{Amps, Celsius, Drive, Hertz, Ohms, Ratio, Volts, Watts};
 use crate::kernel::wiring::Wiring;
 use crate::record::amplifier::check_load;
+use crate::record::session::evidence::{self, Evidence, EvidenceKind};
 use crate::record::session::reading::{Cycles, Hold, LevelStep, OutputReading, SupplyReading, check_rows};
 use crate::record::session::{CheckCode, ReadingName, Session};
 
@@ -40,8 +41,45 @@ impl Mode {
     }
 }
 
+/// A kind of burst as a file says it: `"standard"`, or how many cycles.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(untagged)]
+pub enum BurstWord {
+    /// Counted cycles.
+    Counted(u32),
+    /// By name.
+    Named(BurstName),
+}
+
+/// The kind of burst that has a name.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum BurstName {
+    /// 20 ms of 1 kHz in every 500 ms.
+    Standard,
+}
+
+impl From<BurstWord> for Burst {
+    fn from(word: BurstWord) -> Self {
+        match word {
+            BurstWord::Counted(count) => Self::Counted(count),
+            BurstWord::Named(BurstName::Standard) => Self::Standard,
+        }
+    }
+}
+
+impl From<Burst> for BurstWord {
+    fn from(burst: Burst) -> Self {
+        match burst {
+            Burst::Counted(count) => Self::Counted(count),
+            Burst::Standard => Self::Named(BurstName::Standard),
+        }
+    }
+}
+
 /// Kinds of burst: never repeats of one another.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize)]
+#[serde(from = "BurstWord", into = "BurstWord")]
 pub enum Burst {
     /// 20 ms of 1 kHz in every 500 ms; below 100 Hz, two whole cycles.
     Standard,
@@ -209,9 +247,9 @@ pub struct Run {
     /// What other meters on the supply said.
     #[serde(default, deserialize_with = "or_default", skip_serializing_if = "Vec::is_empty")]
     pub supply_also: Vec<SupplyReading>,
-    /// What it can be looked at again by: `ramp`, when its readings were kept as it was driven.
-    #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub evidence: Option<Value>,
+    /// What it can be looked at again by: a ramp that was kept as it was driven, a captured wave, a photo.
+    #[serde(default, deserialize_with = "evidence::list", skip_serializing_if = "Vec::is_empty")]
+    pub evidence: Vec<Evidence>,
     /// Which bank fed it, when the bench has several.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub bank: Option<String>,
@@ -344,6 +382,12 @@ impl Run {
         found
     }
 
+    /// Whether the program drove it itself.
+    #[must_use]
+    pub fn is_driven(&self) -> bool {
+        self.evidence.iter().any(|evidence| evidence.kind == EvidenceKind::Ramp)
+    }
+
     /// What is wrong with it inside its session.
     #[must_use]
     pub fn check(&self, session: &Session) -> Vec<Problem> {
@@ -358,6 +402,9 @@ impl Run {
                 "outputs",
                 format!("{} outputs were read, but {} has {}.", self.outputs.len(), self.wiring.words(), self.wiring.outputs()),
             ));
+        }
+        for (i, evidence) in self.evidence.iter().enumerate() {
+            problems.extend(under(&format!("evidence[{i}]"), evidence.check()));
         }
         if self.total_power_w.is_some() && !self.outputs.is_empty() {
             problems.push(Problem::new("total_power_w", "Either each output was read, or only the total: not both."));

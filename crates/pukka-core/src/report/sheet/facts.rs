@@ -85,7 +85,7 @@ fn method(runs: &[&Run]) -> String {
     };
     let certified: Vec<&&Run> = runs.iter().filter(|run| run.mode == Mode::Certified).collect();
     let kinds = distinct(certified.iter().map(|run| word(run.method).to_owned()));
-    let driven = runs.iter().filter(|run| run.evidence.is_some()).count();
+    let driven = runs.iter().filter(|run| run.is_driven()).count();
     let driven = if driven > 0 { format!("; {driven} driven by Pukka, every sample kept") } else { String::new() };
     if kinds.is_empty() { String::new() } else { format!("{}{driven}", kinds.join(", ")) }
 }

@@ -110,11 +110,14 @@ pub async fn correct(
     if about != About::Run {
         return Err(ApiError::invalid(vec![Problem::new("line", "A run is corrected by the line of a run.")]));
     }
+    let charger_on = readings.charger_on.or(old.charger_on);
     let made = run_at(&row.session, &rung, old.mode, readings, new_id(), old.at, old.who.clone());
     let run = Run {
         rest_v: made.rest_v.or(old.rest_v),
         load_measured_ohm: old.load_measured_ohm,
-        charger_on: old.charger_on,
+        charger_on,
+        bank: old.bank.clone(),
+        evidence: old.evidence.clone(),
         extra_drive_db: old.extra_drive_db,
         limit_ratio: old.limit_ratio,
         incident: old.incident,

@@ -14,7 +14,7 @@ use pukka_core::evidence::{RunFigures, figures};
 use pukka_core::kernel::problem::{Problem, check_text};
 use pukka_core::plan::ladder::{Place, line_of, run_at};
 use pukka_core::record::session::{Idle, Mode, Run, Session};
-use pukka_store::{Author, WriteTx, new_id, rests, runs, sessions, steps};
+use pukka_store::{Author, StoreError, WriteTx, new_id, rests, runs, sessions, steps};
 use serde::{Deserialize, Serialize};
 
 use super::super::answer::created;
@@ -151,6 +151,24 @@ pub(super) fn not_doubted(session: &Session, run: &Run) -> Result<(), ApiError> 
     if problems.is_empty() { Ok(()) } else { Err(ApiError::doubted(&run.place_words(), problems)) }
 }
 
+/// The run just logged, with the efficiency that its meter showed after it: the run as it was stays to be seen.
+fn with_efficiency(session: &Session, readings: &Readings) -> Result<Run, ApiError> {
+    let standing: Vec<&str> = session.standing_runs().filter(|run| run.was_read()).map(|run| run.id.as_str()).collect();
+    let last = session.runs.iter().rev().find(|run| standing.contains(&run.id.as_str()));
+    let refused = |says: &str| ApiError::invalid(vec![Problem::new("line", says)]);
+    match last {
+        None => Err(refused("An efficiency alone belongs to the run just logged: none is logged yet.")),
+        Some(run) if run.mode == Mode::Dynamic => Err(refused("The run just logged is a burst: there is no efficiency of one.")),
+        Some(run) => Ok(Run {
+            id: new_id(),
+            efficiency_read_ratio: readings.efficiency_ratio,
+            supersedes: Some(run.id.clone()),
+            reason: Some("its efficiency was read after it".into()),
+            ..run.clone()
+        }),
+    }
+}
+
 /// Logs a run.
 #[utoipa::path(post, operation_id = "logRun", path = "/sessions/{id}/runs", params(("id" = String, Path)), request_body = RunToLog,
     responses((status = 201, body = LoggedRun)))]
@@ -165,6 +183,7 @@ pub async fn log(Ask(state): Ask<State>, Path(id): Path<String>, writing: Writin
     let step = readings.step();
     let idle = readings.current_a.map(|current_a| Idle { current_a, supply_v: readings.end_v });
     let rest_v = readings.end_v;
+    let with_efficiency = (about == About::Efficiency).then(|| with_efficiency(&row.session, &readings)).transpose()?;
     let run: Run = run_at(&row.session, &rung, mode, readings, new_id(), at, Some(who));
     if unless_doubted && about == About::Run {
         let (row, run) = (Arc::clone(&row), run.clone());
@@ -182,6 +201,11 @@ pub async fn log(Ask(state): Ask<State>, Path(id): Path<String>, writing: Writin
         (About::Rest, .., Some(volts)) => {
             rests::add(tx, author, &id, volts)?;
             Ok(LoggedRun { about, id: None, next: Some(place), ungated: false })
+        }
+        (About::Efficiency, ..) => {
+            let Some(run) = with_efficiency else { return Err(StoreError::NotFound { what: "run", id: place.rung }) };
+            runs::correct(tx, author, &id, &run, &line_of(&run))?;
+            Ok(LoggedRun { about, id: Some(run.id), next: Some(place), ungated: false })
         }
         _ => {
             let runs::LoggedRun { id, ungated, next } = runs::log(tx, author, &id, &run, &line, happened)?;

@@ -4,9 +4,10 @@ use axum::extract::State as Ask;
 use axum::http::StatusCode;
 use pukka_core::kernel::problem::{Problem, check_text, under};
 use pukka_core::kernel::units::Volts;
-use pukka_core::record::session::{Gain, Idle, Order, Policy, Repair};
+use pukka_core::record::bench::Bench;
+use pukka_core::record::session::{Gain, Idle, Order, Policy, Repair, Session, ToneOrder};
 use pukka_store::sessions::{self, SessionRow, Settings};
-use pukka_store::{Author, WriteTx};
+use pukka_store::{Author, WriteTx, benches};
 use serde::{Deserialize, Serialize};
 
 use super::super::body::{Body, no_unknown_keys, sound};
@@ -35,6 +36,12 @@ pub struct SessionSettings {
     /// The house rule that nothing is run below the floor.
     #[serde(default)]
     pub never_below_floor: bool,
+    /// Where a second tone comes.
+    #[serde(default)]
+    pub tone_order: ToneOrder,
+    /// Why the bench is put right though runs were made on it: it is taken as it stands now, and the figures follow.
+    #[serde(default)]
+    pub bench_reason: Option<String>,
 }
 
 impl SessionSettings {
@@ -49,6 +56,8 @@ impl SessionSettings {
             bench_id: row.bench_profile_id.clone(),
             repairs: session.repairs.clone(),
             never_below_floor: session.policy.never_below_floor,
+            tone_order: session.plan.tone_order,
+            bench_reason: None,
         }
     }
 }
@@ -61,6 +70,12 @@ pub struct Tick {
     pub code: String,
     /// Whether it is seen to.
     pub ticked: bool,
+}
+
+/// What the runs name that another bench does not have.
+fn bench_misfits(session: &Session, bench: Bench) -> Vec<Problem> {
+    let changed = Session { bench, ..session.clone() };
+    changed.check().into_iter().map(|problem| Problem::new("bench_id", format!("{}: {}", problem.path, problem.says))).collect()
 }
 
 fn check(settings: &SessionSettings) -> Vec<Problem> {
@@ -77,6 +92,7 @@ fn check(settings: &SessionSettings) -> Vec<Problem> {
     for (i, repair) in settings.repairs.iter().enumerate() {
         problems.extend(under(&format!("repairs[{i}]"), repair.check()));
     }
+    check_text(&mut problems, "bench_reason", settings.bench_reason.as_deref().unwrap_or(""), settings.bench_reason.is_some(), 500);
     problems.extend(under("gain", settings.gain.as_ref().map(Gain::check).unwrap_or_default()));
     problems
 }
@@ -107,9 +123,26 @@ async fn put(state: &State, author: Author, id: String, revision: i64, settings:
     if let Some(gain) = &settings.gain {
         no_unknown_keys(&gain.extra)?;
     }
-    let SessionSettings { order, rest_v, idle, gain, bench_id, repairs, never_below_floor } = settings;
-    let policy = Some(Policy { never_below_floor, ..super::session(state, &id).await?.session.policy.clone() });
-    let settings = Settings { run_order: order, rest_v, idle, gain, bench_profile_id: bench_id, bench: None, policy, repairs };
+    let SessionSettings { order, rest_v, idle, gain, bench_id, repairs, never_below_floor, tone_order, bench_reason } = settings;
+    let row = super::session(state, &id).await?;
+    if let (Some(_), Some(bench)) = (&bench_reason, bench_id.clone()) {
+        let profile = state.records(move |store| store.read(|tx| benches::get(tx, &bench))).await?.profile;
+        sound(bench_misfits(&row.session, profile.bench()))?;
+    }
+    let policy = Some(Policy { never_below_floor, ..row.session.policy.clone() });
+    let settings = Settings {
+        run_order: order,
+        rest_v,
+        idle,
+        gain,
+        bench_profile_id: bench_id,
+        bench: None,
+        policy,
+        repairs,
+        tone_order,
+        about: None,
+        bench_reason,
+    };
     let work = move |tx: &WriteTx, author: &Author| sessions::change(tx, author, &id, revision, &settings);
     state.once(author, work).await?;
     Ok(StatusCode::NO_CONTENT)

@@ -1,119 +1,320 @@
-//! One line: its watts, its loads, and what is said about them.
+//! One line of text: its sentences, their clauses, and the claims they are.
+
+use std::ops::Range;
 
 use serde_json::Map;
 
-use crate::kernel::units::{ClaimedWatts, Hertz, Ohms, Ratio, Volts};
+use crate::kernel::units::{ClaimedWatts, Ohms};
 use crate::kernel::wiring::Wiring;
-use crate::record::claims::paste::Heading;
-use crate::record::claims::paste::words::{self, plain};
 use crate::record::claims::{Claim, ClaimKind, Per};
 
+use super::cut::{self, Clause};
+use super::figures::{self, Load, Power};
+use super::said::{Conditions, Layout};
+use super::table::{self, Heading};
+use super::{said, words};
+
 /// What became of a line.
-pub enum LineMeaning {
-    /// It gave claims.
-    Claims(Vec<Claim>),
+#[derive(Default)]
+pub struct LineMeaning {
+    /// The claims on it.
+    pub claims: Vec<Claim>,
     /// It said something about the lines below it.
-    Heading,
-    /// It gave nothing.
-    Nothing,
+    pub heading: bool,
+    /// Pieces with figures in them that were not understood.
+    pub unread: Vec<String>,
 }
 
-/// A figure of watts on the line.
-struct Power {
-    at: usize,
-    watts: f64,
-    /// `4 x`: so many outputs, of each of which it is.
-    times: Option<u8>,
-}
-
-/// Reads a line under its headings.
-pub fn read(shown: &str, heading: &mut Heading) -> LineMeaning {
-    let text = plain(shown);
-    let loads = loads(&text);
-    if words::OTHER_POWER.is_match(&text) {
-        return LineMeaning::Nothing;
+/// Reads a plain line under its headings.
+pub fn read(text: &str, heading: &mut Heading) -> LineMeaning {
+    let mut meaning = LineMeaning::default();
+    if words::RULE.is_match(text) {
+        meaning.heading = true;
+        return meaning;
     }
-    let powers = powers(&text);
+    if let Some(row) = table::row(text, heading) {
+        meaning.claims = row;
+        return meaning;
+    }
+    let sentences = cut::sentences(text);
+    let any_power = sentences.iter().any(|piece| !figures::powers(&text[piece.clone()], heading.about_power).is_empty());
+    if !any_power {
+        meaning.heading = table::learn(text, heading);
+        return meaning;
+    }
+    // What a colon says holds to the end of its line.
+    let mut local = heading.clone();
+    for piece in sentences {
+        sentence(text[piece].trim(), &mut local, &mut meaning);
+    }
+    // "…; …; … (14.4 V, 1 % THD)": a bracket that ends the line, where no other piece states its own.
+    if let Some(group) = words::LAST_BRACKET.find(text).map(|hit| Conditions::of(hit.as_str()))
+        && group.supply_v.is_some()
+        && meaning.claims.iter().rev().skip(1).all(|claim| claim.supply_v.is_none() && claim.thd_limit_ratio.is_none())
+    {
+        meaning.claims.iter_mut().for_each(|claim| complete(claim, group));
+    }
+    heading.channels = heading.channels.or(local.channels);
+    meaning
+}
+
+fn sentence(text: &str, heading: &mut Heading, meaning: &mut LineMeaning) {
+    let powers = figures::powers(text, heading.about_power);
     if powers.is_empty() {
-        return learn(&text, loads, heading);
+        let conditions = Conditions::of(text);
+        if words::ALL.is_match(text) && !conditions.is_empty() {
+            // "All at 14.4 V, 1 % THD": of what was said before it.
+            meaning.claims.iter_mut().for_each(|claim| complete(claim, conditions));
+        } else if !table::learn_within(text, heading) && text.bytes().any(|b| b.is_ascii_digit()) {
+            meaning.unread.push(text.to_owned());
+        }
+        return;
     }
-    let said = Said::of(&text, heading);
-    let claims: Vec<Claim> = pair(&powers, &loads, heading).into_iter().filter_map(|(power, load)| said.claim(power, load)).collect();
-    if claims.is_empty() { LineMeaning::Nothing } else { LineMeaning::Claims(claims) }
-}
-
-/// What a line says about every figure on it, with what its headings said.
-struct Said {
-    kind: ClaimKind,
-    supply_v: Option<Volts>,
-    thd: Option<Ratio>,
-    tone_hz: Option<Hertz>,
-    bridged: bool,
-    mono: bool,
-    stereo: bool,
-    each: bool,
-    total: bool,
-    channels: Option<u8>,
-    wiring: Option<Wiring>,
-}
-
-impl Said {
-    fn of(text: &str, heading: &Heading) -> Self {
-        let kind = kind(text).or(heading.kind).unwrap_or(ClaimKind::Unstated);
-        // A max figure among ratings is not made under their conditions.
-        let same_kind = kind != ClaimKind::Max || heading.kind == Some(ClaimKind::Max);
-        Self {
-            kind,
-            supply_v: supply(text).or(heading.supply_v.filter(|_| same_kind)),
-            thd: distortion(text).or(heading.thd.filter(|_| same_kind)),
-            tone_hz: tone(text),
-            bridged: words::BRIDGED.is_match(text) || heading.bridged,
-            mono: words::MONO.is_match(text),
-            stereo: words::STEREO.is_match(text),
-            each: words::EACH.is_match(text),
-            total: words::TOTAL.is_match(text),
-            channels: channels(text).or(heading.channels),
-            wiring: heading.wiring,
+    let loads = figures::loads(text, &powers);
+    let colon = cut::prefix(text, &powers, &loads);
+    if colon.is_some_and(|colon| words::OTHER_POWER.is_match(&text[..colon])) {
+        meaning.unread.push(text.to_owned());
+        return;
+    }
+    let start = colon.map_or(0, |colon| {
+        table::learn_within(&text[..colon], heading);
+        colon + 1
+    });
+    let clauses = cut::clauses(text, start, &powers, &loads);
+    let whole = Sentence { text, heading, clauses: &clauses };
+    for (n, clause) in clauses.iter().enumerate() {
+        let piece = &text[clause.at.clone()];
+        if words::OTHER_POWER.is_match(piece) {
+            meaning.unread.push(piece.trim_matches([' ', ',', '|', '(', ')']).to_owned());
+        } else {
+            meaning.claims.extend(whole.claims(n));
         }
     }
+    meaning.unread.extend(unread(text, start, &powers, &loads));
+}
 
-    fn claim(&self, power: &Power, load_ohm: Option<Ohms>) -> Option<Claim> {
-        let several = self.channels.unwrap_or(1) > 1;
-        let wiring = match power.times {
-            Some(n) if self.bridged => Some(Wiring::Bridged { pairs: n }),
-            Some(1) => Some(Wiring::Mono),
-            Some(n) => Some(Wiring::Channels { driven: n }),
-            None if self.bridged => Some(Wiring::Bridged { pairs: if self.each { (self.channels.unwrap_or(2) / 2).max(1) } else { 1 } }),
-            None if self.mono => Some(if several { Wiring::Bridged { pairs: 1 } } else { Wiring::Mono }),
-            None if self.stereo => Some(Wiring::Channels { driven: 2 }),
-            None if self.each => Some(Wiring::Channels { driven: self.channels.filter(|n| *n > 1).unwrap_or(2) }),
-            // A bare max figure names no wiring; a bare rating is of all the amplifier has.
-            None if self.kind == ClaimKind::Max && load_ohm.is_none() => None,
-            None if self.total && several => self.channels.map(|driven| Wiring::Channels { driven }),
-            None => self.wiring.or(Some(self.channels.filter(|n| *n > 1).map_or(Wiring::Mono, |driven| Wiring::Channels { driven }))),
-        };
-        let per = if self.total && power.times.is_none() || wiring.is_none() { Per::Total } else { Per::Output };
+/// Conditions that a claim does not have of its own.
+fn complete(claim: &mut Claim, said: Conditions) {
+    if claim.kind == ClaimKind::Unstated {
+        claim.kind = said.kind.unwrap_or(claim.kind);
+    }
+    if claim.kind != ClaimKind::Max {
+        claim.supply_v = claim.supply_v.or(said.supply_v);
+        claim.thd_limit_ratio = claim.thd_limit_ratio.or(said.thd);
+        claim.tone_hz = claim.tone_hz.or(said.tone_hz);
+    }
+}
+
+/// Pieces between separators with a figure that nothing understood.
+fn unread(text: &str, start: usize, powers: &[Power], loads: &[Load]) -> Vec<String> {
+    let mut read: Vec<Range<usize>> = powers.iter().map(|power| power.at.clone()).chain(loads.iter().map(|load| load.at.clone())).collect();
+    for pattern in [&words::OHMS, &words::OHM_RANGE, &words::VOLTS, &words::PERCENT, &words::CHANNELS, &words::TIMES_COUNT] {
+        read.extend(pattern.find_iter(text).map(|hit| hit.range()));
+    }
+    // From a tone to a tone is a response: no claim says that.
+    if !words::RANGE.is_match(text) {
+        read.extend(words::TONE.find_iter(text).map(|hit| hit.range()));
+    }
+    let mut found = Vec::<String>::new();
+    for figure in words::FIGURE.find_iter(text).filter(|figure| figure.start() >= start) {
+        if read.iter().any(|read| read.start <= figure.start() && figure.end() <= read.end) {
+            continue;
+        }
+        let parts = || words::PART.find_iter(text).map(|part| part.range());
+        let from = parts().filter(|part| part.end <= figure.start()).last().map_or(start, |part| part.end);
+        let to = parts().find(|part| part.start >= figure.end()).map_or(text.len(), |part| part.start);
+        let piece = text[from..to].trim_matches([' ', ',', '|', '(', ')', '.']).to_owned();
+        if !found.contains(&piece) {
+            found.push(piece);
+        }
+    }
+    found
+}
+
+/// A sentence whose clauses are told apart, each of which may leave out what another says.
+struct Sentence<'a> {
+    text: &'a str,
+    heading: &'a Heading,
+    clauses: &'a [Clause],
+}
+
+impl Sentence<'_> {
+    fn piece(&self, n: usize) -> &str {
+        &self.text[self.clauses[n].at.clone()]
+    }
+
+    /// Its text before its first figure of watts, and behind its last.
+    fn around(&self, n: usize) -> (&str, &str) {
+        let clause = &self.clauses[n];
+        let first = clause.powers.first().map_or(clause.at.start, |power| power.at.start);
+        let last = clause.powers.last().map_or(clause.at.end, |power| power.at.end);
+        (&self.text[clause.at.start..first], &self.text[last..clause.at.end])
+    }
+
+    /// What a group at the end of the sentence says of all of it: ", 14.4 V, 1 % THD", "(RMS)".
+    fn trailing(&self) -> Conditions {
+        let last = self.clauses.len() - 1;
+        let clause = &self.clauses[last];
+        let figures = clause.powers.iter().map(|power| power.at.end).chain(clause.loads.iter().map(|load| load.at.end));
+        let end = figures.max().unwrap_or(clause.at.end);
+        let behind = &self.text[end..clause.at.end];
+        let group = behind.find([',', '(', '|']).map_or(Conditions::default(), |at| Conditions::of(&behind[at..]));
+        // A word of kind that ends the sentence is of all its figures, as long as they are alike.
+        Conditions { kind: group.kind.or_else(|| said::kind(behind)), ..group }
+    }
+
+    /// Conditions that earlier clauses state before their figures.
+    fn leading(&self, n: usize) -> Conditions {
+        (0..n).rev().fold(Conditions::default(), |said, earlier| {
+            let (before, behind) = self.around(earlier);
+            // "400 W RMS: 4 x 100 W" says it of what follows the colon.
+            let behind = behind.rfind(':').map_or("", |colon| &behind[..colon]);
+            said.or(Conditions::of(before)).or(Conditions::of(behind))
+        })
+    }
+
+    fn alike(&self, n: usize, other: usize) -> bool {
+        let times = |at: usize| self.clauses[at].powers.first().and_then(|power| power.times);
+        !self.loads_of(n).is_empty() && times(n) == times(other)
+    }
+
+    fn conditions(&self, n: usize) -> Conditions {
+        let own = Conditions::of(self.piece(n));
+        let (leading, trailing) = (self.leading(n), self.trailing());
+        let last = self.clauses.len() - 1;
+        let for_all = |kind: &ClaimKind, from: usize| *kind == ClaimKind::Rms || self.alike(n, from);
+        let kind = own
+            .kind
+            .or_else(|| leading.kind.filter(|kind| for_all(kind, n.saturating_sub(1))))
+            .or_else(|| trailing.kind.filter(|kind| for_all(kind, last)));
+        let kind = kind.or(self.heading.said.kind).unwrap_or(ClaimKind::Unstated);
+        // A max figure among ratings is not made under their conditions.
+        let rating = kind != ClaimKind::Max || self.heading.said.kind == Some(ClaimKind::Max);
+        let others = if rating { leading.or(self.heading.said).or(trailing) } else { Conditions::default() };
+        let own = Conditions { kind: Some(kind), ..own };
+        own.or(others)
+    }
+
+    /// Loads of a clause: its own, else those its neighbours lend it.
+    fn loads_of(&self, n: usize) -> Vec<Ohms> {
+        let own: Vec<Ohms> = self.clauses[n].loads.iter().map(|load| load.ohms).collect();
+        if !own.is_empty() {
+            return own;
+        }
+        let named: Vec<usize> = (0..self.clauses.len()).filter(|other| !self.clauses[*other].loads.is_empty()).collect();
+        let [only] = named.as_slice() else { return Vec::new() };
+        let lender = &self.clauses[*only];
+        let leads = lender.powers.first().is_some_and(|power| lender.loads.iter().all(|load| load.at.end <= power.at.start));
+        // "4 ohm: 75 W RMS, 150 W max" and "75 W RMS / 150 W max at 4 ohm" are of one load; what only a comma parts is not.
+        let next = &self.text[self.clauses[n].at.end..];
+        let max = said::kind(self.piece(n)) == Some(ClaimKind::Max);
+        let joined = words::JOINED.is_match(next) && (!max || next.trim_start().starts_with('/'));
+        let lends = if leads { *only < n } else { *only > n && joined };
+        if lends { lender.loads.iter().map(|load| load.ohms).collect() } else { Vec::new() }
+    }
+
+    /// Outputs of a clause that names none: those of its neighbour.
+    fn layout(&self, n: usize) -> (Layout, Option<u8>) {
+        let own = Layout::of(self.piece(n));
+        let times = self.clauses[n].powers.iter().find_map(|power| power.times);
+        let bare_max = self.clauses[n].loads.is_empty() && said::kind(self.piece(n)) == Some(ClaimKind::Max);
+        if own.says_any() || times.is_some() || own.total || bare_max {
+            return (own, times);
+        }
+        let neighbours = (0..n).rev().chain(n + 1..self.clauses.len());
+        for other in neighbours {
+            let layout = Layout::of(self.piece(other));
+            let count = self.clauses[other].powers.iter().find_map(|power| power.times);
+            if !layout.bridged && !layout.strapped && (layout.says_any() || count.is_some()) {
+                return (layout, count);
+            }
+        }
+        (own, None)
+    }
+
+    fn claims(&self, n: usize) -> Vec<Claim> {
+        let clause = &self.clauses[n];
+        let said = self.conditions(n);
+        let (layout, times) = self.layout(n);
+        let loads = self.loads_of(n);
+        let columns = if loads.is_empty() { self.heading.loads() } else { &loads };
+        pair(&clause.powers, columns)
+            .into_iter()
+            .filter_map(|(power, load)| {
+                let outputs = Outputs { layout, times: power.times.or(times), heading: self.heading };
+                outputs.claim(power.watts, load, said)
+            })
+            .collect()
+    }
+}
+
+/// Which outputs a figure of watts is of.
+pub struct Outputs<'a> {
+    pub layout: Layout,
+    pub times: Option<u8>,
+    pub heading: &'a Heading,
+}
+
+impl Outputs<'_> {
+    /// The claim that a figure is.
+    pub fn claim(&self, watts: f64, load_ohm: Option<Ohms>, said: Conditions) -> Option<Claim> {
+        let kind = said.kind.unwrap_or(ClaimKind::Unstated);
+        let wiring = self.wiring(kind, load_ohm);
+        let of_all = (self.layout.total || self.heading.layout.total) && !self.layout.each && self.times.is_none();
         Some(Claim {
             id: String::new(),
             source: "pasted".into(),
             wiring,
             setting: None,
             load_ohm,
-            power_w: Some(ClaimedWatts::new(power.watts).ok()?),
-            per,
-            kind: self.kind,
-            supply_v: self.supply_v,
-            thd_limit_ratio: self.thd,
-            tone_hz: self.tone_hz,
+            power_w: Some(ClaimedWatts::new(watts).ok()?),
+            per: if of_all || wiring.is_none() { Per::Total } else { Per::Output },
+            kind,
+            supply_v: said.supply_v,
+            thd_limit_ratio: said.thd,
+            tone_hz: said.tone_hz,
             used: true,
             extra: Map::new(),
+        })
+    }
+
+    fn wiring(&self, kind: ClaimKind, load_ohm: Option<Ohms>) -> Option<Wiring> {
+        let Layout { bridged, unbridged, strapped, mono, stereo, each, total, channels } = self.layout;
+        let channels = channels.or(self.heading.channels);
+        let several = channels.unwrap_or(1) > 1;
+        let total = total || self.heading.layout.total;
+        if strapped || (!unbridged && self.heading.layout.strapped && !self.layout.says_any()) {
+            return Some(Wiring::Strapped { amplifiers: 2 });
+        }
+        let bridged = bridged || (self.heading.layout.bridged && !(unbridged || stereo));
+        Some(match self.times {
+            Some(n) if bridged => Wiring::Bridged { pairs: n },
+            Some(1) if several => Wiring::Channels { driven: 1 },
+            Some(1) => Wiring::Mono,
+            Some(n) => Wiring::Channels { driven: n },
+            None if bridged => Wiring::Bridged { pairs: if each { (channels.unwrap_or(2) / 2).max(1) } else { 1 } },
+            None if mono && several => Wiring::Bridged { pairs: 1 },
+            None if mono => Wiring::Mono,
+            None if stereo => Wiring::Channels { driven: 2 },
+            None if each => Wiring::Channels { driven: channels.filter(|n| *n > 1).unwrap_or(2) },
+            // A bare max figure names no wiring; a bare rating is of all the amplifier has.
+            None if kind == ClaimKind::Max && load_ohm.is_none() => return None,
+            None if total && several => Wiring::Channels { driven: channels? },
+            None if self.heading.layout.stereo => Wiring::Channels { driven: 2 },
+            None if self.heading.layout.mono => {
+                if several {
+                    Wiring::Bridged { pairs: 1 }
+                } else {
+                    Wiring::Mono
+                }
+            }
+            None => channels.filter(|n| *n > 1).map_or(Wiring::Mono, |driven| Wiring::Channels { driven }),
         })
     }
 }
 
 /// Which load goes with which figure of watts.
-fn pair<'a>(powers: &'a [Power], loads: &[Ohms], heading: &Heading) -> Vec<(&'a Power, Option<Ohms>)> {
-    let loads = if loads.is_empty() { heading.loads.as_slice() } else { loads };
+fn pair<'a>(powers: &'a [Power], loads: &[Ohms]) -> Vec<(&'a Power, Option<Ohms>)> {
     match (powers.len(), loads.len()) {
         (_, 0) => powers.iter().map(|power| (power, None)).collect(),
         (_, 1) => powers.iter().map(|power| (power, Some(loads[0]))).collect(),
@@ -122,132 +323,4 @@ fn pair<'a>(powers: &'a [Power], loads: &[Ohms], heading: &Heading) -> Vec<(&'a 
         (1, _) => loads.iter().map(|load| (&powers[0], Some(*load))).collect(),
         _ => powers.iter().zip(loads.iter().map(Some).chain(std::iter::repeat(None))).map(|(power, load)| (power, load.copied())).collect(),
     }
-}
-
-fn number(text: &str) -> Option<f64> {
-    text.trim().parse().ok()
-}
-
-/// `75/110` as its figures.
-fn figures(list: &str) -> Vec<f64> {
-    list.split('/').filter_map(number).collect()
-}
-
-fn powers(text: &str) -> Vec<Power> {
-    let mut found = Vec::<Power>::new();
-    let mut taken = Vec::<std::ops::Range<usize>>::new();
-    let scale = |unit: &str| if unit == "kw" { 1_000.0 } else { 1.0 };
-    let count = |digits: &str| digits.parse::<u8>().ok().filter(|n| (1..=16).contains(n));
-    for hit in words::TIMES_WATTS.captures_iter(text) {
-        let Some(times) = count(&hit[1]) else { continue };
-        let place = hit.get(0).map_or(0..0, |whole| whole.range());
-        found.extend(figures(&hit[2]).into_iter().map(|w| Power { at: place.start, watts: w * scale(&hit[3]), times: Some(times) }));
-        taken.push(place);
-    }
-    for hit in words::WATTS_TIMES.captures_iter(text) {
-        let place = hit.get(0).map_or(0..0, |whole| whole.range());
-        if let (Some(watts), Some(times), true) = (number(&hit[1]), count(&hit[3]), free(&taken, &place)) {
-            found.push(Power { at: place.start, watts: watts * scale(&hit[2]), times: Some(times) });
-            taken.push(place);
-        }
-    }
-    for hit in words::WATTS.captures_iter(text) {
-        let place = hit.get(0).map_or(0..0, |whole| whole.range());
-        if free(&taken, &place) {
-            found.extend(figures(&hit[1]).into_iter().map(|w| Power { at: place.start, watts: w * scale(&hit[2]), times: None }));
-            taken.push(place);
-        }
-    }
-    if found.is_empty()
-        && let Some(hit) = words::BARE_TIMES.captures(text)
-        && let (Some(a), Some(b)) = (number(&hit[1]), number(&hit[2]))
-    {
-        // The smaller is the count: no amplifier has 75 channels.
-        let (times, watts) = if a < b { (a, b) } else { (b, a) };
-        found.extend(count(&times.to_string()).map(|times| Power { at: 0, watts, times: Some(times) }));
-    }
-    found.sort_by_key(|power| power.at);
-    found.retain(|power| power.watts > 0.0);
-    found
-}
-
-fn free(taken: &[std::ops::Range<usize>], place: &std::ops::Range<usize>) -> bool {
-    taken.iter().all(|other| place.end <= other.start || other.end <= place.start)
-}
-
-fn loads(text: &str) -> Vec<Ohms> {
-    let mut found = Vec::<(usize, f64)>::new();
-    let mut taken = Vec::<std::ops::Range<usize>>::new();
-    for hit in words::OHM_LIST.captures_iter(text) {
-        let place = hit.get(0).map_or(0..0, |whole| whole.range());
-        let list = hit[1].split(|c: char| !(c.is_ascii_digit() || c == '.')).filter_map(number);
-        found.extend(list.enumerate().map(|(i, ohm)| (place.start + i, ohm)));
-        taken.push(place);
-    }
-    for hit in words::OHMS.captures_iter(text) {
-        let place = hit.get(0).map_or(0..0, |whole| whole.range());
-        if free(&taken, &place) {
-            found.extend(number(&hit[1]).map(|ohm| (place.start, ohm)));
-        }
-    }
-    found.sort_by_key(|(at, _)| *at);
-    found.into_iter().filter(|(_, ohm)| (0.1..=32.0).contains(ohm)).filter_map(|(_, ohm)| Ohms::new(ohm).ok()).collect()
-}
-
-fn kind(text: &str) -> Option<ClaimKind> {
-    // "Max. continuous power" is a rating: what says continuous comes first.
-    if words::RMS.is_match(text) {
-        return Some(ClaimKind::Rms);
-    }
-    words::MAX.is_match(text).then_some(ClaimKind::Max)
-}
-
-fn supply(text: &str) -> Option<Volts> {
-    let volts = words::VOLTS.captures_iter(text).filter_map(|hit| number(&hit[1]));
-    volts.filter(|v| (9.0..=60.0).contains(v)).last().and_then(|v| Volts::new(v).ok())
-}
-
-fn distortion(text: &str) -> Option<Ratio> {
-    if words::OTHER_PERCENT.is_match(text) {
-        return None;
-    }
-    let percent = words::PERCENT.captures_iter(text).filter_map(|hit| number(&hit[1])).find(|p| *p > 0.0 && *p <= 50.0)?;
-    Ratio::new((percent * 1e7).round() / 1e9).ok()
-}
-
-fn tone(text: &str) -> Option<Hertz> {
-    if words::RANGE.is_match(text) {
-        return None;
-    }
-    let hit = words::TONE.captures(text)?;
-    let hertz = number(&hit[1])? * if &hit[2] == "khz" { 1_000.0 } else { 1.0 };
-    Hertz::new(hertz).ok().filter(|tone| (10.0..=22_000.0).contains(&tone.get()))
-}
-
-fn channels(text: &str) -> Option<u8> {
-    words::CHANNELS.captures(text).and_then(|hit| hit[1].parse().ok()).filter(|n| (1..=16).contains(n))
-}
-
-/// What a line without watts says about the lines below it.
-fn learn(text: &str, loads: Vec<Ohms>, heading: &mut Heading) -> LineMeaning {
-    let (kind, supply_v, thd, count) = (kind(text), supply(text), distortion(text), channels(text));
-    let bridged = words::BRIDGED.is_match(text);
-    let stereo = words::STEREO.is_match(text);
-    let about_power = kind.is_some() || words::POWER.is_match(text) || bridged || stereo;
-    let table = !loads.is_empty() && !words::RANGE.is_match(text) && text.chars().filter(|c| c.is_alphabetic()).count() < 40;
-    if !(about_power || table || count.is_some()) {
-        return LineMeaning::Nothing;
-    }
-    heading.kind = kind.or(heading.kind);
-    heading.channels = count.or(heading.channels);
-    if about_power {
-        heading.supply_v = supply_v.or(heading.supply_v);
-        heading.thd = thd.or(heading.thd);
-        heading.bridged = bridged;
-        heading.wiring = stereo.then_some(Wiring::Channels { driven: 2 });
-    }
-    if table {
-        heading.loads = loads;
-    }
-    LineMeaning::Heading
 }

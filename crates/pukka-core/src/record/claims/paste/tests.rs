@@ -1,7 +1,8 @@
 use proptest::prelude::*;
 
 use super::*;
-use crate::record::claims::Per;
+use crate::kernel::wiring::Wiring;
+use crate::record::claims::{ClaimKind, Per};
 
 /// A claim in one short line: wiring, load, watts, kind, supply, distortion, tone.
 fn short(claim: &Claim) -> String {
@@ -24,26 +25,40 @@ fn short(claim: &Claim) -> String {
 }
 
 fn answer(pasted: &PasteResult) -> String {
-    if pasted.claims.is_empty() {
+    let claims: Vec<String> =
+        pasted.claims.iter().map(|line| short(&line.claim) + if line.ask.is_some() { " (asked)" } else { "" }).collect();
+    let facts: Vec<String> = pasted.facts.iter().map(|fact| format!("+ {}", fact.words.replace('\u{202f}', " "))).collect();
+    if claims.is_empty() && facts.is_empty() {
         return if pasted.not_understood.is_empty() { "heading" } else { "nothing" }.into();
     }
-    pasted.claims.iter().map(|pasted| short(&pasted.claim)).collect::<Vec<_>>().join("; ")
+    let unread: Vec<String> = pasted.not_understood.iter().map(|piece| format!("? {piece}")).collect();
+    [claims.join("; ")].into_iter().filter(|claims| !claims.is_empty()).chain(facts).chain(unread).collect::<Vec<_>>().join(" ")
 }
 
+/// Texts by kind; a line of a text ends at ⏎.
+const CORPUS: [(&str, &str); 6] = [
+    ("lines", include_str!("corpus/lines.txt")),
+    ("sentences", include_str!("corpus/sentences.txt")),
+    ("units", include_str!("corpus/units.txt")),
+    ("blocks", include_str!("corpus/blocks.txt")),
+    ("facts", include_str!("corpus/facts.txt")),
+    ("other tongues", include_str!("corpus/other_tongues.txt")),
+];
+
 #[test]
-fn every_line_of_the_reference_file() {
-    let file = include_str!("lines.txt");
-    let mut wrong = Vec::new();
-    let mut count = 0;
-    for (n, line) in file.lines().enumerate().filter(|(_, line)| !line.is_empty() && !line.starts_with("# ")) {
-        let (text, expected) = line.split_once(" => ").unwrap_or_else(|| panic!("line {}: no =>", n + 1));
-        count += 1;
-        let found = answer(&paste(text, None));
-        if found != expected {
-            wrong.push(format!("{}: {text}\n   expected {expected}\n      found {found}", n + 1));
+fn every_text_of_the_corpus_is_read_whole() {
+    let (mut wrong, mut count) = (Vec::new(), 0);
+    for (kind, file) in CORPUS {
+        for (n, line) in file.lines().enumerate().filter(|(_, line)| !line.is_empty() && !line.starts_with("# ")) {
+            let (text, expected) = line.split_once(" => ").unwrap_or_else(|| panic!("{kind}, line {}: no =>", n + 1));
+            count += 1;
+            let found = answer(&paste(&text.replace(" ⏎ ", "\n"), None));
+            if found != expected {
+                wrong.push(format!("{kind} {}: {text}\n   expected {expected}\n      found {found}", n + 1));
+            }
         }
     }
-    assert!(count >= 80, "{count} lines are too few");
+    assert!(count >= 150, "{count} texts are too few");
     assert!(wrong.is_empty(), "{} of {count} wrong\n{}", wrong.len(), wrong.join("\n"));
 }
 
@@ -96,9 +111,15 @@ proptest! {
     #[test]
     fn whatever_is_pasted_is_read_or_listed(text in "\\PC{0,300}") {
         let pasted = paste(&text, None);
-        let lines = text.lines().filter(|line| !line.trim().is_empty()).count();
-        prop_assert!(pasted.not_understood.len() <= lines);
+        prop_assert!(pasted.not_understood.len() <= text.chars().count());
+        prop_assert!(pasted.not_understood.iter().all(|piece| !piece.trim().is_empty()));
         prop_assert!(pasted.claims.iter().all(|p| p.claim.power_w.is_some()));
+    }
+
+    #[test]
+    fn a_figure_of_watts_is_read_or_listed(before in "[a-z ,.:;/0-9]{0,40}", watts in 5u32..3_000, after in "[a-z ,.:;/0-9]{0,40}") {
+        let pasted = paste(&format!("{before} {watts} W {after}"), None);
+        prop_assert!(!pasted.claims.is_empty() || !pasted.not_understood.is_empty());
     }
 
     #[test]

@@ -1,0 +1,105 @@
+//! What was seen with the lid off.
+
+use serde::{Deserialize, Serialize};
+use serde_json::{Map, Value};
+
+use crate::kernel::absent::or_default;
+use crate::kernel::problem::{Problem, check_text, under};
+use crate::kernel::units::{Celsius, Microfarads, RatedVolts};
+
+/// Capacitors of one kind.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct Capacitors {
+    /// Of each.
+    #[serde(default)]
+    pub uf: Option<Microfarads>,
+    /// What each is rated for.
+    #[serde(default)]
+    pub rated_v: Option<RatedVolts>,
+    /// Up to which temperature.
+    #[serde(default)]
+    pub rated_c: Option<Celsius>,
+    /// How many.
+    pub count: u32,
+    /// Where: "rails", "supply".
+    #[serde(default)]
+    pub place: Option<String>,
+    /// They look fake: too small or too light for what is printed on them.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub fake: bool,
+}
+
+/// Devices of one kind.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct Devices {
+    /// What is printed on them.
+    pub part: String,
+    /// How many.
+    pub count: u32,
+    /// Where: "outputs, left", "converter".
+    #[serde(default)]
+    pub place: Option<String>,
+}
+
+/// What was seen with the lid off.
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct Inside {
+    /// Voltage rating of its rail capacitors.
+    #[serde(default)]
+    pub rail_capacitor_v: Option<RatedVolts>,
+    /// Its capacitors.
+    #[serde(default, deserialize_with = "or_default", skip_serializing_if = "Vec::is_empty")]
+    pub capacitors: Vec<Capacitors>,
+    /// Its output devices, and others.
+    #[serde(default, deserialize_with = "or_default", skip_serializing_if = "Vec::is_empty")]
+    pub devices: Vec<Devices>,
+    /// What is printed on its board.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub board: Option<String>,
+    /// How it is cooled.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub cooling: Option<String>,
+    /// Notes.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub note: Option<String>,
+    /// Keys this version does not know, kept as they came.
+    #[serde(flatten)]
+    #[schema(ignore)]
+    pub extra: Map<String, Value>,
+}
+
+const MOST_ROWS: usize = 100;
+
+impl Inside {
+    /// What is wrong with it.
+    pub(super) fn check(&self) -> Vec<Problem> {
+        let mut problems = Vec::new();
+        for (name, rows) in [("capacitors", self.capacitors.len()), ("devices", self.devices.len())] {
+            if rows > MOST_ROWS {
+                problems.push(Problem::new(name, format!("More than {MOST_ROWS} rows.")));
+            }
+        }
+        for (i, row) in self.capacitors.iter().enumerate() {
+            let own = check_row(row.count, row.place.as_deref());
+            problems.extend(under(&format!("capacitors[{i}]"), own));
+        }
+        for (i, row) in self.devices.iter().enumerate() {
+            let mut own = check_row(row.count, row.place.as_deref());
+            check_text(&mut own, "part", &row.part, true, 80);
+            problems.extend(under(&format!("devices[{i}]"), own));
+        }
+        for (name, text) in [("board", &self.board), ("cooling", &self.cooling), ("note", &self.note)] {
+            check_text(&mut problems, name, text.as_deref().unwrap_or(""), false, 2_000);
+        }
+        problems
+    }
+}
+
+fn check_row(count: u32, place: Option<&str>) -> Vec<Problem> {
+    let mut problems = Vec::new();
+    if !(1..=1_000).contains(&count) {
+        problems.push(Problem::new("count", "Between 1 and 1000."));
+    }
+    check_text(&mut problems, "place", place.unwrap_or(""), false, 80);
+    problems
+}
