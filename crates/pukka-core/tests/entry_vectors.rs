@@ -1,6 +1,7 @@
 //! The entry line, as people type it: what each line comes to, printed back with every figure lettered; and what is refused, where.
 
 use pukka_core::evidence::entry::{About, EntryContext, SegmentKind, print, read};
+use pukka_core::kernel::wiring::Wiring;
 use pukka_core::record::bench::Meter;
 use pukka_core::record::session::Mode;
 
@@ -111,7 +112,7 @@ fn meters() -> Vec<Meter> {
 fn what_is_typed_reads_as_what_was_meant() {
     let meters = meters();
     for (mode, outputs, line, printed) in READ {
-        let asked = EntryContext { outputs, mode, meters: &meters };
+        let asked = EntryContext { wiring: Wiring::Channels { driven: outputs }, mode, meters: &meters };
         let entry = read(line, asked);
         assert_eq!(entry.not_yet, None, "{line}");
         let back = print(&entry.readings);
@@ -127,7 +128,7 @@ fn what_is_typed_reads_as_what_was_meant() {
 fn what_is_refused_is_refused_in_place() {
     let meters = meters();
     for (mode, outputs, line, piece, kind, why) in REFUSED {
-        let entry = read(line, EntryContext { outputs, mode, meters: &meters });
+        let entry = read(line, EntryContext { wiring: Wiring::Channels { driven: outputs }, mode, meters: &meters });
         let found = entry.segments.iter().find(|segment| segment.text == piece);
         assert!(found.is_some_and(|segment| segment.kind == kind && segment.says.contains(why)), "{line}: {:?}", entry.segments);
         assert!(entry.not_yet.is_some(), "{line}");
@@ -136,7 +137,7 @@ fn what_is_refused_is_refused_in_place() {
 
 #[test]
 fn what_a_line_is_about() {
-    let about = |line: &str| read(line, EntryContext { outputs: 1, mode: Certified, meters: &[] }).about;
+    let about = |line: &str| read(line, EntryContext { wiring: Wiring::Mono, mode: Certified, meters: &[] }).about;
     assert_eq!(
         [about("447 14.38"), about("-5db 210"), about("idle 14.6 1.4"), about("rest 14.55"), about("14.55r"), about("76%e")],
         [About::Run, About::Step, About::Idle, About::Rest, About::Rest, About::Efficiency]

@@ -203,7 +203,7 @@ fn the_plan_says_where_each_figure_is_from_and_what_it_means() {
     assert_eq!(plain(&four.power_band), "320 to 480 W");
     assert!(four.proven_a.is_none() && four.fuses_a.as_ref().unwrap().text == "80");
     // Two 2 Ω in series: each takes half. 480 W is past 200 W for ever: 10 s of tone, 14 s to cool.
-    let bank = four.load_bank.unwrap();
+    let bank = four.load_banks[0].clone();
     assert_eq!(
         (bank.words.as_str(), bank.hottest_w.text.as_str(), bank.rest_s, bank.warm),
         ("2 × 2\u{202f}Ω in series", "240", 14.0, true)
@@ -213,7 +213,7 @@ fn the_plan_says_where_each_figure_is_from_and_what_it_means() {
     // V·(14.4 − V)/0.01 = 900/0.80: V = 13.571 V; 1.15 · 900 / (13.571 · 0.55) = 138.7 A through 80 A
     assert_eq!((one.past_fuses, one.fuse_ratio.unwrap().text.as_str()), (true, "173"));
     assert!(one.below_window && plain(&one.end_says).starts_with("capped: start at 15.00 V"), "{}", one.end_says);
-    assert_eq!(one.load_bank.as_ref().unwrap().says, "past its ten-second rating");
+    assert_eq!(one.load_banks.first().unwrap().says, "past its ten-second rating");
     assert!(shut(&session, &find(&session, "mono@1@40").unwrap(), Mode::Certified).len() == 1, "the load bank; fuses are a caution");
     let minded = shown(&session, 1.0).cells.remove(0).mind;
     assert!(minded.iter().any(|says| says.contains("of its fuses") && says.contains("Keep spares")), "{minded:?}");

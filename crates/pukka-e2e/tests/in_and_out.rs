@@ -57,7 +57,7 @@ async fn exported_wiped_and_imported_the_verdict_is_the_same() {
         let name = "Tolland & Pike Duo 200";
         b.goto(&format!("{}/amplifiers/{}/sheet", full.url, full.amplifier(name)?)).await?;
         b.see("Print the sheet").await?;
-        let session = bytes_at(&address(&b, "Session file").await?)?;
+        let session = bytes_at(&address(&b, "Session file to share").await?)?;
         b.goto(&full.url).await?;
         b.see("On the shelf").await?;
         let shelf = bytes_at(&address(&b, "Export all").await?)?;

@@ -57,7 +57,7 @@ async fn a_whole_session_with_the_keyboard_alone() {
         b.type_text("14.6").await?;
         b.press(Keys::Enter).await?;
         b.type_text("3,91").await?;
-        for _ in 0..5 {
+        for _ in 0..6 {
             b.press(Keys::Enter).await?;
         }
         b.see("rest 14.60 V · load 3.91 Ω").await?;

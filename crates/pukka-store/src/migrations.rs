@@ -14,6 +14,7 @@ const STEPS: &[M] = &[
     M::up(include_str!("../migrations/06_versions.sql")),
     M::up(include_str!("../migrations/07_rules_5.sql")),
     M::up(include_str!("../migrations/08_whole_record.sql")),
+    M::up(include_str!("../migrations/09_mixed_wiring.sql")),
 ];
 
 /// Brings a database up to date.

@@ -93,13 +93,19 @@ pub fn judge(file: &Path, json: bool) -> anyhow::Result<bool> {
     Ok(true)
 }
 
+/// The load of a claim, or the loads of its groups.
+fn load_of(claim: &Claim) -> Option<String> {
+    let bare = || claim.load_ohm.map(|load| format::with_unit(&format::ohms(load.get()), "Ω"));
+    claim.place().map(|(wiring, load)| wiring.load_words(load)).or_else(bare)
+}
+
 fn claim_words(claim: &Claim, verdict: &ClaimVerdict) -> String {
     let shown =
         |value: Option<f64>, unit: &str| value.map_or_else(|| format!("? {unit}"), |value| format::with_unit(&format::watts(value), unit));
     format!(
         "{:>8} at {:<8} {:<16} as read {}  from {}",
         shown(verdict.claim_total_w, "W"),
-        claim.load_ohm.map_or_else(|| "no load".into(), |load| format::with_unit(&format::ohms(load.get()), "Ω")),
+        load_of(claim).unwrap_or_else(|| "no load".into()),
         verdict.outcome.words(),
         verdict.as_read_ratio.map_or_else(|| "?".to_owned(), |ratio| format::with_unit(&format::percent(ratio), "%")),
         if verdict.runs.is_empty() { "no run".to_owned() } else { verdict.runs.join(", ") },
@@ -131,8 +137,8 @@ fn row_words(row: &PlannedRow) -> String {
     };
     let gates: Vec<String> = row.gates.iter().map(|gate| gate.word().to_owned()).collect();
     format!(
-        "{:>6} Ω  {:<16} {:>7} W ({})  {} A  ends at {} V  fuses {}  peak {} A  {}",
-        format::ohms(row.load_ohm.get()),
+        "{:>8}  {:<16} {:>7} W ({})  {} A  ends at {} V  fuses {}  peak {} A  {}",
+        row.wiring.load_words(row.load_ohm),
         row.wiring.words(),
         row.predicted_w.map_or_else(unknown, format::watts),
         band(row.predicted_w_band, format::watts),

@@ -30,7 +30,10 @@ fn a_bench_is_kept_and_a_new_amplifier_stands_on_it() {
     let view = ladder(&bench, &session);
     assert_eq!((&view["bench_name"], &view["bench_open"]), (&json!("Ferry Lane"), &json!(true)));
     let four = &view["ladder"]["rungs"][0]["expected"];
-    assert_eq!((four["load_bank"]["words"].as_str(), four["leads"][0]["name"].as_str()), (Some("4\u{202f}Ω"), Some("bank to amplifier")));
+    assert_eq!(
+        (four["load_banks"][0]["words"].as_str(), four["leads"][0]["name"].as_str()),
+        (Some("4\u{202f}Ω"), Some("bank to amplifier"))
+    );
     assert!(four["end_v"]["value"].as_f64().unwrap() < 14.4, "the bank sags");
     assert!(view["cautions"].as_array().unwrap().iter().any(|caution| caution["code"] == "supercapacitors"));
     let id = made.json()["id"].as_str().unwrap().to_owned();
@@ -41,7 +44,7 @@ fn a_bench_is_kept_and_a_new_amplifier_stands_on_it() {
     };
     assert_eq!(change("1").json()["revision"], 2);
     assert_eq!(change("1").refusal().1, "changed-elsewhere");
-    assert!(ladder(&bench, &session)["ladder"]["rungs"][0]["expected"]["load_bank"].is_null(), "a session not begun follows");
+    assert!(ladder(&bench, &session)["ladder"]["rungs"][0]["expected"]["load_banks"][0].is_null(), "a session not begun follows");
     assert_eq!(bench.post("/api/undos", &json!({})).json()["says"], "changed the bench Ferry Lane");
     assert_eq!(bench.send("DELETE", &format!("/api/benches/{id}"), "", &[("if-match", "3")]).status, 204);
     assert_eq!(bench.get("/api/benches").json()["benches"], json!([]));

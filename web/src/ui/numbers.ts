@@ -30,6 +30,7 @@ function apart(text: string, unit: Unit): { figure: string; times: number } {
   const spelled = (behind.trim() || before).toLowerCase().replace("\u2126", "ω");
   if (spelled === "") return { figure, times: 1 };
   const times = SPELLINGS[unit][spelled] ?? SPELLINGS[unit][spelled.replace(/\.$/, "")];
+  if (/^e[+-]?\d/i.test(spelled)) throw new Error(`“${text.slice(0, 30)}” is not a number.`);
   if (times === undefined || (before !== "" && unit !== "money")) {
     throw new Error(`“${text.slice(0, 30)}” is not in ${unit === "money" ? "money" : unit}.`);
   }

@@ -64,11 +64,7 @@ fn row(session: &Session, usable: &[Usable], id: &RungId) -> Option<VoltageRow> 
             high: (!at_least(made.low_w, made.high_w)).then(|| band_figure(sample, &made, volts, true, beneath())),
         }
     };
-    Some(VoltageRow {
-        load: format!("{}{}Ω", format::ohms(id.load_ohm.get()), format::THIN),
-        words: words(id),
-        cells: SHOWN_V.map(cell).into(),
-    })
+    Some(VoltageRow { load: id.wiring.load_words(id.load_ohm), words: words(id), cells: SHOWN_V.map(cell).into() })
 }
 
 #[cfg(test)]

@@ -68,7 +68,7 @@ impl Load<'_> {
     }
 
     fn ohms(&self) -> String {
-        format::with_unit(&format::ohms(self.id.load_ohm.get()), "Ω")
+        self.id.wiring.load_words(self.id.load_ohm)
     }
 
     pub fn clean_w(&self) -> f64 {

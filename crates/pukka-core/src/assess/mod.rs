@@ -3,6 +3,7 @@
 //! [`judge`] follows the steps of the open session format one by one.
 
 pub mod at_volts;
+pub mod by_group;
 pub mod checks;
 pub mod judge;
 pub mod loads;

@@ -20,8 +20,10 @@ pub fn of_place(run: &Run, total_w: f64) -> String {
     of_wiring(run.wiring, total_w)
 }
 
-fn of_wiring(wiring: Wiring, total_w: f64) -> String {
+/// Watts of a wiring in total, as reviewers speak of them.
+pub fn of_wiring(wiring: Wiring, total_w: f64) -> String {
     match wiring.outputs() {
+        _ if wiring.groups().is_some() => watts(total_w),
         0 | 1 => watts(total_w),
         n => format!("{}{}×{}{n}", watts(total_w / f64::from(n)), format::THIN, format::THIN),
     }

@@ -4,7 +4,6 @@ use serde::{Deserialize, Serialize};
 
 use crate::evidence::figures::sag;
 use crate::evidence::rungs::runs_along;
-use crate::kernel::format;
 use crate::kernel::working::Figure;
 use crate::record::session::{Mode, Run, Session};
 
@@ -31,7 +30,7 @@ pub(crate) fn sags(session: &Session) -> Vec<SagRow> {
         let sag = sag(session, run)?;
         let rest_v = run.rest_v?.get();
         Some(SagRow {
-            load: format::with_unit(&format::ohms(run.load_nominal_ohm.get()), "Ω"),
+            load: run.wiring.load_words(run.load_nominal_ohm),
             wiring: run.wiring.words(),
             mode: run.mode,
             rest_v,

@@ -2,13 +2,14 @@
 
 use serde::{Deserialize, Serialize};
 
+use crate::assess::by_group;
 use crate::assess::checks::table::rule;
 use crate::assess::overall::{Overall, is_tested};
 use crate::assess::powers::{each, margin, of_place, watts};
 use crate::assess::tell::Tell;
 use crate::assess::{ClaimVerdict, Judgement, Outcome, ProofBasis};
 use crate::evidence::choose::{Usable, choose_for_claim, interpolate};
-use crate::evidence::floor::floor;
+use crate::evidence::floor::below;
 use crate::evidence::power::Total;
 use crate::kernel::format;
 use crate::kernel::wiring::Wiring;
@@ -138,6 +139,9 @@ pub fn state<'a>(session: &'a Session, judgement: &'a Judgement, usable: &'a [Us
         Some(Overall::Pukka) => holds(&facts),
         Some(Overall::NearEnough | Overall::Optimistic | Overall::TallTale) => falls_short(&facts),
     };
+    if let Some(by_group) = by_group::sentence(session, judgement) {
+        said.say(plain(by_group));
+    }
     missed_max(&facts, &mut said);
     disputed(&facts, &mut said);
     charger(&facts, &mut said);
@@ -325,7 +329,8 @@ fn at_best(facts: &Facts, claim: &Claim, verdict: &ClaimVerdict) -> Option<Strin
 
 /// "into 2 Ω with 4 channels driven"
 fn into(claim: &Claim) -> String {
-    let load = claim.load_ohm.map(|load| format!("into {}{}Ω", format::ohms(load.get()), format::THIN));
+    let mixed = claim.wiring.and_then(Wiring::groups).is_some();
+    let load = claim.load_ohm.filter(|_| !mixed).map(|load| format!("into {}{}Ω", format::ohms(load.get()), format::THIN));
     let wiring = claim.wiring.and_then(wired);
     let setting = claim.setting.as_ref().map(|setting| format!("at “{setting}”"));
     [load, wiring, setting].into_iter().flatten().collect::<Vec<_>>().join(" ")
@@ -442,8 +447,8 @@ fn past_limit(run: &Run) -> &'static str {
 }
 
 fn at_place(run: &Run) -> String {
-    let load = format::with_unit(&format::ohms(run.load_nominal_ohm.get()), "Ω");
-    [Some(format!("into {load}")), wired(run.wiring)].into_iter().flatten().collect::<Vec<_>>().join(" ")
+    let load = run.wiring.groups().is_none().then(|| format!("into {}", run.wiring.load_words(run.load_nominal_ohm)));
+    [load, wired(run.wiring)].into_iter().flatten().collect::<Vec<_>>().join(" ")
 }
 
 /// What became of a max claim beside the ratings.
@@ -511,8 +516,8 @@ fn beyond_rating(facts: &Facts, said: &mut Statement) {
 /// A death leads, with the load, the floor and the supply it happened at.
 fn died(session: &Session, said: &mut Statement) {
     let Some(run) = session.death() else { return };
-    let load = format::with_unit(&format::ohms(run.load_nominal_ohm.get()), "Ω");
-    let floor = floor(session, run.wiring).filter(|floor| run.load_nominal_ohm.get() < floor.ohm);
+    let load = run.wiring.load_words(run.load_nominal_ohm);
+    let floor = below(session, run.wiring, run.load_nominal_ohm).map(|(_, floor)| floor);
     let below = floor.map(|floor| format!(", below its {} floor", format::with_unit(&format::ohms(floor.ohm), "Ω"))).unwrap_or_default();
     let rest = session.rest_before(run).or(run.end_volts());
     let on = rest.map(|rest| format!(", on {}", format::with_unit(&format::as_read(rest.get()), "V"))).unwrap_or_default();

@@ -30,8 +30,10 @@ pub struct Floor {
 /// The floor of a wiring; nothing where nothing is stated or claimed.
 #[must_use]
 pub fn floor(session: &Session, wiring: Wiring) -> Option<Floor> {
-    let stated = || session.amplifier.floors.iter().map(|floor| (floor.wiring, floor.load_ohm));
-    let claimed = || session.claims.iter().filter(|claim| claim.is_rating()).filter_map(|claim| claim.place());
+    // Of a mixed wiring each group stands for itself.
+    let stated = || session.amplifier.floors.iter().flat_map(|floor| floor.wiring.places(floor.load_ohm));
+    let ratings = || session.claims.iter().filter(|claim| claim.is_rating());
+    let claimed = || ratings().filter_map(|claim| claim.place()).flat_map(|(wiring, load)| wiring.places(load));
     let own = |source, found: Option<f64>| found.map(|ohm| Floor { ohm, source });
     own(FloorSource::Stated, lowest_of(stated(), wiring))
         .or_else(|| carried(stated(), wiring, FloorSource::FromStated))
@@ -41,14 +43,24 @@ pub fn floor(session: &Session, wiring: Wiring) -> Option<Floor> {
 
 /// Whether a load is below the floor of a wiring: nominal ohms, 2 % to spare.
 #[must_use]
-pub fn is_below(session: &Session, wiring: Wiring, load_ohm: f64) -> bool {
-    floor(session, wiring).is_some_and(|floor| load_ohm < floor.ohm && !same_load(load_ohm, floor.ohm))
+pub fn is_below(session: &Session, wiring: Wiring, load_ohm: Ohms) -> bool {
+    below(session, wiring, load_ohm).is_some()
+}
+
+/// What of a place is below its floor, and that floor: the place itself, or the first such group of a mixed wiring.
+#[must_use]
+pub fn below(session: &Session, wiring: Wiring, load_ohm: Ohms) -> Option<((Wiring, Ohms), Floor)> {
+    let below = |(wiring, load): (Wiring, Ohms)| {
+        let floor = floor(session, wiring)?;
+        (load.get() < floor.ohm && !same_load(load.get(), floor.ohm)).then_some(((wiring, load), floor))
+    };
+    wiring.places(load_ohm).into_iter().find_map(below)
 }
 
 /// Whether a run was made below the floor: beyond the amplifier's rating, and in no figure of merit.
 #[must_use]
 pub fn is_run_below(session: &Session, run: &Run) -> bool {
-    is_below(session, run.wiring, run.load_nominal_ohm.get())
+    is_below(session, run.wiring, run.load_nominal_ohm)
 }
 
 fn lowest_of(places: impl Iterator<Item = (Wiring, Ohms)>, wiring: Wiring) -> Option<f64> {
@@ -93,8 +105,9 @@ mod tests {
         assert_eq!(at(PAIR), Floor { ohm: 4.0, source: FloorSource::FromStated(TWO) }, "before the lower claim of its own");
         assert_eq!(at(ONE), Floor { ohm: 2.0, source: FloorSource::FromStated(TWO) }, "one channel shares the floor of two");
         assert_eq!(at(Wiring::Strapped { amplifiers: 2 }).ohm, 4.0);
-        assert!(is_below(&session, PAIR, 0.5) && is_below(&session, ONE, 1.0));
-        assert!(!is_below(&session, TWO, 1.96) && is_below(&session, TWO, 1.95), "2 % to spare");
+        let is_below = |wiring, load: f64| is_below(&session, wiring, Ohms::new(load).unwrap());
+        assert!(is_below(PAIR, 0.5) && is_below(ONE, 1.0));
+        assert!(!is_below(TWO, 1.96) && is_below(TWO, 1.95), "2 % to spare");
     }
 
     #[test]

@@ -41,7 +41,7 @@ pub fn halt(session: &Session) -> Option<Halt> {
 pub fn says(run: &Run, incident: Incident) -> String {
     let volts =
         run.end_volts().or(run.rest_v).map(|v| format!(", {}", format::with_unit(&format::volts(v.get()), "V"))).unwrap_or_default();
-    let load = format::with_unit(&format::ohms(run.load_nominal_ohm.get()), "Ω");
+    let load = run.wiring.load_words(run.load_nominal_ohm);
     format!("{} at {load}, {}{volts}.", incident.words(), run.mode.word())
 }
 

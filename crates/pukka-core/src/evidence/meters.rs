@@ -82,6 +82,7 @@ fn strike_output(session: &Session, run: &Run, output: &mut OutputReading, meter
     let SecondReading { power_w, volts_rms, volts_peak, volts_pp, meter: other } = output.also.remove(at);
     *output = OutputReading {
         name: output.name.take(),
+        group: output.group,
         power_w,
         volts_rms,
         volts_peak,

@@ -3,7 +3,7 @@
 use serde::{Deserialize, Serialize};
 use thiserror::Error;
 
-use crate::evidence::uncertainty::{self, Group};
+use crate::evidence::uncertainty::{self, MeterGroup};
 use crate::kernel::format;
 use crate::kernel::units::{Amps, PowerDecibels, Volts, Watts};
 use crate::record::bench::Quantity;
@@ -30,6 +30,7 @@ pub(super) fn total_alone(session: &Session, run: &Run, total_w: Watts) -> Total
     let relative = uncertainty::widened(relative, run.is_approximate(ReadingName::Power));
     Total {
         total_w: total_w.get(),
+        group_w: Vec::new(),
         outputs: Vec::new(),
         assumed_outputs: 0,
         u_w: relative * total_w.get(),
@@ -74,6 +75,8 @@ pub struct Total {
     pub total_w: f64,
     /// Of the metered outputs, in the order they were read.
     pub outputs: Vec<OutputPower>,
+    /// Watts of each group of a mixed wiring, in their order; none where it is not mixed, or only a total was read.
+    pub group_w: Vec<f64>,
     /// Outputs driven into dummy loads, taken to give what the metered ones gave.
     pub assumed_outputs: usize,
     /// Standard uncertainty of the total, watts.
@@ -126,7 +129,8 @@ impl Total {
     /// 10·log10(Pmax/Pmin) over the metered outputs; needs two, and power in each.
     #[must_use]
     pub fn balance(&self) -> Option<PowerDecibels> {
-        if self.outputs.len() < 2 {
+        // Groups are no channels of one kind.
+        if self.outputs.len() < 2 || !self.group_w.is_empty() {
             return None;
         }
         let powers = self.outputs.iter().map(|output| output.power_w);
@@ -147,6 +151,9 @@ pub enum NoTotal {
         /// Which, from 0.
         index: usize,
     },
+    /// Nothing was read of one of the groups that were driven.
+    #[error("One of the groups was not read: what it gave, another cannot tell.")]
+    GroupNotRead,
     /// No level step was inside the distortion limit.
     #[error("No step is inside the distortion limit: start lower.")]
     NoCleanStep,
@@ -160,25 +167,31 @@ pub(super) fn total_of(session: &Session, run: &Run, readings: &[OutputReading])
     if readings.is_empty() {
         return Err(NoTotal::NothingRead);
     }
-    let driven = usize::from(run.wiring.outputs());
     let mut outputs = Vec::with_capacity(readings.len());
-    let mut groups = Vec::<Group>::new();
-    for (index, reading) in readings.iter().enumerate() {
-        let (power, quantity, meter) = output_power(session, run, reading).ok_or(NoTotal::EmptyOutput { index })?;
-        if run.mode == Mode::Clipping && matches!(power.of, PowerOf::VoltsPeak | PowerOf::VoltsPeakToPeak) {
-            return Err(NoTotal::PeakOfClipped);
+    let (mut meters, mut group_w, mut assumed) = (Vec::<MeterGroup>::new(), Vec::new(), 0);
+    for (part, own) in run.parts().iter().zip(by_group(run, readings)) {
+        let (driven, metered) = (usize::from(part.wiring.outputs()), own.len());
+        // What a group on dummy loads gave, another group cannot tell.
+        let scale = if metered == 0 { return Err(NoTotal::GroupNotRead) } else { driven as f64 / metered as f64 };
+        let mut sum_w = 0.0;
+        for (index, reading) in own {
+            let (power, quantity, meter) = output_power(session, part, reading).ok_or(NoTotal::EmptyOutput { index })?;
+            if run.mode == Mode::Clipping && matches!(power.of, PowerOf::VoltsPeak | PowerOf::VoltsPeakToPeak) {
+                return Err(NoTotal::PeakOfClipped);
+            }
+            uncertainty::add(&mut meters, quantity, meter, power.u_w * scale);
+            sum_w += power.power_w;
+            outputs.push(power);
         }
-        uncertainty::add(&mut groups, quantity, meter, power.u_w);
-        outputs.push(power);
+        group_w.push(sum_w * scale);
+        assumed += driven.saturating_sub(metered);
     }
-    let metered = outputs.len();
-    let scale = driven as f64 / metered as f64;
-    let sum: f64 = outputs.iter().map(|output| output.power_w).sum();
     Ok(Total {
-        total_w: sum * scale,
+        total_w: group_w.iter().sum(),
+        group_w: if run.wiring.groups().is_some() { group_w } else { Vec::new() },
         outputs,
-        assumed_outputs: driven.saturating_sub(metered),
-        u_w: uncertainty::quadrature(groups.iter().map(|group| group.u)) * scale,
+        assumed_outputs: assumed,
+        u_w: uncertainty::quadrature(meters.iter().map(|group| group.u)),
         at_least: false,
         best_w: None,
         read_v: None,
@@ -186,6 +199,17 @@ pub(super) fn total_of(session: &Session, run: &Run, readings: &[OutputReading])
         end_relative_u: None,
         current_a: None,
     })
+}
+
+/// The readings of each part of a run, with their places in it.
+fn by_group<'a>(run: &Run, readings: &'a [OutputReading]) -> Vec<Vec<(usize, &'a OutputReading)>> {
+    match run.wiring.groups() {
+        None => vec![readings.iter().enumerate().collect()],
+        Some(groups) => {
+            let of = |group: u8| readings.iter().enumerate().filter(move |(_, reading)| reading.group == Some(group)).collect();
+            (0u8..).zip(groups.iter()).map(|(group, _)| of(group)).collect()
+        }
+    }
 }
 
 /// Power of one output, with the quantity and the meter it was read by.

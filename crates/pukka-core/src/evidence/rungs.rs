@@ -6,7 +6,7 @@ use crate::kernel::format;
 use crate::kernel::units::{Drive, Hertz, Ohms};
 use crate::kernel::wiring::{Wiring, same_load};
 use crate::record::claims::Claim;
-use crate::record::session::{Method, Mode, Order, PlannedRung, Run, Session, ToneOrder};
+use crate::record::session::{Burst, Method, Mode, Order, PlannedRung, Run, Session, ToneOrder};
 
 /// What tells one rung from another.
 #[derive(Debug, Clone, PartialEq)]
@@ -123,6 +123,7 @@ pub fn own_tone(session: &Session) -> Hertz {
 
 fn claim_rung(session: &Session, claim: &Claim) -> Option<RungId> {
     let (wiring, load_ohm) = claim.place()?;
+    let load_ohm = wiring.own_load(load_ohm);
     Some(RungId { wiring, setting: claim.setting.clone(), load_ohm, tone_hz: claim.tone_hz.unwrap_or_else(|| own_tone(session)) })
 }
 
@@ -135,6 +136,7 @@ pub fn bare(id: RungId) -> Rung {
         load_ohm: id.load_ohm,
         tone_hz: Some(id.tone_hz),
         load_measured_ohm: None,
+        group_loads_measured_ohm: Vec::new(),
         rest_v: None,
         charger_on: None,
         bank: None,
@@ -202,11 +204,25 @@ pub fn is_logged(session: &Session, id: &RungId, mode: Mode) -> bool {
     session.standing_runs().any(|run| run.mode == mode && run.was_read() && id.is(&RungId::of(run)))
 }
 
+/// Kinds of burst that a rung still waits for: those planned and not read.
+#[must_use]
+pub fn bursts_left(session: &Session, rung: &Rung) -> Vec<Burst> {
+    let read: Vec<Burst> =
+        session.standing_runs().filter(|run| run.was_read() && rung.id.is(&RungId::of(run))).filter_map(Run::burst).collect();
+    rung.set.bursts.iter().copied().filter(|burst| !read.contains(burst)).collect()
+}
+
+/// Whether a mode of a rung is done: read, and of a burst every kind that was planned.
+#[must_use]
+pub fn is_done(session: &Session, rung: &Rung, mode: Mode) -> bool {
+    is_logged(session, &rung.id, mode) && (mode != Mode::Dynamic || bursts_left(session, rung).is_empty())
+}
+
 /// The next run without a reading: after `from`, round to the start; `None` when all are logged.
 #[must_use]
 pub fn next_step(session: &Session, rungs: &[Rung], from: Option<Step>) -> Option<Step> {
     let steps = steps(session, rungs);
-    let logged = |step: &&Step| rungs.get(step.rung).is_some_and(|rung| is_logged(session, &rung.id, step.mode));
+    let logged = |step: &&Step| rungs.get(step.rung).is_some_and(|rung| is_done(session, rung, step.mode));
     let start = from.and_then(|from| steps.iter().position(|step| *step == from)).map_or(0, |at| at + 1);
     let (before, after) = steps.split_at(start.min(steps.len()));
     after.iter().chain(before).find(|step| !logged(step)).copied()

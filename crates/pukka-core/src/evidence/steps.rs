@@ -81,6 +81,7 @@ fn between(below: &Row, above: &Row, limit: f64) -> Total {
     let total = Total {
         total_w: mix(a.total_w, b.total_w),
         outputs: outputs.collect(),
+        group_w: a.group_w.iter().zip(&b.group_w).map(|(x, y)| mix(*x, *y)).collect(),
         assumed_outputs: a.assumed_outputs,
         u_w: mix(a.u_w, b.u_w),
         at_least: false,

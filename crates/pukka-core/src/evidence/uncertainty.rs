@@ -36,7 +36,7 @@ fn root3() -> f64 {
 
 /// Outputs read by one meter: their uncertainties add linearly.
 #[derive(Debug, Clone, PartialEq)]
-pub struct Group {
+pub struct MeterGroup {
     quantity: Quantity,
     meter: Option<String>,
     /// Standard uncertainty of the group.
@@ -44,10 +44,10 @@ pub struct Group {
 }
 
 /// Adds one output to the group of its meter. Unnamed readings of one quantity share one meter.
-pub fn add(groups: &mut Vec<Group>, quantity: Quantity, meter: Option<&str>, u: f64) {
+pub fn add(groups: &mut Vec<MeterGroup>, quantity: Quantity, meter: Option<&str>, u: f64) {
     match groups.iter_mut().find(|group| group.quantity == quantity && group.meter.as_deref() == meter) {
         Some(group) => group.u += u,
-        None => groups.push(Group { quantity, meter: meter.map(str::to_owned), u }),
+        None => groups.push(MeterGroup { quantity, meter: meter.map(str::to_owned), u }),
     }
 }
 

@@ -44,7 +44,10 @@ fn output_name(run: &Run, index: usize) -> String {
 }
 
 fn output_figure(run: &Run, index: usize, output: &OutputPower) -> Figure {
-    let working = output_working(run, format!("Power of output {}", output_name(run, index)), output.of, output.reading);
+    let group = run.outputs.get(index).and_then(|reading| reading.group);
+    let part = group.zip(run.wiring.groups()).and_then(|(group, groups)| Some(run.of_group(group, groups.get(group)?)));
+    let working =
+        output_working(part.as_ref().unwrap_or(run), format!("Power of output {}", output_name(run, index)), output.of, output.reading);
     Figure::watts(output.power_w, working).give_or_take(Some(2.0 * output.u_w))
 }
 
@@ -56,11 +59,24 @@ pub(super) fn per_output(run: &Run, total: &Total) -> Vec<Figure> {
     total.outputs.iter().enumerate().map(|(i, output)| output_figure(run, i, output)).collect()
 }
 
+/// The sum over the groups of a mixed wiring, each with the working it has by itself.
+fn groups_working(session: &Session, run: &Run, total: &Total) -> Working {
+    let working = Working::new("Total power", "P = Σ Pg", source::METHOD);
+    let each = run.parts().into_iter().zip(&total.group_w).enumerate();
+    each.fold(working, |working, (i, (part, power_w))| {
+        let what = part.wiring.place_words(part.load_nominal_ohm);
+        let working = working.with(&format!("P{}", i + 1), what, *power_w, "W");
+        let own = total_of(session, &part, &part.outputs).ok().map(|own| total_figure(session, &part, &own).working);
+        working.made_from(own)
+    })
+}
+
 /// Total power of a run.
 pub fn total_figure(session: &Session, run: &Run, total: &Total) -> Figure {
     let metered = total.outputs.len();
     let driven = metered + total.assumed_outputs;
     let mut working = match total.outputs.as_slice() {
+        _ if !total.group_w.is_empty() => groups_working(session, run, total),
         [only] if total.assumed_outputs == 0 => output_working(run, "Total power".into(), only.of, only.reading),
         outputs => {
             let formula = if total.assumed_outputs == 0 { "P = Σ Pi" } else { "P = (Σ Pi / m) · n" };
@@ -73,7 +89,7 @@ pub fn total_figure(session: &Session, run: &Run, total: &Total) -> Figure {
         }
     };
     working = working.of_run(run);
-    if total.assumed_outputs > 0 {
+    if total.assumed_outputs > 0 && total.group_w.is_empty() {
         working = working
             .with_text("m", "outputs metered", metered.to_string())
             .with_text("n", "outputs driven", driven.to_string())
@@ -302,7 +318,7 @@ pub fn headroom_figure(burst: (&Figure, f64), clean: (&Figure, f64), load: &str)
 impl Working {
     /// Names the run it stands on.
     fn of_run(self, run: &Run) -> Self {
-        let load = format::with_unit(&format::ohms(run.load_nominal_ohm.get()), "Ω");
+        let load = run.wiring.load_words(run.load_nominal_ohm);
         let minute = run.at.strftime("%Y-%m-%d %H:%M").to_string();
         let mode = if run.mode == Mode::Dynamic { "dynamic burst" } else { run.mode.word() };
         self.with_text("run", format!("{load}, {mode}, {}", run.wiring.words()), minute)

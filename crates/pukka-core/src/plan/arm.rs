@@ -39,7 +39,7 @@ pub fn arm(session: &Session, rung: &Rung, mode: Mode) -> Result<Arming, Vec<Gat
     }
     Ok(Arming {
         place: Place { rung: rung.id.key(), mode },
-        says: format!("{}{}Ω, {}", format::ohms(rung.id.load_ohm.get()), format::THIN, mode.word()),
+        says: format!("{}, {}", rung.id.wiring.load_words(rung.id.load_ohm), mode.word()),
         inputs: inputs(&known, &look, rung, mode),
         gates: found,
     })
@@ -52,8 +52,12 @@ fn inputs(known: &Prior, look: &Look, rung: &Rung, mode: Mode) -> Vec<Input> {
     let mut add = |symbol: &str, what: &str, value: Option<String>| {
         inputs.extend(value.map(|value| Input { symbol: symbol.into(), what: what.into(), value }));
     };
-    add("R", "load", Some(shown(rung.id.load_ohm.get(), "Ω")));
-    add("floor", "lowest load its maker allows", floor(session, rung.id.wiring).map(|floor| shown(floor.ohm, "Ω")));
+    for (i, (wiring, load)) in rung.id.wiring.places(rung.id.load_ohm).into_iter().enumerate() {
+        let of = if rung.id.wiring.groups().is_some() { format!(", {}", wiring.words()) } else { String::new() };
+        let n = if i == 0 { String::new() } else { (i + 1).to_string() };
+        add(&format!("R{n}"), &format!("load{of}"), Some(shown(load.get(), "Ω")));
+        add(&format!("floor{n}"), &format!("lowest load its maker allows{of}"), floor(session, wiring).map(|floor| shown(floor.ohm, "Ω")));
+    }
     add("Vrest", "supply at rest", rung.set.rest_v.map(|rest| shown(rest.get(), "V")));
     add("Vmax", "most its maker allows", session.amplifier.max_supply_v.map(|most| shown(most.get(), "V")));
     add("lead fuse", "the bench's own", session.bench.supply.lead_fuse_a.map(|fuse| shown(fuse.get(), "A")));
@@ -63,8 +67,6 @@ fn inputs(known: &Prior, look: &Look, rung: &Rung, mode: Mode) -> Vec<Input> {
         add("Ipk", "peak amps of one output", Some(format::with_unit(&format::amps(p.peak_a), "A")));
     }
     add("proven", "peak amps it came through", known.proven_peak_a.map(|peak| format::with_unit(&format::amps(peak), "A")));
-    if let Some(build) = &look.build {
-        add("load", "how it is made", Some(build.words.clone()));
-    }
+    add("load", "how it is made", look.made_of());
     inputs
 }

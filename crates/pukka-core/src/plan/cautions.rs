@@ -115,8 +115,7 @@ const HIGH_A: f64 = 150.0;
 #[must_use]
 pub fn at_step(session: &Session, look: &Look, rung: &Rung, mode: Mode) -> Vec<String> {
     let mut mind = Vec::new();
-    let load = rung.id.load_ohm.get();
-    if is_below(session, rung.id.wiring, load) {
+    if is_below(session, rung.id.wiring, rung.id.load_ohm) {
         mind.push("Below the floor: cover on, eye protection, stand to the side, one hand on the supply switch.".to_owned());
         if session.amplifier.provenance.is_borrowed() {
             mind.push("It is borrowed, and this is how bench amplifiers die.".to_owned());

@@ -9,9 +9,10 @@ use crate::kernel::working::{Figure, Working, source};
 use crate::plan::gates::Look;
 use crate::predict::known::Prior;
 use crate::predict::model::Draw;
-use crate::predict::prediction::{Basis, Prediction};
+use crate::predict::prediction::{Basis, GroupShare, Prediction};
+use crate::record::bench::inventory::Build;
 use crate::record::bench::leads::drop_and_heat;
-use crate::record::session::Session;
+use crate::record::session::{Mode, Session};
 
 /// How far from the claim's voltage a supply counts as in its window.
 const WINDOW_V: f64 = 0.3;
@@ -21,6 +22,8 @@ pub const TONE_S: f64 = 10.0;
 /// How the loads of a rung are made, and what they take.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct LoadBank {
+    /// Which of the groups of a mixed wiring it is for.
+    pub group: Option<String>,
     /// How each output's load is made.
     pub words: String,
     /// Its ohms.
@@ -87,8 +90,9 @@ pub struct Expectation {
     pub proven_a: Option<Figure>,
     /// Heat that the loads have to take.
     pub load_w: Figure,
-    /// How the loads are made; nothing when this bench cannot make them, or its resistors are not entered.
-    pub load_bank: Option<LoadBank>,
+    /// How the loads are made, one a group of a mixed wiring; none when this bench cannot make them, or its resistors are not
+    /// entered.
+    pub load_banks: Vec<LoadBank>,
     /// What the leads cost at the most draw.
     pub leads: Vec<LeadLoad>,
 }
@@ -136,7 +140,7 @@ pub fn expected(known: &Prior, look: &Look) -> Option<Expectation> {
                 .with_text("P", "output to expect", watts(p.expected.power_w))
                 .assuming("All of the output becomes heat in the loads."),
         ),
-        load_bank: look.build.as_ref().map(|build| load_bank(p, build)),
+        load_banks: look.banks(Mode::Certified).map(|(group, build)| load_bank(p, group, build)).collect(),
         leads: session
             .bench
             .leads
@@ -281,20 +285,28 @@ fn end_says(p: &Prediction) -> String {
 }
 
 fn peak(p: &Prediction) -> Figure {
-    let output_w = p.expected.power_w / p.outputs;
+    // The group whose output it is.
+    let peak = |group: &&GroupShare| group.output_w(p.expected.power_w) / group.load_ohm;
+    let hardest = p.groups.iter().max_by(|a, b| peak(a).total_cmp(&peak(b)));
+    let (output_w, load_ohm) = hardest.map_or((0.0, p.load_ohm), |group| (group.output_w(p.expected.power_w), group.load_ohm));
     Figure::amps(
         p.peak_a,
         Working::new("Peak amps of one output", "√2 · Vrms / R", source::CIRCUITS)
-            .with_text("Vrms", "output volts to expect, √(P · R)", volts((output_w * p.load_ohm).sqrt()))
-            .with("R", "load", p.load_ohm, "Ω"),
+            .with_text("Vrms", "output volts to expect, √(P · R)", volts((output_w * load_ohm).sqrt()))
+            .with("R", "load", load_ohm, "Ω"),
     )
 }
 
-fn load_bank(p: &Prediction, build: &crate::record::bench::inventory::Build) -> LoadBank {
-    let output_w = p.high_w() / p.outputs;
+/// Seconds of rest that the heat of a run asks for; below 0 when the build bears it for ever, nothing when that is not known.
+pub(super) fn cooling_s(output_w: f64, build: &Build) -> Option<f64> {
+    build.continuous_w.as_ref().map(|most| TONE_S * (output_w / most.value - 1.0))
+}
+
+fn load_bank(p: &Prediction, group: &GroupShare, build: &Build) -> LoadBank {
+    let output_w = group.output_w(p.high_w());
     let share = build.shares.first();
     let (ratio, label) = (share.map_or(1.0, |share| share.ratio.value / 100.0), share.map_or("", |share| share.label.as_str()));
-    let rest_s = build.continuous_w.as_ref().map_or(0.0, |most| (TONE_S * (output_w / most.value - 1.0)).max(0.0));
+    let rest_s = cooling_s(output_w, build).map_or(0.0, |rest| rest.max(0.0));
     let warm = rest_s > 0.0;
     let says = match (&build.continuous_w, &build.ten_second_w) {
         (None, None) => "its resistors' ratings are not entered".to_owned(),
@@ -305,6 +317,8 @@ fn load_bank(p: &Prediction, build: &crate::record::bench::inventory::Build) -> 
         _ => "bears it for long".to_owned(),
     };
     LoadBank {
+        group: (p.groups.len() > 1)
+            .then(|| format!("{} into {}", group.wiring.words(), format::with_unit(&format::ohms(group.nominal_ohm), "Ω"))),
         words: build.words.clone(),
         ohm: build.ohm.clone(),
         hottest_w: Figure::watts(

@@ -4,14 +4,15 @@ use serde::{Deserialize, Serialize};
 
 use crate::assess::check_session;
 use crate::assess::checks::blade_fuse;
-use crate::evidence::floor::{Floor, FloorSource, floor, is_below};
+use crate::evidence::floor::{Floor, FloorSource, below, is_below};
 use crate::evidence::rungs::Rung;
 use crate::kernel::format;
 use crate::kernel::units::more_than;
 use crate::kernel::wiring::Wiring;
 use crate::plan::asks::{Asks, FLOOR_SUPPLY_V, is_about, survived};
 use crate::predict::known::{Prior, Where};
-use crate::predict::prediction::{Prediction, predict, predict_mode};
+use crate::predict::prediction::{GroupShare, Prediction, predict, predict_mode};
+use crate::record::bench::Bench;
 use crate::record::bench::inventory::{Build, way};
 use crate::record::session::{GateCode, Mode, OwnerConsent, Session};
 
@@ -55,8 +56,8 @@ pub struct Look {
     pub prediction: Option<Prediction>,
     /// What to expect clipping, and in bursts.
     pub harder: [Option<Prediction>; 2],
-    /// How its load is made of the bench's resistors.
-    pub build: Option<Build>,
+    /// How its loads are made of the bench's resistors: one, or one a group of a mixed wiring; nothing where it cannot be.
+    pub builds: Vec<Option<Build>>,
 }
 
 impl Look {
@@ -67,9 +68,27 @@ impl Look {
         let harder = [Mode::Clipping, Mode::Dynamic].map(|mode| predict_mode(known, rung, mode));
         let clips = rung.set.modes.contains(&Mode::Clipping);
         let hardest = harder[0].as_ref().filter(|_| clips).or(prediction.as_ref());
-        let need_w = hardest.map_or(0.0, |p| p.high_w() / p.outputs);
-        let build = way(&known.session().bench, rung.id.wiring, rung.id.load_ohm.get(), need_w, rung.set.made_of.as_deref());
-        Self { prediction, harder, build }
+        let builds = builds(&known.session().bench, rung, hardest);
+        Self { prediction, harder, builds }
+    }
+
+    /// How its load is made, where it is one.
+    #[must_use]
+    pub fn build(&self) -> Option<&Build> {
+        self.builds.first()?.as_ref().filter(|_| self.builds.len() == 1)
+    }
+
+    /// Each load that can be made, with its part of what is to be expected in a mode.
+    pub fn banks(&self, mode: Mode) -> impl Iterator<Item = (&GroupShare, &Build)> {
+        let groups = self.of(mode).map(|prediction| prediction.groups.as_slice()).unwrap_or_default();
+        groups.iter().zip(&self.builds).filter_map(|(group, build)| Some((group, build.as_ref()?)))
+    }
+
+    /// How its loads are made, in words.
+    #[must_use]
+    pub fn made_of(&self) -> Option<String> {
+        let words: Option<Vec<&str>> = self.builds.iter().map(|build| Some(build.as_ref()?.words.as_str())).collect();
+        words.filter(|words| !words.is_empty()).map(|words| words.join(" and "))
     }
 
     /// What to expect in a mode.
@@ -93,6 +112,25 @@ impl Look {
     pub fn fuse_ratio_in(&self, session: &Session, mode: Mode) -> Option<f64> {
         Some(self.of(mode)?.high_a / session.amplifier.supply_fuse_a()?)
     }
+}
+
+/// How each load of a rung is made: what one group takes of the bench, the next has not.
+fn builds(bench: &Bench, rung: &Rung, hardest: Option<&Prediction>) -> Vec<Option<Build>> {
+    let mut left = bench.clone();
+    let places = rung.id.wiring.places(rung.id.load_ohm);
+    let mixed = places.len() > 1;
+    let each = places.into_iter().enumerate().map(|(i, (wiring, load))| {
+        let need_w = hardest.map_or(0.0, |p| p.groups.get(i).map_or(0.0, |group| group.output_w(p.high_w())));
+        let made = way(&left, wiring, load.get(), need_w, rung.set.made_of.as_deref().filter(|_| !mixed));
+        for share in made.iter().flat_map(|build| &build.shares) {
+            if let Some(kind) = left.loads.get_mut(share.kind) {
+                let taken = share.count * usize::from(wiring.outputs());
+                kind.count = kind.count.saturating_sub(u32::try_from(taken).unwrap_or(u32::MAX));
+            }
+        }
+        made
+    });
+    each.collect()
 }
 
 /// Every gate in the way of a run, open or not. A gate is for what can hurt someone, destroy the amplifier, or burn the bench.
@@ -134,7 +172,7 @@ fn stand(known: &Prior, rung: &Rung, mode: Mode, Found { code, title, says }: Fo
     let mut about = session.gates.iter().filter(|gate| !gate.from_file && is_about(session, gate, code, &rung.id, mode));
     let enough = about.clone().find(|gate| asks.met_by(gate));
     let shown = enough.or_else(|| about.next_back());
-    let below = is_below(session, rung.id.wiring, rung.id.load_ohm.get());
+    let below = is_below(session, rung.id.wiring, rung.id.load_ohm);
     let never = code == GateCode::BelowFloor && session.policy.never_below_floor;
     let survived = survived(session, rung, mode).filter(|_| !below);
     GateFinding {
@@ -171,8 +209,7 @@ fn floor_words(floor: Floor, wiring: Wiring) -> String {
 
 fn below_floor(known: &Prior, look: &Look, rung: &Rung, mode: Mode) -> Option<Found> {
     let session = known.session();
-    let (wiring, load) = (rung.id.wiring, rung.id.load_ohm.get());
-    let floor = floor(session, wiring).filter(|_| is_below(session, wiring, load))?;
+    let ((wiring, load), floor) = below(session, rung.id.wiring, rung.id.load_ohm)?;
     let mut says = floor_words(floor, wiring);
     if session.amplifier.provenance.is_borrowed() {
         says.push_str(" This amplifier belongs to somebody else.");
@@ -197,7 +234,7 @@ fn below_floor(known: &Prior, look: &Look, rung: &Rung, mode: Mode) -> Option<Fo
         let least = format::with_unit(&format::as_read(reference_v + FLOOR_SUPPLY_V), "V");
         says.push_str(&format!(" Bring the supply to {least} or less, or give a second reason."));
     }
-    Some(Found { code: GateCode::BelowFloor, title: format!("{} is below what the maker allows.", ohms(load)), says })
+    Some(Found { code: GateCode::BelowFloor, title: format!("{} is below what the maker allows.", ohms(load.get())), says })
 }
 
 fn ohms(value: f64) -> String {
@@ -240,10 +277,14 @@ fn bears_w(build: &Build, seconds: f64) -> Option<f64> {
 }
 
 fn load_bank(look: &Look, mode: Mode) -> Option<Found> {
-    let (prediction, build) = (look.of(mode)?, look.build.as_ref()?);
+    let prediction = look.of(mode)?;
+    look.banks(mode).find_map(|(group, build)| overheats(prediction, group, build, mode))
+}
+
+fn overheats(prediction: &Prediction, group: &GroupShare, build: &Build, mode: Mode) -> Option<Found> {
     build.ten_second_w.as_ref()?;
     let seconds = if mode == Mode::Dynamic { BURSTS_S } else { TONE_S };
-    let asked = prediction.duty * prediction.high_w() / prediction.outputs;
+    let asked = prediction.duty * group.output_w(prediction.high_w());
     let most = bears_w(build, seconds)?;
     more_than(asked, most).then(|| {
         let mean = if mode == Mode::Dynamic { ", in the mean," } else { "" };

@@ -7,7 +7,7 @@ use crate::assess::checks::Check;
 use crate::evidence::choose::used_run;
 use crate::evidence::entry::{Readings, print};
 use crate::evidence::figures::numbers;
-use crate::evidence::rungs::{Rung, RungId, Step, is_logged, next_step, rungs, steps, words};
+use crate::evidence::rungs::{Rung, RungId, Step, bursts_left, is_done, next_step, rungs, steps, words};
 use crate::evidence::source_ohm;
 use crate::kernel::format;
 use crate::kernel::units::{Ohms, SLACK, Volts};
@@ -63,6 +63,15 @@ pub struct CellFigures {
     pub fraction: f64,
 }
 
+/// One kind of burst in a cell.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct BurstFigure {
+    /// "20 cycles".
+    pub words: String,
+    /// Total power with its unit; nothing while it is still to run.
+    pub power: Option<String>,
+}
+
 /// One mode of a rung.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Cell {
@@ -74,6 +83,8 @@ pub struct Cell {
     pub figures: Option<CellFigures>,
     /// Its runs, the newest last.
     pub runs: Vec<RunBrief>,
+    /// Kinds of burst, when there is more than one of them or one is planned: each its own figure, or still to run.
+    pub bursts: Vec<BurstFigure>,
     /// Gates in the way, open or not.
     pub gates: Vec<GateFinding>,
     /// Whether one of them is shut.
@@ -93,6 +104,8 @@ pub struct RungSettings {
     pub rest_v: Option<Volts>,
     /// Load as measured.
     pub load_measured_ohm: Option<Ohms>,
+    /// The same of the groups of a mixed wiring.
+    pub group_loads_measured_ohm: Vec<Ohms>,
     /// Test frequency.
     pub tone_hz: f64,
     /// Whether a charger is on.
@@ -208,7 +221,7 @@ pub fn ladder_checked(session: &Session, checks: &[Check]) -> Ladder {
     let order: Vec<Place> = steps(session, &all).into_iter().filter_map(place).collect();
     Ladder {
         next: next_step(session, &all, None).filter(|_| session.ended_by().is_none()).and_then(place),
-        logged: all.iter().map(|rung| rung.set.modes.iter().filter(|mode| is_logged(session, &rung.id, **mode)).count()).sum(),
+        logged: all.iter().map(|rung| rung.set.modes.iter().filter(|mode| is_done(session, rung, **mode)).count()).sum(),
         planned: order.len(),
         order,
         rungs: shown,
@@ -245,6 +258,7 @@ pub fn run_at(session: &Session, rung: &Rung, mode: Mode, readings: Readings, id
         setting: rung.id.setting.clone(),
         load_nominal_ohm: rung.id.load_ohm,
         load_measured_ohm: rung.set.load_measured_ohm,
+        group_loads_measured_ohm: rung.set.group_loads_measured_ohm.clone(),
         mode,
         method: crate::evidence::rungs::method_of(mode, &readings.outputs),
         tone_hz: rung.id.tone_hz,
@@ -303,6 +317,12 @@ pub fn line_of(run: &Run) -> String {
     })
 }
 
+fn real_words(rung: &Rung) -> String {
+    let measured = rung.set.load_measured_ohm.iter().chain(&rung.set.group_loads_measured_ohm);
+    let measured: Vec<String> = measured.map(|load| format::ohms(load.get())).collect();
+    if measured.is_empty() { "nominal".into() } else { format!("{} real", measured.join(" + ")) }
+}
+
 fn ladder_rung(known: &Prior, look: &Look, rung: &Rung, checks: &[Check]) -> LadderRung {
     let (session, id) = (known.session(), &rung.id);
     let at = Where { wiring: id.wiring, setting: id.setting.as_deref(), load_ohm: id.load_ohm, tone_hz: id.tone_hz.get() };
@@ -313,8 +333,8 @@ fn ladder_rung(known: &Prior, look: &Look, rung: &Rung, checks: &[Check]) -> Lad
     let cells = Mode::ALL.into_iter().map(|mode| cell(known, look, rung, mode, &runs, scale_w, checks)).collect();
     LadderRung {
         key: id.key(),
-        label: format!("{}{}Ω", format::ohms(id.load_ohm.get()), format::THIN),
-        real: rung.set.load_measured_ohm.map_or_else(|| "nominal".into(), |load| format!("{} real", format::ohms(load.get()))),
+        label: id.wiring.load_words(id.load_ohm),
+        real: real_words(rung),
         words: words(id),
         wiring: id.wiring,
         outputs: id.wiring.outputs(),
@@ -323,6 +343,7 @@ fn ladder_rung(known: &Prior, look: &Look, rung: &Rung, checks: &[Check]) -> Lad
         set: RungSettings {
             rest_v: rung.set.rest_v,
             load_measured_ohm: rung.set.load_measured_ohm,
+            group_loads_measured_ohm: rung.set.group_loads_measured_ohm.clone(),
             tone_hz: id.tone_hz.get(),
             charger_on: rung.set.charger_on,
             bank: rung.set.bank.clone(),
@@ -363,12 +384,30 @@ fn cell(known: &Prior, look: &Look, rung: &Rung, mode: Mode, runs: &[&Run], scal
                 checks: checks.iter().filter(|check| check.runs.contains(&run.id)).cloned().collect(),
             })
             .collect(),
+        bursts: if mode == Mode::Dynamic { burst_figures(session, rung, &runs, checks) } else { Vec::new() },
         shut: gates.iter().any(|gate| !gate.open),
         asks: crate::plan::cautions::before_start(session, look, mode, &gates),
         gates,
         extra_drive_db: rung.extra_drive_db(session, mode).get(),
         mind: crate::plan::cautions::at_step(session, look, rung, mode),
     }
+}
+
+/// Kinds of burst are never repeats of one another: each has its own figure.
+fn burst_figures(session: &Session, rung: &Rung, runs: &[&Run], checks: &[Check]) -> Vec<BurstFigure> {
+    let mut kinds: Vec<Burst> = runs.iter().filter_map(|run| run.burst()).collect();
+    kinds.sort_unstable();
+    kinds.dedup();
+    let left = bursts_left(session, rung);
+    if kinds.len() < 2 && left.is_empty() {
+        return Vec::new();
+    }
+    let read = kinds.into_iter().map(|kind| {
+        let of_kind: Vec<&Run> = runs.iter().copied().filter(|run| run.burst() == Some(kind)).collect();
+        let shown = used_run(session, &of_kind, checks).or_else(|| of_kind.last().copied());
+        BurstFigure { words: kind.words(), power: shown.map(|run| total_words(session, run)) }
+    });
+    read.chain(left.iter().map(|kind| BurstFigure { words: kind.words(), power: None })).collect()
 }
 
 /// Draws every rung to one scale.
@@ -436,6 +475,26 @@ mod tests {
     }
 
     #[test]
+    fn kinds_of_burst_have_figures_of_their_own_and_those_planned_are_waited_for() {
+        let mut session = mono_1100();
+        let cycles = serde_json::json!({ "count": 20, "first": { "volts_peak": 66.0 }, "last": { "volts_peak": 66.0 } });
+        let twenty =
+            Run { id: "b20".into(), outputs: Vec::new(), cycles: serde_json::from_value(cycles).unwrap(), ..session.runs[2].clone() };
+        let words = |session: &Session| {
+            let bursts = ladder(session).rungs[0].cells[2].bursts.clone();
+            bursts.into_iter().map(|burst| (burst.words, burst.power.is_some())).collect::<Vec<_>>()
+        };
+        assert_eq!(words(&session), [], "one kind is the cell's own figure");
+        session.runs.push(twenty);
+        assert_eq!(words(&session), [("standard burst".into(), true), ("20 cycles".into(), true)]);
+        assert_eq!(ladder(&session).next, None);
+        session.plan.rungs[0].bursts = vec![Burst::Standard, Burst::Counted(20), Burst::Counted(1)];
+        assert_eq!(words(&session).last(), Some(&("1 cycle".into(), false)));
+        let next = Place { rung: "mono@4@40".into(), mode: Mode::Dynamic };
+        assert_eq!(ladder(&session).next, Some(next), "the one cycle is still to run");
+    }
+
+    #[test]
     fn of_repeats_the_best_is_used_and_all_are_kept() {
         let mut session = mono_1100();
         let mut again = session.runs[0].clone();
@@ -452,7 +511,7 @@ mod tests {
     fn a_run_as_it_would_be_logged() {
         let session = mono_1100();
         let rung = find(&session, "mono@2@40").unwrap();
-        let asked = crate::evidence::entry::EntryContext { outputs: 1, mode: Mode::Certified, meters: &[] };
+        let asked = crate::evidence::entry::EntryContext { wiring: Wiring::Mono, mode: Mode::Certified, meters: &[] };
         let readings = crate::evidence::entry::read("55.3vp 14.2 77 # by eye", asked).readings;
         let run = run_at(&session, &rung, Mode::Certified, readings, "new".into(), "2026-11-20T11:00:00Z".parse().unwrap(), None);
         assert_eq!(run.method, Some(crate::record::session::Method::Eye));

@@ -7,6 +7,7 @@ use crate::evidence::rungs::{Rung, rungs, steps};
 use crate::kernel::units::{Hertz, Ohms};
 use crate::kernel::wiring::Wiring;
 use crate::plan::cautions::fuse_caution;
+use crate::plan::expected::cooling_s;
 use crate::plan::gates::{Look, gates};
 use crate::predict::known::Prior;
 use crate::predict::prediction::Basis;
@@ -122,7 +123,7 @@ fn row(known: &Prior, rung: &Rung) -> PlannedRow {
         cautions: cautions(session, &look, rung),
         shut: codes(true),
         start_v_for_reference: p.and_then(|p| p.start_for_reference()),
-        made_of: look.build.map(|build| build.words),
+        made_of: look.made_of(),
     }
 }
 
@@ -134,8 +135,9 @@ pub fn minutes(session: &Session, all: &[Rung], looks: &[Look]) -> f64 {
     let rest = |rung: usize| {
         let look = looks.get(rung);
         let heat = look.and_then(|look| {
-            let (p, most) = (look.prediction.as_ref()?, look.build.as_ref()?.continuous_w.as_ref()?.value);
-            Some(crate::plan::expected::TONE_S * (p.high_w() / p.outputs / most - 1.0))
+            let high_w = look.prediction.as_ref()?.high_w();
+            let cools = look.banks(Mode::Certified).filter_map(|(group, build)| Some(cooling_s(group.output_w(high_w), build)?.max(0.0)));
+            cools.max_by(f64::total_cmp)
         });
         heat.unwrap_or(0.0).max(session.policy.rest_s)
     };

@@ -2,6 +2,7 @@
 
 use crate::evidence::check::Check;
 use crate::evidence::choose::{Target, Tone, Usable, choose, usable};
+use crate::evidence::power::OutputPower;
 use crate::evidence::source_ohm::{self, Source};
 use crate::kernel::units::{Ohms, SLACK};
 use crate::kernel::wiring::{Relation, Wiring, relation, same_load};
@@ -216,6 +217,24 @@ impl<'a> Prior<'a> {
         ratios.min_by(|a, b| a.0.total_cmp(&b.0)).map(|(_, ratio)| ratio)
     }
 
+    /// The part of the total that each group of a mixed wiring gives: as its last clean run shared it, else as its claim does, else
+    /// as equal volts at every channel would.
+    #[must_use]
+    pub fn group_shares(&self, at: Where) -> Vec<f64> {
+        let Some(groups) = at.wiring.groups() else { return vec![1.0] };
+        let run = self.certified(at).filter(|u| u.run.wiring == at.wiring && !u.total.group_w.is_empty()).max_by_key(|u| u.run.at);
+        let claimed = || self.claim_at(at).filter(|claim| claim.wiring == Some(at.wiring)).map(Claim::group_totals_w);
+        let equal = || {
+            let place = |group: &crate::kernel::wiring::Group| (Wiring::from(group.wiring), group.load_ohm.get());
+            // A bridge has twice the volts across its load.
+            let parts = groups.iter().map(place);
+            parts.map(|(own, load)| f64::from(own.outputs()) * own.load_a_channel_ohm().powi(2) / load).collect()
+        };
+        let parts: Vec<f64> = run.map(|u| u.total.group_w.clone()).or_else(claimed).filter(|parts| !parts.is_empty()).unwrap_or_else(equal);
+        let all: f64 = parts.iter().sum();
+        parts.into_iter().map(|part| if all > 0.0 { part / all } else { 0.0 }).collect()
+    }
+
     /// Draw at rest, watts.
     #[must_use]
     pub fn idle_w(&self) -> Option<f64> {
@@ -247,8 +266,20 @@ fn proven_peak_a(session: &Session) -> Option<f64> {
     let survived = |run: &&Run| !matches!(run.incident, Some(Incident::Died | Incident::Smoke));
     let peaks = session.standing_runs().filter(survived).filter_map(|run| {
         let total = crate::evidence::total(session, run).ok()?;
-        let most = total.outputs.iter().map(|output| output.power_w).fold(0.0, f64::max);
-        Some((2.0 * most / run.load().get()).sqrt())
+        let peak = |part: &Run, outputs: &[OutputPower]| {
+            let most = outputs.iter().map(|output| output.power_w).fold(0.0, f64::max);
+            (2.0 * most / part.load().get()).sqrt()
+        };
+        if run.wiring.groups().is_none() {
+            return Some(peak(run, &total.outputs));
+        }
+        let mut left = total.outputs.as_slice();
+        let peaks = run.parts().into_iter().map(|part| {
+            let (own, behind) = left.split_at(part.outputs.len().min(left.len()));
+            left = behind;
+            peak(&part, own)
+        });
+        peaks.max_by(f64::total_cmp)
     });
     peaks.max_by(f64::total_cmp).filter(|peak| *peak > SLACK)
 }

@@ -4,8 +4,8 @@ use serde::{Deserialize, Serialize};
 
 use crate::evidence::rungs::Rung;
 use crate::kernel::format;
-use crate::kernel::units::Volts;
-use crate::kernel::wiring::same_load;
+use crate::kernel::units::{Ohms, Volts};
+use crate::kernel::wiring::{Wiring, same_load};
 use crate::predict::draw::draw;
 use crate::predict::known::{Prior, SourcedPoint, Where};
 use crate::predict::model::{Amplifying, Draw, LoadLine, Operating, Point, Supplying};
@@ -46,6 +46,44 @@ const FROM_TWO_RUNS: f64 = 0.06;
 /// Output resistance when nothing tells it, of the load.
 const USUAL_OUT: f64 = 0.08;
 
+/// One load of a wiring, and its part of the power.
+#[derive(Debug, Clone, PartialEq)]
+pub struct GroupShare {
+    /// Part of the total.
+    pub part: f64,
+    /// Its wiring.
+    pub wiring: Wiring,
+    /// Its load: measured when known.
+    pub load_ohm: f64,
+    /// Its nominal load.
+    pub nominal_ohm: f64,
+}
+
+impl GroupShare {
+    /// Watts of one of its outputs, of so many in total.
+    #[must_use]
+    pub fn output_w(&self, total_w: f64) -> f64 {
+        self.part * total_w / f64::from(self.wiring.outputs().max(1))
+    }
+
+    fn peak_a(&self, total_w: f64) -> f64 {
+        (2.0 * self.output_w(total_w) / self.load_ohm).sqrt()
+    }
+}
+
+fn groups(known: &Prior, rung: &Rung, at: Where) -> Vec<GroupShare> {
+    let measured = rung.set.load_measured_ohm.into_iter().chain(rung.set.group_loads_measured_ohm.iter().copied());
+    let measured: Vec<f64> = measured.map(Ohms::get).collect();
+    let each = at.wiring.places(at.load_ohm).into_iter().zip(known.group_shares(at)).enumerate();
+    each.map(|(i, ((wiring, load), part))| GroupShare {
+        part,
+        wiring,
+        load_ohm: measured.get(i).copied().unwrap_or(load.get()),
+        nominal_ohm: load.get(),
+    })
+    .collect()
+}
+
 /// What to expect of a rung.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Prediction {
@@ -81,8 +119,10 @@ pub struct Prediction {
     pub start_v: Option<f64>,
     /// What start voltages are capped at.
     pub most_v: f64,
-    /// √2·Vrms/R of one output.
+    /// √2·Vrms/R of one output, of the hardest group where the wiring is mixed.
     pub peak_a: f64,
+    /// What has one load each: the wiring itself, or the groups of a mixed one.
+    pub groups: Vec<GroupShare>,
     /// How its draw follows from its output.
     pub draw: Draw,
     /// The part of the time that the tone is on: draw and heat are means.
@@ -170,6 +210,7 @@ pub fn predict_mode(known: &Prior, rung: &Rung, mode: Mode) -> Option<Prediction
         found.relative += ((expected.end_v / reference_v).powi(2) - 1.0).abs() / 2.0;
         found.assumptions.push("Regulated or not is not known: halfway between, and a wider band.".to_owned());
     }
+    let groups = groups(known, rung, at);
     let (least_w, most_w) = draw.band_w(expected.power_w, expected.power_w / load_ohm);
     Some(Prediction {
         basis: found.basis,
@@ -187,7 +228,8 @@ pub fn predict_mode(known: &Prior, rung: &Rung, mode: Mode) -> Option<Prediction
         source_ohm: known.source.map(|source| source.ohm),
         start_v: known.source.map(|source| reference_v + source.ohm * amplifier.at(reference_v).current_a),
         most_v: session.amplifier.max_supply_v.map_or(session.policy.unstated_max_supply_v.get(), Volts::get),
-        peak_a: (2.0 * expected.power_w / outputs / load_ohm).sqrt(),
+        peak_a: groups.iter().map(|group| group.peak_a(expected.power_w)).fold(0.0, f64::max),
+        groups,
         claim_w: known.claim_at(at).and_then(Claim::total_w),
         draw,
         duty,

@@ -3,8 +3,8 @@
 use serde::{Deserialize, Serialize};
 
 use crate::assess::checks::table::rule;
-use crate::assess::judge;
 use crate::assess::{ClaimVerdict, Outcome, ProofBasis};
+use crate::assess::{by_group, judge};
 use crate::evidence::band::{Band, Sample, band};
 use crate::evidence::choose::{Usable, best_for_max, choose_for_claim, interpolate};
 use crate::evidence::rungs::{RungId, words};
@@ -135,6 +135,7 @@ pub(super) fn row_of_load(session: &Session, usable: &[Usable], id: &RungId, mos
         setting: id.setting.clone(),
         load_ohm: Some(id.load_ohm),
         power_w: None,
+        group_power_w: Vec::new(),
         per: Per::Total,
         kind: ClaimKind::Rms,
         supply_v: None,
@@ -173,7 +174,7 @@ pub(super) fn row(session: &Session, usable: &[Usable], claim: &Claim, verdict: 
     let of_proof = || stands_on.map(|made| made.total.working.clone());
     ClaimRow {
         claim_id: claim.id.clone(),
-        load: claim.load_ohm.map_or_else(|| "no load".into(), |load| format::with_unit(&format::ohms(load.get()), "Ω")),
+        load: claim.place().map(|(wiring, load)| wiring.load_words(load)).or_else(|| bare_load(claim)).unwrap_or_else(|| "no load".into()),
         under: under(claim, claim_w),
         claim: claim_w.map(format::watts),
         claim_fraction,
@@ -301,9 +302,15 @@ fn at_reference(session: &Session, proof: &Made, reference_v: f64, verdict: &Cla
     shown
 }
 
+/// The load of a max claim that names no wiring.
+fn bare_load(claim: &Claim) -> Option<String> {
+    claim.load_ohm.map(|load| format::with_unit(&format::ohms(load.get()), "Ω"))
+}
+
 /// What has to be said with an outcome.
 fn remarks(session: &Session, claim: &Claim, verdict: &ClaimVerdict) -> Vec<String> {
     let mut remarks: Vec<String> = verdict.assumptions.iter().map(|assumption| assumption.words()).map(str::to_owned).collect();
+    remarks.extend(by_group::remark(session, claim, verdict));
     if verdict.basis == Some(ProofBasis::LowerBound) {
         let cut = verdict.runs.iter().filter_map(|id| session.run(id)).any(Run::cut_short);
         remarks.push(

@@ -73,7 +73,7 @@ fn judged_by(session: &Session) -> Value {
 
 fn name(claim: &Claim) -> String {
     let watts = claim.total_w().map_or_else(|| "no watts".into(), |w| format::with_unit(&format::watts(w), "W"));
-    let load = claim.load_ohm.map(|load| format!(" into {}", format::with_unit(&format::ohms(load.get()), "Ω"))).unwrap_or_default();
+    let load = claim.place().map(|(wiring, load)| format!(" into {}", wiring.load_words(load))).unwrap_or_default();
     format!("{watts}{load}")
 }
 

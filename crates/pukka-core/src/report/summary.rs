@@ -144,7 +144,7 @@ pub fn summary(session: &Session) -> Summary {
 
 fn state(session: &Session, judgement: &crate::assess::Judgement, claims: usize, logged: usize, planned: usize) -> String {
     if let Some(death) = session.death() {
-        return format!("died at {} Ω", format::ohms(death.load_nominal_ohm.get()));
+        return format!("died at {}", death.wiring.load_words(death.load_nominal_ohm));
     }
     if logged == 0 && session.standing_runs().next().is_none() {
         return if claims == 0 { "waiting for its claims".into() } else { "claims in, nothing run".into() };
@@ -180,6 +180,6 @@ mod tests {
         assert_eq!(summary(&session).state, "waiting for its claims");
         let mut dead = mono_1100();
         dead.runs[8].incident = Some(Incident::Died);
-        assert_eq!((summary(&dead).state.as_str(), summary(&dead).tone), ("died at 1 Ω", Tone::Failed));
+        assert_eq!((summary(&dead).state.as_str(), summary(&dead).tone), ("died at 1\u{202f}Ω", Tone::Failed));
     }
 }

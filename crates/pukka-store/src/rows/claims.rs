@@ -18,6 +18,7 @@ pub(crate) const TABLE: Table = Table {
         ("setting", Kind::Text),
         ("load_ohm", Kind::Real),
         ("power_w", Kind::Real),
+        ("group_power_w", Kind::Json),
         ("per", Kind::Text),
         ("kind", Kind::Text),
         ("supply_v", Kind::Real),

@@ -15,6 +15,7 @@ const OUTPUT: [&str; 4] = ["power_w", "volts_rms", "volts_peak", "volts_pp"];
 struct ReadingRow<'a> {
     output: Option<u32>,
     name: Option<&'a str>,
+    group: Option<u8>,
     second: u32,
     quantity: &'static str,
     value: f64,
@@ -29,19 +30,20 @@ pub(super) fn insert(tx: &Transaction, run: &Run) -> Result<(), StoreError> {
     let supply =
         [run.end_v.map(|v| v.get()), run.current_a.map(|a| a.get()), run.thd_ratio.map(|t| t.get()), run.temperature_c.map(|c| c.get())];
     for (quantity, value) in SUPPLY.into_iter().zip(supply) {
-        rows.extend(value.map(|value| ReadingRow { output: None, name: None, second: 0, quantity, value, meter: None }));
+        rows.extend(value.map(|value| ReadingRow { output: None, name: None, group: None, second: 0, quantity, value, meter: None }));
     }
     let mut statement = tx.prepare_cached(
-        "INSERT INTO reading (run_id, position, output, output_name, second, quantity, value, meter) VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
+        "INSERT INTO reading (run_id, position, output, output_name, output_group, second, quantity, value, meter)
+         VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)",
     )?;
     for (position, row) in (0u32..).zip(&rows) {
-        statement.execute(params![run.id, position, row.output, row.name, row.second, row.quantity, row.value, row.meter])?;
+        statement.execute(params![run.id, position, row.output, row.name, row.group, row.second, row.quantity, row.value, row.meter])?;
     }
     Ok(())
 }
 
 fn output_rows(index: u32, output: &OutputReading) -> Vec<ReadingRow<'_>> {
-    let name = output.name.as_deref();
+    let (name, group) = (output.name.as_deref(), output.group);
     let values = |power: Option<f64>, rms: Option<f64>, peak: Option<f64>, pp: Option<f64>| OUTPUT.into_iter().zip([power, rms, peak, pp]);
     let own = values(
         output.power_w.map(|w| w.get()),
@@ -51,14 +53,14 @@ fn output_rows(index: u32, output: &OutputReading) -> Vec<ReadingRow<'_>> {
     );
     let mut rows: Vec<ReadingRow<'_>> = own
         .filter_map(|(quantity, value)| {
-            Some(ReadingRow { output: Some(index), name, second: 0, quantity, value: value?, meter: output.meter.as_deref() })
+            Some(ReadingRow { output: Some(index), name, group, second: 0, quantity, value: value?, meter: output.meter.as_deref() })
         })
         .collect();
     for (i, also) in (1u32..).zip(&output.also) {
         let SecondReading { power_w, volts_rms, volts_peak, volts_pp, meter } = also;
         let more = values(power_w.map(|w| w.get()), volts_rms.map(|v| v.get()), volts_peak.map(|v| v.get()), volts_pp.map(|v| v.get()));
         rows.extend(more.filter_map(|(quantity, value)| {
-            Some(ReadingRow { output: Some(index), name, second: i, quantity, value: value?, meter: meter.as_deref() })
+            Some(ReadingRow { output: Some(index), name, group, second: i, quantity, value: value?, meter: meter.as_deref() })
         }));
     }
     rows
@@ -67,7 +69,7 @@ fn output_rows(index: u32, output: &OutputReading) -> Vec<ReadingRow<'_>> {
 /// Puts the readings of a session into its runs, which stand in the order logged.
 pub(super) fn read(tx: &Connection, session_id: &str, list: &mut [Run]) -> Result<(), StoreError> {
     let mut statement = tx.prepare_cached(
-        "SELECT r.run_id, r.output, r.output_name, r.second, r.quantity, r.value, r.meter
+        "SELECT r.run_id, r.output, r.output_name, r.second, r.quantity, r.value, r.meter, r.output_group
          FROM run JOIN reading r ON r.run_id = run.id WHERE run.session_id = ? ORDER BY run.seq, r.position",
     )?;
     let mut rows = statement.query([session_id])?;
@@ -102,6 +104,7 @@ fn put_reading(run: &mut Run, row: &Row, quantity: &str, value: f64) -> Result<(
     }
     let Some(own) = run.outputs.get_mut(output) else { return Err(StoreError::Broken) };
     own.name = row.get(2)?;
+    own.group = row.get(7)?;
     let Some(second) = second.checked_sub(1) else {
         own.meter = row.get(6)?;
         return put_output(quantity, value, &mut own.power_w, &mut own.volts_rms, &mut own.volts_peak, &mut own.volts_pp);

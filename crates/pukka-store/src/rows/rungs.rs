@@ -15,6 +15,7 @@ pub(crate) const TABLE: Table = Table {
         ("load_ohm", Kind::Real),
         ("tone_hz", Kind::Real),
         ("load_measured_ohm", Kind::Real),
+        ("group_loads_measured_ohm", Kind::Json),
         ("rest_v", Kind::Real),
         ("charger_on", Kind::Bool),
         ("bank", Kind::Text),

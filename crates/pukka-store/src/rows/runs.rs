@@ -19,6 +19,7 @@ pub(crate) const TABLE: Table = Table {
         ("setting", Kind::Text),
         ("load_nominal_ohm", Kind::Real),
         ("load_measured_ohm", Kind::Real),
+        ("group_loads_measured_ohm", Kind::Json),
         ("mode", Kind::Text),
         ("method", Kind::Text),
         ("tone_hz", Kind::Real),

@@ -115,6 +115,11 @@ impl Driving {
         let session = blocking(move || store.read(|tx| sessions::load(tx, &id))).await?.session;
         let rung = find(&session, &place.rung).ok_or_else(|| StoreError::NotFound { what: "rung", id: place.rung.clone() })?;
         fits(place.mode, &method)?;
+        if rung.id.wiring.groups().is_some() {
+            return Err(CannotStart::Unfit(
+                "Groups with loads and tones of their own are run by hand: one generator cannot play them.".into(),
+            ));
+        }
         let outputs = usize::from(rung.id.wiring.outputs());
         let meter = analyser.meter.clone();
         let meters = Meters::new(analyser, voltmeter, ammeter, outputs, &method);
@@ -197,7 +202,7 @@ impl Driven {
             seq: self.seq,
             session_id: self.session_id.clone(),
             place: self.place.clone(),
-            title: format!("{}{}Ω, {}", format::ohms(self.rung.id.load_ohm.get()), format::THIN, self.place.mode.word()),
+            title: format!("{}, {}", self.rung.id.wiring.load_words(self.rung.id.load_ohm), self.place.mode.word()),
             method: self.method.clone(),
             limit_ratio: self.limit_ratio,
             says: says.into(),
@@ -215,7 +220,8 @@ impl Driven {
         let settle = if self.method == Method::Burst { settle.max(1_100) } else { settle };
         let most = playing.map_or(Level::FULL, |playing| playing.most_db);
         let known = Prior::of(&self.session, &check_session(&self.session));
-        let bears = Look::at(&known, &self.rung).build.and_then(|build| build.ten_second_w).map(|most| most.value);
+        let look = Look::at(&known, &self.rung);
+        let bears = look.build().and_then(|build| build.ten_second_w.as_ref().map(|most| most.value));
         Rules { most_output_w: bears, ..Rules::new(&self.session.policy, self.place.mode, self.method.clone(), most, settle) }
     }
 

@@ -1412,6 +1412,13 @@ export interface components {
             /** @description How they are joined, in words. */
             words: string;
         };
+        /** @description One kind of burst in a cell. */
+        BurstFigure: {
+            /** @description Total power with its unit; nothing while it is still to run. */
+            power?: string | null;
+            /** @description "20 cycles". */
+            words: string;
+        };
         /**
          * @description The kind of burst that has a name.
          * @enum {string}
@@ -1452,6 +1459,8 @@ export interface components {
         Cell: {
             /** @description Why Pukka asks once more before it starts this run; nothing when it does not. */
             asks: string[];
+            /** @description Kinds of burst, when there is more than one of them or one is planned: each its own figure, or still to run. */
+            bursts: components["schemas"]["BurstFigure"][];
             /**
              * Format: double
              * @description Extra drive for it, decibels.
@@ -1532,6 +1541,8 @@ export interface components {
         };
         /** @description One line of what the maker says. */
         Claim: {
+            /** @description The watts of each group of a mixed wiring, in their order, in place of `power_w`. */
+            group_power_w?: components["schemas"]["ClaimedWatts"][];
             /** @description Its id inside the session. */
             id?: string;
             /** @description What kind of power. */
@@ -1576,6 +1587,7 @@ export interface components {
         ClaimKind: "rms" | "max" | "unstated";
         /** @description A change of it in part: null takes a field away. One line of what the maker says. */
         ClaimPatch: {
+            group_power_w?: null | components["schemas"]["ClaimedWatts"][];
             id?: null | string;
             kind?: null | components["schemas"]["ClaimKind"];
             load_ohm?: null | (components["schemas"]["Ohms"] | null);
@@ -1807,7 +1819,11 @@ export interface components {
             high_a: components["schemas"]["Figure"];
             /** @description What the leads cost at the most draw. */
             leads: components["schemas"]["LeadLoad"][];
-            load_bank?: components["schemas"]["LoadBank"] | null;
+            /**
+             * @description How the loads are made, one a group of a mixed wiring; none when this bench cannot make them, or its resistors are not
+             *     entered.
+             */
+            load_banks: components["schemas"]["LoadBank"][];
             /** @description Heat that the loads have to take. */
             load_w: components["schemas"]["Figure"];
             /** @description Least draw. */
@@ -1969,6 +1985,32 @@ export interface components {
             place: components["schemas"]["Place"];
             /** @description Why. */
             reason: string;
+        };
+        /** @description One group of a mixed wiring. */
+        Group: {
+            /** @description Nominal load of each of its outputs. */
+            load_ohm: components["schemas"]["Ohms"];
+            tone_hz?: components["schemas"]["Hertz"] | null;
+            /** @description Its channels, and how they are joined. */
+            wiring: components["schemas"]["GroupWiring"];
+        };
+        /** @description How the channels of one group are joined. */
+        GroupWiring: {
+            /**
+             * Format: int32
+             * @description How many are driven.
+             */
+            driven: number;
+            /** @enum {string} */
+            kind: "channels";
+        } | {
+            /** @enum {string} */
+            kind: "bridged";
+            /**
+             * Format: int32
+             * @description How many pairs are driven.
+             */
+            pairs: number;
         };
         /** @description One guess. */
         Guess: {
@@ -2462,6 +2504,8 @@ export interface components {
         /** @description How the loads of a rung are made, and what they take. */
         LoadBank: {
             continuous_w?: components["schemas"]["Figure"] | null;
+            /** @description Which of the groups of a mixed wiring it is for. */
+            group?: string | null;
             /** @description Most watts in one of its resistors. */
             hottest_w: components["schemas"]["Figure"];
             /** @description Its ohms. */
@@ -2698,6 +2742,12 @@ export interface components {
              */
             also: components["schemas"]["SecondReading"][];
             /**
+             * Format: int32
+             * @description Which group of a mixed wiring it belongs to, from 0.
+             * @default null
+             */
+            group: number | null;
+            /**
              * @description Which meter.
              * @default null
              */
@@ -2872,6 +2922,8 @@ export interface components {
             /** @description Whether a charger is on. */
             charger_on?: boolean | null;
             extra_drive_db?: components["schemas"]["Drive"] | null;
+            /** @description Loads as measured of the groups of a mixed wiring, in their order. */
+            group_loads_measured_ohm?: components["schemas"]["Ohms"][];
             load_measured_ohm?: components["schemas"]["Ohms"] | null;
             /** @description Nominal load of each output. */
             load_ohm: components["schemas"]["Ohms"];
@@ -3213,6 +3265,8 @@ export interface components {
             /** @description What it can be looked at again by: a ramp that was kept as it was driven, a captured wave, a photo. */
             evidence?: components["schemas"]["Evidence"][];
             extra_drive_db?: components["schemas"]["Drive"] | null;
+            /** @description Loads as measured of the groups of a mixed wiring, in their order. */
+            group_loads_measured_ohm?: components["schemas"]["Ohms"][];
             hold?: components["schemas"]["Hold"] | null;
             /** @description Its id inside the session. */
             id: string;
@@ -3346,6 +3400,8 @@ export interface components {
              * @description Drive above clip onset; by mode when not set.
              */
             extra_drive_db?: number | null;
+            /** @description The same of the groups of a mixed wiring. */
+            group_loads_measured_ohm: components["schemas"]["Ohms"][];
             load_measured_ohm?: components["schemas"]["Ohms"] | null;
             /** @description How its load is made of the bench's resistors. */
             made_of?: string | null;
@@ -4081,6 +4137,11 @@ export interface components {
             amplifiers: number;
             /** @enum {string} */
             kind: "strapped";
+        } | {
+            /** @description Two to four of them. */
+            groups: components["schemas"]["Group"][];
+            /** @enum {string} */
+            kind: "mixed";
         };
         /** @description How a figure was made. */
         Working: {

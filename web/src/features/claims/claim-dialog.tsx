@@ -9,6 +9,7 @@ import { ChoiceField, TextField } from "@/ui/field";
 import { placeErrors } from "@/ui/form-errors";
 import { useNotice } from "@/ui/notice";
 import { WiringOptions } from "@/ui/wiring-options";
+import { isMixed } from "@/ui/wirings";
 import { SenseFlags } from "./sense-flags";
 import { useSense } from "./use-sense";
 import { claimField, claimOf, fieldsOf, type ClaimFields } from "./claim-form";
@@ -41,6 +42,7 @@ export function ClaimDialog({ amplifierId, amplifier, row, like, onClose }: Prop
     [amplifierId],
   );
   const typed = useWatch({ control }) as ClaimFields;
+  const eachGroup = isMixed(typed.wiring) ? "a group: 4 + 2" : undefined;
   const found = useSense(
     amplifierId,
     claimOf(typed, row?.id ?? "", () => undefined),
@@ -65,8 +67,8 @@ export function ClaimDialog({ amplifierId, amplifier, row, like, onClose }: Prop
     <Dialog open onClose={onClose} title={row ? "Change a claim" : "Add a claim"}>
       <form noValidate className="grid gap-3.5" onSubmit={(event) => void submit(false)(event)}>
         <div className="grid grid-cols-2 gap-3 sm:grid-cols-4">
-          <TextField label="Load" unit="Ω" inputMode="decimal" autoFocus error={error("load")} {...register("load")} />
-          <TextField label="Watts" unit="W" inputMode="decimal" error={error("power")} {...register("power")} />
+          <TextField label="Load" unit="Ω" hint={eachGroup} inputMode="decimal" autoFocus error={error("load")} {...register("load")} />
+          <TextField label="Watts" unit="W" hint={eachGroup} inputMode="decimal" error={error("power")} {...register("power")} />
           <ChoiceField label="Watts are" {...register("per")}>
             <option value="output">of each output</option>
             <option value="total">in total</option>
@@ -78,7 +80,7 @@ export function ClaimDialog({ amplifierId, amplifier, row, like, onClose }: Prop
           </ChoiceField>
           <ChoiceField label="Wired as" className="col-span-2" error={error("wiring")} {...register("wiring")}>
             <option value="">not given</option>
-            <WiringOptions channels={amplifier.channels} />
+            <WiringOptions channels={amplifier.channels} mixed />
           </ChoiceField>
           <TextField label="At" unit="V" inputMode="decimal" error={error("supply")} {...register("supply")} />
           <TextField label="Distortion up to" unit="%" inputMode="decimal" error={error("thd")} {...register("thd")} />

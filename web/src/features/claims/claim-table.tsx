@@ -1,7 +1,7 @@
 import { Pencil, Trash2 } from "lucide-react";
 import type { Schemas } from "@/api/client";
 import { writePercent } from "@/ui/numbers";
-import { wiringWords } from "@/ui/wirings";
+import { loadWords, wiringWords } from "@/ui/wirings";
 
 type ClaimView = Schemas["ClaimView"];
 type Claim = Schemas["Claim"];
@@ -14,9 +14,23 @@ const TONES: Record<Schemas["Weight"], string> = { unlikely: "text-stop", doubt:
 export const kindWords = (claim: Claim) =>
   [KINDS[claim.kind], claim.thd_limit_ratio != null && `${writePercent(claim.thd_limit_ratio)} %`].filter(Boolean).join(", ");
 
+const inThousands = (watts: number) => String(watts).replace(/\B(?=(\d{3})+(?!\d))/, "\u202f");
+
+/** The watts of each group of a mixed wiring: "2 × 75 + 300". */
+function GroupWatts({ claim }: { claim: Claim }) {
+  const groups = claim.wiring?.kind === "mixed" ? claim.wiring.groups : [];
+  const one = (watts: number, i: number) => {
+    const wiring = groups[i]?.wiring;
+    const outputs = claim.per === "total" || !wiring ? 1 : wiring.kind === "channels" ? wiring.driven : wiring.pairs;
+    return `${outputs > 1 ? `${String(outputs)} × ` : ""}${inThousands(watts)}`;
+  };
+  return <span className="num text-lg whitespace-nowrap">{claim.group_power_w?.map(one).join(" + ")}</span>;
+}
+
 export function Watts({ claim }: { claim: Claim }) {
+  if (claim.group_power_w?.length) return <GroupWatts claim={claim} />;
   if (claim.power_w == null) return <span className="text-ink2">none given</span>;
-  const grouped = String(claim.power_w).replace(/\B(?=(\d{3})+(?!\d))/, "\u202f");
+  const grouped = inThousands(claim.power_w);
   const outputs =
     claim.per === "output" && claim.wiring && "driven" in claim.wiring
       ? claim.wiring.driven
@@ -85,7 +99,8 @@ function ClaimRow({
   onRemove: (row: ClaimView) => void;
 }) {
   const { claim } = row;
-  const name = `${claim.source}, ${claim.wiring ? wiringWords(claim.wiring) : "in total"}, ${claim.load_ohm == null ? "no load" : `${String(claim.load_ohm)} Ω`}`;
+  const load = loadWords(claim.wiring, claim.load_ohm);
+  const name = `${claim.source}, ${claim.wiring ? wiringWords(claim.wiring) : "in total"}, ${load ?? "no load"}`;
   const none = <span className="text-ink2">none given</span>;
   return (
     <tr className={claim.used ? "" : "text-ink2 line-through decoration-edge"}>
@@ -97,7 +112,7 @@ function ClaimRow({
         {claim.wiring ? wiringWords(claim.wiring) : "not given"}
         {claim.setting && <small className="block text-sm text-ink2">{claim.setting}</small>}
       </td>
-      <td className={`${cell} num whitespace-nowrap`}>{claim.load_ohm == null ? none : `${String(claim.load_ohm)}\u202fΩ`}</td>
+      <td className={`${cell} num whitespace-nowrap`}>{load ?? none}</td>
       <td className={cell}>
         <Watts claim={claim} />
       </td>

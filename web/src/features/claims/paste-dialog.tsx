@@ -7,7 +7,7 @@ import { Dialog } from "@/ui/dialog";
 import { TextField } from "@/ui/field";
 import { useNotice } from "@/ui/notice";
 import { kindWords, Watts } from "./claim-table";
-import { wiringWords } from "@/ui/wirings";
+import { loadWords, wiringWords } from "@/ui/wirings";
 
 type PastedClaim = Schemas["PastedClaim"];
 type PastedFact = Schemas["PastedFact"];
@@ -181,13 +181,24 @@ const otherWiring = (wiring: Schemas["Wiring"]): Schemas["Wiring"] | null =>
     ? { kind: "channels", driven: wiring.pairs }
     : wiring.kind === "channels"
       ? { kind: "bridged", pairs: wiring.driven }
-      : null;
+      : wiring.kind === "mixed"
+        ? otherLast(wiring)
+        : null;
+
+/** The last group the other way: the channel for a subwoofer is a pair, or is none. */
+function otherLast(wiring: Schemas["Wiring"] & { kind: "mixed" }): Schemas["Wiring"] | null {
+  const last = wiring.groups.at(-1);
+  if (!last) return null;
+  const other: Schemas["GroupWiring"] =
+    last.wiring.kind === "bridged" ? { kind: "channels", driven: last.wiring.pairs } : { kind: "bridged", pairs: last.wiring.driven };
+  return { kind: "mixed", groups: [...wiring.groups.slice(0, -1), { ...last, wiring: other }] };
+}
 
 function PastedLine({ line, on, onChange, onWiring }: LineProps) {
   const other = line.ask != null && line.wiring ? otherWiring(line.wiring) : null;
   const words = [
     line.wiring ? wiringWords(line.wiring) : "no wiring",
-    line.load_ohm == null ? "no load" : `${String(line.load_ohm)}\u202fΩ`,
+    loadWords(line.wiring, line.load_ohm) ?? "no load",
     kindWords(line),
     line.supply_v == null ? null : `${String(line.supply_v)}\u202fV`,
     line.tone_hz == null ? null : `${String(line.tone_hz)}\u202fHz`,

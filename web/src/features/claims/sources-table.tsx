@@ -1,7 +1,7 @@
 import { api, data, type Schemas } from "@/api/client";
 import { useWrite } from "@/api/queries";
 import { useNotice } from "@/ui/notice";
-import { wiringKey, wiringWords } from "@/ui/wirings";
+import { loadWords, wiringKey, wiringWords } from "@/ui/wirings";
 import { Watts } from "./claim-table";
 
 type ClaimView = Schemas["ClaimView"];
@@ -18,8 +18,9 @@ function placesOf(rows: ClaimView[]): Place[] {
   for (const row of rows) {
     const { claim } = row;
     const wired = claim.wiring ? wiringWords(claim.wiring) : "not given";
-    const load = claim.load_ohm == null ? "" : `, ${String(claim.load_ohm)}\u202fΩ`;
-    const key = [claim.wiring ? wiringKey(claim.wiring) : "", claim.load_ohm, claim.setting, claim.kind, claim.supply_v].join(" ");
+    const loads = loadWords(claim.wiring, claim.load_ohm);
+    const load = loads === null ? "" : `, ${loads}`;
+    const key = [claim.wiring ? wiringKey(claim.wiring) : "", loads, claim.setting, claim.kind, claim.supply_v].join(" ");
     const words = `${wired}${load}${claim.setting ? `, ${claim.setting}` : ""}${claim.kind === "max" ? ", “max”" : ""}`;
     const place = places.get(key) ?? { key, words, rows: [] };
     place.rows.push(row);

@@ -1,14 +1,14 @@
 import { useState } from "react";
-import { useForm } from "react-hook-form";
+import { useForm, useWatch } from "react-hook-form";
 import { api, atRevision, data, type Schemas } from "@/api/client";
 import { useWrite } from "@/api/queries";
 import { Button } from "@/ui/button";
 import { Dialog } from "@/ui/dialog";
 import { ChoiceField, TextField } from "@/ui/field";
 import { placeErrors, readFields } from "@/ui/form-errors";
-import { readNumber } from "@/ui/numbers";
+import { readNumber, type Unit } from "@/ui/numbers";
 import { WiringOptions } from "@/ui/wiring-options";
-import { wiringKey, wiringOf, wiringsFor } from "@/ui/wirings";
+import { isMixed, readGroups, wiringKey, wiringOf, wiringsFor } from "@/ui/wirings";
 
 interface Fields {
   wiring: string;
@@ -27,6 +27,7 @@ interface Props {
 const PATHS: Record<string, keyof Fields> = {
   "set.wiring": "wiring",
   "set.load_ohm": "load",
+  "set.wiring.groups": "wiring",
   "set.tone_hz": "tone",
   "set.setting": "setting",
 };
@@ -48,7 +49,7 @@ export function AddLoadDialog({ sessionId, channels, onAdded, onClose }: Props &
   const [left, setLeft] = useState<string[]>([]);
   const wirings = wiringsFor(channels);
   const [usual = { kind: "mono" as const }] = wirings;
-  const { register, handleSubmit, formState, setError } = useForm<Fields>({
+  const { register, control, handleSubmit, formState, setError } = useForm<Fields>({
     defaultValues: { wiring: wiringKey(usual), load: "", tone: "", setting: "" },
   });
   const add = useWrite(
@@ -62,19 +63,21 @@ export function AddLoadDialog({ sessionId, channels, onAdded, onClose }: Props &
     [sessionId],
   );
   const submit = handleSubmit((fields) => {
-    const read = readFields<Fields, { load: number; tone: number | null }>(
+    const mixed = isMixed(fields.wiring);
+    const figures = (text: string, unit: Unit) => (mixed ? readGroups(fields.wiring, text, unit) : listOf(readNumber(text, unit)));
+    const read = readFields<Fields, { load: [number, ...number[]]; tone: number[] }>(
       {
-        load: ["load", () => required(readNumber(fields.load, "Ω"))],
-        tone: ["tone", () => readNumber(fields.tone, "Hz")],
+        load: ["load", () => required(figures(fields.load, "Ω"))],
+        tone: ["tone", () => figures(fields.tone, "Hz")],
       },
       setError,
     );
     if (!read || add.isPending) return;
     add.mutate(
       {
-        wiring: wiringOf(fields.wiring) ?? usual,
-        load_ohm: read.load,
-        tone_hz: read.tone,
+        wiring: wiringOf(fields.wiring, read.load, read.tone) ?? usual,
+        load_ohm: read.load[0],
+        tone_hz: read.tone[0] ?? null,
         setting: fields.setting.trim() || null,
       },
       {
@@ -83,20 +86,21 @@ export function AddLoadDialog({ sessionId, channels, onAdded, onClose }: Props &
       },
     );
   });
+  const eachGroup = isMixed(useWatch({ control, name: "wiring" })) ? "a group: 4 + 2" : undefined;
   const error = (field: keyof Fields) => formState.errors[field]?.message;
   return (
     <Dialog open onClose={onClose} title="Add a load" width="max-w-[460px]">
       <form noValidate className="grid gap-3" onSubmit={(event) => void submit(event)}>
         <div className="grid grid-cols-2 gap-3">
-          <TextField label="Load" unit="Ω" inputMode="decimal" autoFocus error={error("load")} {...register("load")} />
+          <TextField label="Load" unit="Ω" hint={eachGroup} inputMode="decimal" autoFocus error={error("load")} {...register("load")} />
           <ChoiceField label="Wired as" error={error("wiring")} {...register("wiring")}>
-            <WiringOptions channels={channels} />
+            <WiringOptions channels={channels} mixed />
           </ChoiceField>
           <TextField
             label="Tone"
             unit="Hz"
             inputMode="decimal"
-            hint="its own when left empty"
+            hint={eachGroup ?? "its own when left empty"}
             error={error("tone")}
             {...register("tone")}
           />
@@ -118,7 +122,10 @@ export function AddLoadDialog({ sessionId, channels, onAdded, onClose }: Props &
   );
 }
 
-function required(value: number | null): number {
-  if (value === null) throw new Error("Which load?");
-  return value;
+const listOf = (value: number | null) => (value === null ? [] : [value]);
+
+function required(loads: number[]): [number, ...number[]] {
+  const [first, ...others] = loads;
+  if (first === undefined) throw new Error("Which load?");
+  return [first, ...others];
 }

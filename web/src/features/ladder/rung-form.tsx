@@ -7,6 +7,7 @@ import { ChoiceField, TextField } from "@/ui/field";
 import { placeErrors, readFields } from "@/ui/form-errors";
 import { useNotice } from "@/ui/notice";
 import { readNumber, writeNumber, type Unit } from "@/ui/numbers";
+import { readGroups, wiringKey, writeGroups } from "@/ui/wirings";
 import type { Rung } from "./place";
 
 interface Fields {
@@ -15,15 +16,33 @@ interface Fields {
   tone: string;
   drive: string;
   bank: string;
+  bursts: string;
   charger: "" | "on" | "off";
+}
+
+type Bursts = Schemas["PlannedRung"]["bursts"];
+
+const listOf = (value: number | null) => (value === null ? [] : [value]);
+
+/** Kinds of burst: "standard", or how many cycles, set apart by commas. */
+function readBursts(text: string): Bursts {
+  const parts = text.split(/[,;\s]+/).filter((part) => part !== "");
+  return parts.map((part) => {
+    if ("standard".startsWith(part.toLowerCase())) return "standard";
+    const count = readNumber(part.replace(/(?:cy|cycles?)$/i, ""));
+    if (count === null || !Number.isInteger(count) || count < 1) throw new Error(`“${part}” is no kind of burst: standard, 20, 8, 1.`);
+    return count;
+  });
 }
 
 const PATHS: Record<string, keyof Fields> = {
   "set.rest_v": "rest",
   "set.load_measured_ohm": "load",
+  "set.group_loads_measured_ohm": "load",
   "set.tone_hz": "tone",
   "set.extra_drive_db": "drive",
   "set.bank": "bank",
+  "set.bursts": "bursts",
 };
 
 /** What is set once for a rung and kept. Enter goes from field to field and saves behind the last; Esc leaves it as it was. */
@@ -44,13 +63,15 @@ export function RungForm({
   const [left, setLeft] = useState<string[]>([]);
   const box = useRef<HTMLFormElement>(null);
   const { set } = rung;
+  const mixed = rung.wiring.kind === "mixed";
   const form = useForm<Fields>({
     defaultValues: {
       rest: writeNumber(set.rest_v),
-      load: writeNumber(set.load_measured_ohm),
+      load: mixed ? writeGroups(set.group_loads_measured_ohm ?? []) : writeNumber(set.load_measured_ohm),
       tone: writeNumber(set.tone_hz),
       drive: writeNumber(set.extra_drive_db),
       bank: set.bank ?? "",
+      bursts: set.bursts.join(", "),
       charger: set.charger_on == null ? "" : set.charger_on ? "on" : "off",
     },
   });
@@ -68,8 +89,14 @@ export function RungForm({
   );
   const submit = form.handleSubmit((fields) => {
     const number = (field: keyof Fields, unit: Unit): [keyof Fields, () => number | null] => [field, () => readNumber(fields[field], unit)];
-    const read = readFields<Fields, Record<"rest" | "load" | "tone" | "drive", number | null>>(
-      { rest: number("rest", "V"), load: number("load", "Ω"), tone: number("tone", "Hz"), drive: number("drive", "dB") },
+    const read = readFields<Fields, Record<"rest" | "tone" | "drive", number | null> & { load: number[]; bursts: Bursts }>(
+      {
+        rest: number("rest", "V"),
+        load: ["load", () => (mixed ? readGroups(wiringKey(rung.wiring), fields.load, "Ω") : listOf(readNumber(fields.load, "Ω")))],
+        tone: number("tone", "Hz"),
+        drive: number("drive", "dB"),
+        bursts: ["bursts", () => readBursts(fields.bursts)],
+      },
       setError,
     );
     if (!read || save.isPending) return;
@@ -81,13 +108,14 @@ export function RungForm({
         setting: rung.setting ?? null,
         load_ohm: rung.load_ohm,
         tone_hz: read.tone,
-        load_measured_ohm: read.load,
+        load_measured_ohm: mixed ? null : (read.load[0] ?? null),
+        group_loads_measured_ohm: mixed ? read.load : [],
         rest_v: read.rest,
         extra_drive_db: read.drive,
         bank: fields.bank.trim() === "" ? null : fields.bank.trim(),
         charger_on: fields.charger === "" ? null : fields.charger === "on",
         modes: set.modes,
-        bursts: set.bursts ?? [],
+        bursts: read.bursts,
         made_of: set.made_of ?? null,
       },
     };
@@ -120,12 +148,20 @@ export function RungForm({
       onKeyDown={onKeyDown}
       onSubmit={(event: FormEvent<HTMLFormElement>) => void submit(event)}
     >
-      <div className="grid grid-cols-2 gap-2.5 sm:grid-cols-3 xl:grid-cols-6">
+      <div className="grid grid-cols-2 gap-2.5 sm:grid-cols-3 xl:grid-cols-4">
         <TextField label="Rest voltage" unit="V" inputMode="decimal" error={error("rest")} {...register("rest")} />
-        <TextField label="Load, measured" unit="Ω" inputMode="decimal" error={error("load")} {...register("load")} />
+        <TextField
+          label="Load, measured"
+          unit="Ω"
+          hint={mixed ? "a group: 3.9 + 2.02" : undefined}
+          inputMode="decimal"
+          error={error("load")}
+          {...register("load")}
+        />
         <TextField label="Tone" unit="Hz" inputMode="decimal" error={error("tone")} {...register("tone")} />
         <TextField label="Extra drive" unit="dB" inputMode="decimal" placeholder="by mode" error={error("drive")} {...register("drive")} />
         <TextField label="Bank" placeholder="the one" error={error("bank")} {...register("bank")} />
+        <TextField label="Kinds of burst" placeholder="standard, 20, 1" error={error("bursts")} {...register("bursts")} />
         <ChoiceField label="Charger" {...register("charger")}>
           <option value="">not noted</option>
           <option value="off">off</option>

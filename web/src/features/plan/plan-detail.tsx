@@ -26,7 +26,7 @@ export function PlanDetail({
   const [loads, setLoads] = useState(false);
   const { change, pending } = useRung(sessionId, rung, revision);
   const { expected } = rung;
-  const bank = expected?.load_bank;
+  const banks = expected?.load_banks ?? [];
   const mind = [...new Set(rung.cells.filter((cell) => cell.planned).flatMap((cell) => cell.mind))];
   const build = (found: Schemas["Build"]) =>
     change(
@@ -37,20 +37,21 @@ export function PlanDetail({
   return (
     <div className="mt-3 grid gap-3 rounded-lg border border-line bg-sheet px-4 py-3">
       <dl className="grid gap-x-6 gap-y-2.5 sm:grid-cols-2 xl:grid-cols-3">
-        {bank ? (
-          <Fact name="Load made of" under={bank.says} doubt={bank.warm}>
-            {bank.words}, <Figure figure={bank.ohm} />
-          </Fact>
-        ) : (
+        {banks.length === 0 && (
           <Fact name="Load made of" under="none of this bench’s resistors make it, or none are entered">
             not known
           </Fact>
         )}
-        {bank && (
-          <Fact name="Hottest resistor" under={ratings(bank)} doubt={bank.warm}>
+        {banks.map((bank) => (
+          <Fact key={bank.group ?? ""} name={bank.group ? `${bank.group}: made of` : "Load made of"} under={bank.says} doubt={bank.warm}>
+            {bank.words}, <Figure figure={bank.ohm} />
+          </Fact>
+        ))}
+        {banks.map((bank) => (
+          <Fact key={bank.group ?? ""} name="Hottest resistor" under={ratings(bank)} doubt={bank.warm}>
             up to <Figure figure={bank.hottest_w} />
           </Fact>
-        )}
+        ))}
         {target && (
           <Fact name="Volts to set for the claim" under="at each output, rms">
             <Figure figure={target} />
@@ -88,9 +89,11 @@ export function PlanDetail({
         <RungForm sessionId={sessionId} rung={rung} revision={revision} onDone={() => setSetting(false)} />
       ) : (
         <div className="flex flex-wrap gap-2">
-          <Button size="low" disabled={frozen} onClick={() => setLoads(true)}>
-            Make the load
-          </Button>
+          {rung.wiring.kind !== "mixed" && (
+            <Button size="low" disabled={frozen} onClick={() => setLoads(true)}>
+              Make the load
+            </Button>
+          )}
           <Button size="low" disabled={frozen} onClick={() => setSetting(true)}>
             Tone, rest, drive
           </Button>

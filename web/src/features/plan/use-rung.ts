@@ -11,6 +11,7 @@ export const setOf = (rung: Rung): Schemas["PlannedRung"] => ({
   load_ohm: rung.load_ohm,
   tone_hz: rung.set.tone_hz,
   load_measured_ohm: rung.set.load_measured_ohm ?? null,
+  group_loads_measured_ohm: rung.set.group_loads_measured_ohm ?? [],
   rest_v: rung.set.rest_v ?? null,
   extra_drive_db: rung.set.extra_drive_db ?? null,
   charger_on: rung.set.charger_on ?? null,

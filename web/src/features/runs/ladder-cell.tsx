@@ -52,7 +52,9 @@ export function LadderCell({
             <span>W</span>
             {cell.runs.length > 1 && <small className="ml-auto text-xs text-ink2">of {cell.runs.length}</small>}
           </span>
-          <small className="line-clamp-2 text-xs leading-tight text-ink2">{figures.under}</small>
+          <small className="line-clamp-2 text-xs leading-tight text-ink2">
+            {cell.bursts.length > 0 ? cell.bursts.map((burst) => `${burst.words} ${burst.power ?? "to run"}`).join(" · ") : figures.under}
+          </small>
           {cell.runs.some((run) => run.ungated) ? (
             <small className="block truncate text-xs font-semibold text-stop">ungated</small>
           ) : (

@@ -178,19 +178,18 @@ fn rms(run: &Run, output: &OutputReading) -> Option<f64> {
 
 fn load_mismatch(_: &Session, seen: &RunEvidence) -> Option<Finding> {
     let run = seen.run;
-    let load = run.load().get();
     if run.is_struck(ReadingName::Power) {
         return None;
     }
-    let worst = run
-        .outputs
-        .iter()
-        .filter_map(|output| {
-            let (watts, volts) = (output.power_w?.get(), rms(run, output)?);
-            (watts > 0.0 && volts > 0.0).then(|| volts * volts / watts)
-        })
-        .map(|seen| (seen, (seen / load).max(load / seen)))
-        .max_by(|a, b| a.1.total_cmp(&b.1))?;
+    let apart = |part: &Run, output: &OutputReading| {
+        let (watts, volts, load) = (output.power_w?.get(), rms(run, output)?, part.load().get());
+        let seen = (watts > 0.0 && volts > 0.0).then(|| volts * volts / watts)?;
+        Some((seen, (seen / load).max(load / seen), load))
+    };
+    let parts = run.parts();
+    let all = parts.iter().flat_map(|part| part.outputs.iter().filter_map(move |output| apart(part, output)));
+    let worst = all.max_by(|a, b| a.1.total_cmp(&b.1))?;
+    let load = worst.2;
     let past = [thresholds::LOAD_STOP, thresholds::LOAD_DOUBT].into_iter().find(|threshold| more_than(worst.1, threshold.get()))?;
     Some(Finding::past(
         CheckCode::LoadMismatch,

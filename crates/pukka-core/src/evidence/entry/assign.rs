@@ -117,13 +117,13 @@ fn each_or_volts(before: &[Piece], parts: &[Part], place: &Place, asked: EntryCo
         _ => None,
     };
     let (watts, times) = (plain(first)?, plain(parts)?);
-    if gap.trim() != "*" || asked.outputs < 2 || times != f64::from(asked.outputs) {
+    if gap.trim() != "*" || asked.wiring.outputs() < 2 || times != f64::from(asked.wiring.outputs()) {
         return None;
     }
     let from = place.start - gap.len() - text.len();
     debug_assert!(from >= *start, "the first figure stands before");
     let line = |put: String| format!("{}{put}{}", &place.line[..from], &place.line[place.start + place.length..]);
-    let (watts, outputs) = (format::as_read(watts), asked.outputs);
+    let (watts, outputs) = (format::as_read(watts), asked.wiring.outputs());
     let choices = vec![
         Choice { label: format!("{watts} W at each of {outputs}"), line: line(format!("{text}x{outputs}")) },
         Choice { label: format!("{watts} W, {outputs} V supply"), line: line(format!("{text} {outputs}v")) },
@@ -465,7 +465,7 @@ fn store_outputs(taken: &[Token], unit: Unit, readings: &mut Readings, asked: En
     if taken.iter().any(|one| one.last.is_some()) {
         return Err(Refusal::wrong("Counted cycles are read at one output."));
     }
-    let outputs = usize::from(asked.outputs);
+    let outputs = usize::from(asked.wiring.outputs());
     if taken.len() > outputs {
         let there = if outputs == 1 { "one output".to_owned() } else { format!("{} outputs", format::count(outputs)) };
         return Err(Refusal::wrong(format!("{} readings for {there}.", taken.len())));

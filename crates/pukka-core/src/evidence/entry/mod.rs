@@ -27,7 +27,9 @@ pub use print::print;
 use serde::{Deserialize, Serialize};
 
 use crate::kernel::units::{Amps, Celsius, Level, Ratio, Volts, Watts};
+use crate::kernel::wiring::Wiring;
 use crate::record::bench::Meter;
+use crate::record::session::grouped;
 use crate::record::session::{Cycles, Hold, LevelStep, Mode, OutputReading, ReadingName, SupplyReading};
 use assign::Stretch;
 use number::Unit;
@@ -172,8 +174,8 @@ pub struct Entry {
 /// What the line is typed for.
 #[derive(Debug, Clone, Copy)]
 pub struct EntryContext<'a> {
-    /// Outputs of the wiring.
-    pub outputs: u8,
+    /// The wiring: how many outputs, and in which groups.
+    pub wiring: Wiring,
     /// Mode of the run.
     pub mode: Mode,
     /// Meters of the bench, for those that are named.
@@ -221,7 +223,7 @@ pub fn read(line: &str, asked: EntryContext) -> Entry {
         let stretch = Stretch { line, start: at + 2, pieces: &pieces, open_end: note.is_none(), order: &RUN };
         let (found, after) = assign::assign(&stretch, asked);
         segments.extend(found);
-        match hold(after) {
+        match hold(after, asked.wiring) {
             Ok(hold) => readings.hold = Some(hold),
             Err(why) => hold_trouble = Some(why),
         }
@@ -250,7 +252,8 @@ pub fn read(line: &str, asked: EntryContext) -> Entry {
         About::Run if readings.is_efficiency_alone() => About::Efficiency,
         other => other,
     };
-    let not_yet = blocking(&segments).or_else(|| missing(about, &readings)).or(hold_trouble);
+    let groups = grouped::assign(asked.wiring, &mut readings.outputs).err();
+    let not_yet = blocking(&segments).or_else(|| missing(about, &readings)).or(groups).or(hold_trouble);
     Entry { segments, about, readings, not_yet }
 }
 
@@ -273,13 +276,14 @@ const fn aside_words(about: About) -> &'static str {
 }
 
 /// What was read after the hold, of the stretch behind ">>".
-fn hold(after: Readings) -> Result<Hold, String> {
+fn hold(mut after: Readings, wiring: Wiring) -> Result<Hold, String> {
     let Some(seconds) = after.seconds else {
         return Err("For how long was it held? Give seconds behind the >>: 30s.".into());
     };
     if after.outputs.is_empty() {
         return Err("What was read at the output after the hold?".into());
     }
+    grouped::assign(wiring, &mut after.outputs)?;
     Ok(Hold { seconds, outputs: after.outputs, end_v: after.end_v, current_a: after.current_a })
 }
 

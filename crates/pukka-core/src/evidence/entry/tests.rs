@@ -2,11 +2,12 @@ use proptest::prelude::*;
 
 use super::*;
 use crate::kernel::units::{VoltsPeak, VoltsPeakToPeak, VoltsRms, Watts};
+use crate::kernel::wiring::Wiring;
 use crate::record::session::{OutputReading, SecondReading};
 
-const MONO: EntryContext = EntryContext { outputs: 1, mode: Mode::Certified, meters: &[] };
-const TWO: EntryContext = EntryContext { outputs: 2, mode: Mode::Certified, meters: &[] };
-const BURST: EntryContext = EntryContext { outputs: 1, mode: Mode::Dynamic, meters: &[] };
+const MONO: EntryContext = EntryContext { wiring: Wiring::Mono, mode: Mode::Certified, meters: &[] };
+const TWO: EntryContext = EntryContext { wiring: Wiring::Channels { driven: 2 }, mode: Mode::Certified, meters: &[] };
+const BURST: EntryContext = EntryContext { wiring: Wiring::Mono, mode: Mode::Dynamic, meters: &[] };
 
 fn watts(entry: &Entry) -> Vec<f64> {
     entry.readings.outputs.iter().filter_map(|output| output.power_w).map(Watts::get).collect()
@@ -117,7 +118,7 @@ fn what_is_not_a_reading_says_why() {
     wrong("84w 38vp", "The outputs are there already: join them by a +.");
     wrong("1068 70v", "70 V is too much for supply volts: 60 at most.");
     wrong(&"9".repeat(400), "This is not a number.");
-    let clipping = EntryContext { outputs: 1, mode: Mode::Clipping, meters: &[] };
+    let clipping = EntryContext { wiring: Wiring::Mono, mode: Mode::Clipping, meters: &[] };
     assert!(says("38vp", clipping).1.starts_with("A flattened top has more power"));
     assert!(says("1+2", MONO).1.ends_with("one output."));
     let long = "1 ".repeat(2_000);
@@ -268,7 +269,7 @@ proptest! {
         let meters = ["m1", "scope"].map(|id| serde_json::from_value(serde_json::json!({ "id": id, "quantity": "power", "reading_ratio": 0.01, "absolute": 0.0 })).unwrap());
         let line = print(&readings);
         prop_assume!(line.chars().count() <= MOST_CHARS);
-        let entry = read(&line, EntryContext { outputs: 4, mode, meters: &meters });
+        let entry = read(&line, EntryContext { wiring: Wiring::Channels { driven: 4 }, mode, meters: &meters });
         prop_assert_eq!(&entry.not_yet, &None, "{}", line);
         prop_assert_eq!(entry.readings, readings, "{}", line);
     }
@@ -290,7 +291,7 @@ proptest! {
 
 #[test]
 fn as_reviewers_really_type() {
-    let asked = |outputs, mode| EntryContext { outputs, mode, meters: &[] };
+    let asked = |outputs, mode| EntryContext { wiring: Wiring::Channels { driven: outputs }, mode, meters: &[] };
     let four = asked(4, Mode::Certified);
     let each = read("57x4 13.9 24.1", four);
     assert_eq!((each.not_yet, each.readings.outputs.len()), (None, 4), "each of four, metered");
@@ -332,7 +333,7 @@ fn and_what_they_typed_prints_back_to_the_same_readings() {
         (2, Mode::Certified, "~84+81 14.31"),
     ];
     for (outputs, mode, line) in lines {
-        let asked = EntryContext { outputs, mode, meters: &[] };
+        let asked = EntryContext { wiring: Wiring::Channels { driven: outputs }, mode, meters: &[] };
         let first = read(line, asked);
         assert_eq!(first.not_yet, None, "{line}");
         let printed = print(&first.readings);

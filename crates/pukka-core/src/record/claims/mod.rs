@@ -7,7 +7,7 @@ pub mod sense_view;
 use serde::{Deserialize, Serialize};
 use serde_json::{Map, Value};
 
-use crate::kernel::absent::{or_yes, yes};
+use crate::kernel::absent::{or_default, or_yes, yes};
 use crate::kernel::problem::{Problem, check_text};
 use crate::kernel::units::{ClaimedWatts, Hertz, Ohms, Ratio, Volts};
 use crate::kernel::wiring::Wiring;
@@ -60,6 +60,9 @@ pub struct Claim {
     /// How many watts, of each output or in total.
     #[serde(default)]
     pub power_w: Option<ClaimedWatts>,
+    /// The watts of each group of a mixed wiring, in their order, in place of `power_w`.
+    #[serde(default, deserialize_with = "or_default", skip_serializing_if = "Vec::is_empty")]
+    pub group_power_w: Vec<ClaimedWatts>,
     /// What the watts are of.
     pub per: Per,
     /// What kind of power.
@@ -86,11 +89,38 @@ impl Claim {
     /// Total claimed watts over the outputs of its wiring; without a wiring the figure stands for the total.
     #[must_use]
     pub fn total_w(&self) -> Option<f64> {
+        let by_group = self.group_totals_w();
+        if !by_group.is_empty() {
+            return Some(by_group.iter().sum());
+        }
         let outputs = match (self.per, self.wiring) {
             (Per::Output, Some(wiring)) => f64::from(wiring.outputs()),
             _ => 1.0,
         };
         self.power_w.map(|power| power.get() * outputs)
+    }
+
+    /// Claimed watts of each group of a mixed wiring, over its outputs; none where it is not mixed.
+    #[must_use]
+    pub fn group_totals_w(&self) -> Vec<f64> {
+        let Some(groups) = self.wiring.and_then(Wiring::groups) else { return Vec::new() };
+        let each = self.group_power_w.iter().zip(groups.iter());
+        each.map(|(power, group)| power.get() * if self.per == Per::Output { f64::from(group.outputs()) } else { 1.0 }).collect()
+    }
+
+    /// The claim of each group by itself; itself where it is not mixed.
+    #[must_use]
+    pub fn by_group(&self) -> Vec<Self> {
+        let Some(groups) = self.wiring.and_then(Wiring::groups) else { return vec![self.clone()] };
+        let each = groups.iter().zip(&self.group_power_w);
+        each.map(|(group, power)| Self {
+            wiring: Some(group.wiring.into()),
+            load_ohm: Some(group.load_ohm),
+            power_w: Some(*power),
+            group_power_w: Vec::new(),
+            ..self.clone()
+        })
+        .collect()
     }
 
     /// Whether it is judged as a continuous rating.
@@ -108,7 +138,27 @@ impl Claim {
     /// Wiring and load, when both are given.
     #[must_use]
     pub fn place(&self) -> Option<(Wiring, Ohms)> {
-        Some((self.wiring?, self.load_ohm?))
+        let wiring = self.wiring?;
+        Some((wiring, self.load_ohm.or_else(|| wiring.groups().map(|groups| groups.first_load()))?))
+    }
+
+    fn check_groups(&self) -> Vec<Problem> {
+        let mut problems = Vec::new();
+        let groups = self.wiring.and_then(Wiring::groups).map_or(0, |groups| groups.iter().count());
+        problems.extend(self.wiring.zip(self.load_ohm).and_then(|(wiring, load)| wiring.check_load("load_ohm", load)));
+        let says = match (groups, self.group_power_w.len()) {
+            (0, 0) => None,
+            (0, _) => Some("Only a mixed wiring has groups.".to_owned()),
+            (_, 0) if self.power_w.is_some() && self.per == Per::Output => {
+                Some("Of a mixed wiring give the watts of each group.".to_owned())
+            }
+            (_, 0) => None,
+            (groups, given) if groups != given => Some(format!("{given} powers for {groups} groups: give each of them.")),
+            _ if self.power_w.is_some() => Some("Either one power, or that of each group: not both.".to_owned()),
+            _ => None,
+        };
+        problems.extend(says.map(|says| Problem::new("group_power_w", says)));
+        problems
     }
 
     /// What is wrong with the line, for an amplifier of so many channels.
@@ -127,6 +177,7 @@ impl Claim {
         if let Some(load) = self.load_ohm {
             check_load(&mut problems, "load_ohm", load);
         }
+        problems.extend(self.check_groups());
         if let Some(volts) = self.supply_v
             && !(6.0..=60.0).contains(&volts.get())
         {

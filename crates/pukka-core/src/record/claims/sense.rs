@@ -413,6 +413,10 @@ fn sources(a: &Claim, b: &Claim) -> Option<Sense> {
 /// Vpk on each rail, a full bridge on one rail puts all of it there; of a bridged pair each channel swings half.
 #[must_use]
 pub fn rail_parts(claim: &Claim, rail_capacitor_v: f64) -> Option<Sense> {
+    claim.by_group().iter().find_map(|claim| rails_of_one(claim, rail_capacitor_v))
+}
+
+fn rails_of_one(claim: &Claim, rail_capacitor_v: f64) -> Option<Sense> {
     let (power_w, load_ohm) = (per_output_w(claim).filter(|_| claim.is_rating())?, claim.load_ohm?.get());
     let bridged = matches!(claim.wiring, Some(Wiring::Bridged { .. }));
     let needed = (2.0 * power_w * load_ohm).sqrt() / if bridged { 2.0 } else { 1.0 };

@@ -29,7 +29,9 @@ impl SessionFile {
     /// Every [`Problem`] found, each with its path in the file.
     pub fn read(text: &[u8]) -> Result<Self, Vec<Problem>> {
         let text = text.strip_prefix(b"\xef\xbb\xbf").unwrap_or(text);
-        let document: Value = read_json(text).map_err(|problem| vec![problem])?;
+        let mut document: Value = read_json(text).map_err(|problem| vec![problem])?;
+        let filled = fill_mixed(&mut document).then(|| document.to_string());
+        let text = filled.as_ref().map_or(text, |filled| filled.as_bytes());
         let mut session: Session = read_json(text).map_err(|problem| vec![problem])?;
         let strays = strays(&document);
         let mut problems: Vec<Problem> =
@@ -49,6 +51,26 @@ impl SessionFile {
         }
         Ok(Self { session, unknown: strays.unknown.iter().map(|at| path(at)).collect() })
     }
+}
+
+/// A mixed wiring says its loads itself: where the one load beside it is left out, or is that of another of its groups, it is that
+/// of the first. Says whether anything was filled in.
+fn fill_mixed(document: &mut Value) -> bool {
+    let mut filled = false;
+    for (list, key) in [("/runs", "load_nominal_ohm"), ("/claims", "load_ohm"), ("/plan/rungs", "load_ohm"), ("/gates", "load_ohm")] {
+        let records = document.pointer_mut(list).and_then(Value::as_array_mut);
+        for record in records.into_iter().flatten().filter_map(Value::as_object_mut) {
+            let Some(groups) = record.get("wiring").and_then(|wiring| wiring.get("groups")).and_then(Value::as_array) else { continue };
+            let loads: Vec<Value> = groups.iter().filter_map(|group| group.get("load_ohm").cloned()).collect();
+            let Some(first) = loads.first().cloned() else { continue };
+            let known = record.get(key).filter(|load| !load.is_null());
+            if known.is_none_or(|load| *load != first && loads.contains(load)) {
+                record.insert(key.to_owned(), first);
+                filled = true;
+            }
+        }
+    }
+    filled
 }
 
 impl Session {

@@ -6,6 +6,7 @@ pub mod examples;
 mod file;
 pub mod gain;
 mod gate;
+pub mod grouped;
 pub mod merge;
 mod names;
 mod plan;

@@ -8,6 +8,7 @@ use crate::kernel::problem::{Problem, check_text};
 use crate::kernel::units::{Drive, Hertz, Ohms, Volts};
 use crate::kernel::wiring::Wiring;
 use crate::record::amplifier::check_load;
+use crate::record::session::grouped;
 use crate::record::session::{Burst, BurstWord, Mode};
 
 /// The order of the runs.
@@ -48,6 +49,9 @@ pub struct PlannedRung {
     /// Load as measured at the amplifier's terminals.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub load_measured_ohm: Option<Ohms>,
+    /// Loads as measured of the groups of a mixed wiring, in their order.
+    #[serde(default, deserialize_with = "or_default", skip_serializing_if = "Vec::is_empty")]
+    pub group_loads_measured_ohm: Vec<Ohms>,
     /// Supply at rest.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub rest_v: Option<Volts>,
@@ -96,19 +100,24 @@ impl PlannedRung {
         }
         check_text(&mut problems, "bank", self.bank.as_deref().unwrap_or(""), false, 40);
         check_text(&mut problems, "made_of", self.made_of.as_deref().unwrap_or(""), false, 200);
-        if let Some(measured) = self.load_measured_ohm {
-            check_load(&mut problems, "load_measured_ohm", measured);
-            let off = (measured.get() / self.load_ohm.get() - 1.0).abs();
+        problems.extend(self.wiring.check_load("load_ohm", self.load_ohm));
+        problems.extend(grouped::check_measured(self.wiring, self.load_measured_ohm, &self.group_loads_measured_ohm));
+        let one = self.load_measured_ohm.map(|measured| ("load_measured_ohm".to_owned(), measured, self.load_ohm));
+        let of_groups = self.wiring.groups().into_iter().flat_map(|groups| {
+            let measured = self.group_loads_measured_ohm.iter().zip(groups.iter()).enumerate();
+            measured.map(|(i, (load, group))| (format!("group_loads_measured_ohm[{i}]"), *load, group.load_ohm)).collect::<Vec<_>>()
+        });
+        for (at, measured, nominal) in one.into_iter().chain(of_groups) {
+            check_load(&mut problems, &at, measured);
+            let off = (measured.get() / nominal.get() - 1.0).abs();
             if off > 0.25 {
-                problems.push(Problem::new(
-                    "load_measured_ohm",
-                    format!(
-                        "{} Ω is {:.0} % from the nominal {} Ω: that is another load, not this one measured.",
-                        measured.get(),
-                        off * 100.0,
-                        self.load_ohm.get()
-                    ),
-                ));
+                let says = format!(
+                    "{} Ω is {:.0} % from the nominal {} Ω: that is another load, not this one measured.",
+                    measured.get(),
+                    off * 100.0,
+                    nominal.get()
+                );
+                problems.push(Problem::new(at, says));
             }
         }
         for (i, burst) in self.bursts.iter().enumerate() {

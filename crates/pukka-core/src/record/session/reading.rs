@@ -34,6 +34,9 @@ pub struct OutputReading {
     /// Name of the output.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub name: Option<String>,
+    /// Which group of a mixed wiring it belongs to, from 0.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub group: Option<u8>,
     /// Watts.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub power_w: Option<Watts>,

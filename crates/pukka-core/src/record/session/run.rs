@@ -1,16 +1,18 @@
 //! One run, as read.
 
+use std::borrow::Cow;
+
 use jiff::Timestamp;
 use serde::{Deserialize, Serialize};
 use serde_json::{Map, Value};
 
 use crate::kernel::absent::{is_yes, or_default, or_yes, yes};
-use crate::kernel::format;
 use crate::kernel::problem::{Problem, check_text, under};
 use crate::kernel::units::{Amps, Celsius, Drive, Hertz, Ohms, Ratio, Volts, Watts};
-use crate::kernel::wiring::Wiring;
+use crate::kernel::wiring::{Group, Wiring};
 use crate::record::amplifier::check_load;
 use crate::record::session::evidence::{self, Evidence, EvidenceKind};
+use crate::record::session::grouped;
 use crate::record::session::reading::{Cycles, Hold, LevelStep, OutputReading, SupplyReading, check_rows};
 use crate::record::session::{CheckCode, ReadingName, Session};
 
@@ -183,6 +185,9 @@ pub struct Run {
     /// Load as measured at the amplifier's terminals.
     #[serde(default)]
     pub load_measured_ohm: Option<Ohms>,
+    /// Loads as measured of the groups of a mixed wiring, in their order.
+    #[serde(default, deserialize_with = "or_default", skip_serializing_if = "Vec::is_empty")]
+    pub group_loads_measured_ohm: Vec<Ohms>,
     /// What it is after.
     pub mode: Mode,
     /// How its figure was got.
@@ -296,14 +301,36 @@ impl Run {
     /// Where it stands on the ladder: "2 Ω, clipping", with the wiring when it is not mono.
     #[must_use]
     pub fn place_words(&self) -> String {
-        let wiring = if self.wiring == Wiring::Mono { String::new() } else { format!(", {}", self.wiring.words()) };
-        format!("{}{wiring}, {}", format::with_unit(&format::ohms(self.load_nominal_ohm.get()), "Ω"), self.mode.word())
+        format!("{}, {}", self.wiring.place_words(self.load_nominal_ohm), self.mode.word())
     }
 
     /// The load computed with: measured when known, else nominal.
     #[must_use]
     pub fn load(&self) -> Ohms {
         self.load_measured_ohm.unwrap_or(self.load_nominal_ohm)
+    }
+
+    /// The same run, as if only one group of its mixed wiring had been driven.
+    #[must_use]
+    pub fn of_group(&self, index: u8, group: &Group) -> Self {
+        Self {
+            wiring: group.wiring.into(),
+            load_nominal_ohm: group.load_ohm,
+            load_measured_ohm: self.group_loads_measured_ohm.get(usize::from(index)).copied(),
+            tone_hz: group.tone_hz.unwrap_or(self.tone_hz),
+            outputs: self.outputs.iter().filter(|output| output.group == Some(index)).cloned().collect(),
+            group_loads_measured_ohm: Vec::new(),
+            ..self.clone()
+        }
+    }
+
+    /// The parts of it that have one load each: itself, or its groups.
+    #[must_use]
+    pub fn parts(&self) -> Vec<Cow<'_, Self>> {
+        match self.wiring.groups() {
+            None => vec![Cow::Borrowed(self)],
+            Some(groups) => (0u8..).zip(groups.iter()).map(|(i, group)| Cow::Owned(self.of_group(i, group))).collect(),
+        }
     }
 
     /// Whether anything was read at an output: an incident may leave nothing.
@@ -397,6 +424,7 @@ impl Run {
         if let Some(load) = self.load_measured_ohm {
             check_load(&mut problems, "load_measured_ohm", load);
         }
+        problems.extend(grouped::check_run(self));
         if self.outputs.len() > usize::from(self.wiring.outputs()) {
             problems.push(Problem::new(
                 "outputs",

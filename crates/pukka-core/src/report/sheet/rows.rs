@@ -48,9 +48,11 @@ fn row(session: &Session, run: &Run, exponents: &Exponents, notes: &mut Notes) -
     // The remark says what of it was struck.
     let (end_v, current_a) = numbers(session, run).supply_shown(run);
     let unit = |value: Option<String>, unit: &str| value.map(|text| format::with_unit(&text, unit)).unwrap_or_default();
-    let real = run.load_measured_ohm.map(|load| format!(" ({} real)", format::ohms(load.get()))).unwrap_or_default();
+    let measured: Vec<String> =
+        run.load_measured_ohm.iter().chain(&run.group_loads_measured_ohm).map(|load| format::ohms(load.get())).collect();
+    let real = if measured.is_empty() { String::new() } else { format!(" ({} real)", measured.join(" + ")) };
     SheetRow {
-        load: format!("{}{real}", format::with_unit(&format::ohms(run.load_nominal_ohm.get()), "Ω")),
+        load: format!("{}{real}", run.wiring.load_words(run.load_nominal_ohm)),
         words: words(&RungId::of(run)),
         mode: run.mode,
         power: shown.as_ref().map(|f| notes.cite(&f.total)),

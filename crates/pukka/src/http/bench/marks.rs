@@ -115,6 +115,7 @@ pub async fn correct(
     let run = Run {
         rest_v: made.rest_v.or(old.rest_v),
         load_measured_ohm: old.load_measured_ohm,
+        group_loads_measured_ohm: old.group_loads_measured_ohm.clone(),
         charger_on,
         bank: old.bank.clone(),
         evidence: old.evidence.clone(),

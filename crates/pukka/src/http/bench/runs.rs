@@ -115,7 +115,7 @@ pub struct TakeBack {
 }
 
 pub(super) fn understood(session: &Session, rung: &Rung, mode: Mode, line: &str) -> Entry {
-    entry::read(line, EntryContext { outputs: rung.id.wiring.outputs(), mode, meters: &session.bench.meters })
+    entry::read(line, EntryContext { wiring: rung.id.wiring, mode, meters: &session.bench.meters })
 }
 
 /// A line that can be logged, as what it comes to.

@@ -1,7 +1,7 @@
 //! What is left open by a text, and has to be asked: never guessed in silence.
 
 use crate::kernel::format;
-use crate::kernel::wiring::{Wiring, same_load};
+use crate::kernel::wiring::{Group, GroupWiring, Groups, Wiring, same_load};
 use crate::record::claims::{Claim, ClaimKind, Per};
 
 use super::PastedClaim;
@@ -14,6 +14,11 @@ pub fn wirings(pasted: &mut [PastedClaim], channels: Option<u8>) {
     let all: Vec<Claim> = pasted.iter().map(|line| line.claim.clone()).collect();
     let most = all.iter().filter_map(channels_of).max().max(channels).unwrap_or(1);
     for line in pasted {
+        let mixed = line.claim.wiring.filter(|wiring| wiring.groups().is_some());
+        line.ask = line.ask.take().or_else(|| pair_left(&mut line.claim, most));
+        if let Some(mixed) = mixed.filter(|_| channels.is_none() && line.ask.is_none()) {
+            line.ask = Some(format!("Read as driven at once: {}. Right?", mixed.words()));
+        }
         let Some(outputs) = channels_of(&line.claim) else { continue };
         if outputs >= most || line.claim.per == Per::Total {
             continue;
@@ -30,6 +35,20 @@ pub fn wirings(pasted: &mut [PastedClaim], channels: Option<u8>) {
             line.ask = Some(format!("{outputs} of {most} channels, or bridged? The text does not say."));
         }
     }
+}
+
+/// Of a mixed wiring that leaves channels over, just enough to bridge its last group: they are taken for its partners.
+fn pair_left(claim: &mut Claim, most: u8) -> Option<String> {
+    let wiring = claim.wiring?;
+    let mut groups: Vec<Group> = wiring.groups()?.into();
+    let last = groups.last_mut()?;
+    let GroupWiring::Channels { driven } = last.wiring else { return None };
+    if wiring.channels_driven() + u16::from(driven) != u16::from(most) {
+        return None;
+    }
+    last.wiring = GroupWiring::Bridged { pairs: driven };
+    claim.wiring = Some(Wiring::Mixed { groups: Groups::try_from(groups).ok()? });
+    Some(format!("Read as bridged: {most} channels, and this leaves {driven} over. Right?"))
 }
 
 fn watts(claim: &Claim) -> String {

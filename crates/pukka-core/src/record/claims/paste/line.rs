@@ -12,7 +12,7 @@ use super::cut::{self, Clause};
 use super::figures::{self, Load, Power};
 use super::said::{Conditions, Layout};
 use super::table::{self, Heading};
-use super::{said, words};
+use super::{said, together, words};
 
 /// What became of a line.
 #[derive(Default)]
@@ -82,14 +82,17 @@ fn sentence(text: &str, heading: &mut Heading, meaning: &mut LineMeaning) {
     });
     let clauses = cut::clauses(text, start, &powers, &loads);
     let whole = Sentence { text, heading, clauses: &clauses };
+    let mut claims: Vec<Vec<Claim>> = Vec::with_capacity(clauses.len());
     for (n, clause) in clauses.iter().enumerate() {
         let piece = &text[clause.at.clone()];
         if words::OTHER_POWER.is_match(piece) {
             meaning.unread.push(piece.trim_matches([' ', ',', '|', '(', ')']).to_owned());
+            claims.push(Vec::new());
         } else {
-            meaning.claims.extend(whole.claims(n));
+            claims.push(whole.claims(n));
         }
     }
+    meaning.claims.extend(whole.driven_at_once(claims));
     meaning.unread.extend(unread(text, start, &powers, &loads));
 }
 
@@ -232,6 +235,32 @@ impl Sentence<'_> {
         (own, None)
     }
 
+    /// Whether a plus joins a clause with the one behind it.
+    fn joined(&self, n: usize) -> bool {
+        let ends = |clause: &Clause| (clause.powers.first().map(|power| power.at.start), clause.powers.last().map(|power| power.at.end));
+        let next = self.clauses.get(n + 1).and_then(|next| ends(next).0);
+        self.clauses.get(n).and_then(|clause| ends(clause).1).zip(next).is_some_and(|(from, to)| together::joins(&self.text[from..to]))
+    }
+
+    /// Claims of its clauses, those that are driven at once made into one.
+    fn driven_at_once(&self, claims: Vec<Vec<Claim>>) -> Vec<Claim> {
+        let mut done = Vec::new();
+        let mut from = 0;
+        while from < claims.len() {
+            let mut to = from;
+            while to + 1 < claims.len() && self.joined(to) {
+                to += 1;
+            }
+            let run: Vec<Claim> = claims[from..=to].iter().flatten().cloned().collect();
+            match together::one(&run, self.heading.channels).filter(|_| run.len() == to + 1 - from) {
+                Some(one) => done.push(one),
+                None => done.extend(run),
+            }
+            from = to + 1;
+        }
+        done
+    }
+
     fn claims(&self, n: usize) -> Vec<Claim> {
         let clause = &self.clauses[n];
         let said = self.conditions(n);
@@ -268,6 +297,7 @@ impl Outputs<'_> {
             setting: None,
             load_ohm,
             power_w: Some(ClaimedWatts::new(watts).ok()?),
+            group_power_w: Vec::new(),
             per: if of_all || wiring.is_none() { Per::Total } else { Per::Output },
             kind,
             supply_v: said.supply_v,

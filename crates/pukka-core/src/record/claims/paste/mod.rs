@@ -14,6 +14,7 @@ mod line;
 mod plain;
 mod said;
 mod table;
+mod together;
 mod words;
 
 pub use facts::{Fact, PastedFact};
@@ -69,6 +70,7 @@ pub fn same_claim(one: &Claim, other: &Claim) -> bool {
             claim.setting.clone(),
             claim.load_ohm,
             claim.power_w,
+            claim.group_power_w.clone(),
             claim.per,
             claim.kind,
             claim.supply_v,

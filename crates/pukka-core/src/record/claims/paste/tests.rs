@@ -4,13 +4,18 @@ use super::*;
 use crate::kernel::wiring::Wiring;
 use crate::record::claims::{ClaimKind, Per};
 
+fn watts(claim: &Claim) -> String {
+    let each: Vec<String> = claim.power_w.iter().chain(&claim.group_power_w).map(|w| w.get().to_string()).collect();
+    each.join("+")
+}
+
 /// A claim in one short line: wiring, load, watts, kind, supply, distortion, tone.
 fn short(claim: &Claim) -> String {
     let or_dash = |value: Option<String>| value.unwrap_or_else(|| "-".into());
     [
         or_dash(claim.wiring.map(Wiring::key)),
         or_dash(claim.load_ohm.map(|load| format!("{}R", load.get()))),
-        format!("{}W{}", claim.power_w.map_or(0.0, |w| w.get()), if claim.per == Per::Total { "t" } else { "" }),
+        format!("{}W{}", watts(claim), if claim.per == Per::Total { "t" } else { "" }),
         match claim.kind {
             ClaimKind::Rms => "rms",
             ClaimKind::Max => "max",
@@ -101,6 +106,24 @@ fn the_amplifier_says_how_many_channels_when_the_line_does_not() {
 }
 
 #[test]
+fn figures_joined_by_a_plus_are_driven_at_once() {
+    let first = |text: &str, channels| {
+        let pasted = paste(text, channels);
+        let line = pasted.claims.first().map(|line| (short(&line.claim), line.ask.is_some()));
+        (pasted.claims.len(), line.unwrap_or_default())
+    };
+    let three = |text| first(text, Some(4));
+    let bridged = (1, ("mixed~channels-2-4~bridged-1-4 4R 75+300W rms - - -".to_owned(), true));
+    assert_eq!(three("75 W x 2 + 300 W x 1 @ 4 ohms RMS"), bridged, "four channels, and one is left over");
+    assert_eq!(three("RMS: 2 x 75 W + 1 x 300 W at 4 Ω"), bridged);
+    let five = "mixed~channels-4-4~channels-1-2 4R 75+350W rms 14.4V - -".to_owned();
+    assert_eq!(first("75 W x 4 @ 4 Ω + 350 W x 1 @ 2 Ω RMS at 14.4 V", Some(5)), (1, (five.clone(), false)));
+    assert_eq!(first("75 W x 4 @ 4 Ω + 350 W x 1 @ 2 Ω RMS at 14.4 V", None), (1, (five, true)), "how many it has is not known");
+    assert_eq!(first("75 W x 4 @ 4 Ω + 110 W x 4 @ 2 Ω RMS", Some(4)).0, 2, "eight channels are not there: two lines");
+    assert_eq!(first("75 W x 4 @ 4 Ω (1 % THD+N), 350 W x 1 @ 2 Ω", Some(5)).0, 2, "no plus between them");
+}
+
+#[test]
 fn a_text_as_long_as_a_book_is_cut_and_nothing_panics() {
     let long = "4 x 90 W at 4 ohms\n".repeat(10_000);
     assert!(paste(&long, None).claims.len() < 2_000);
@@ -113,7 +136,7 @@ proptest! {
         let pasted = paste(&text, None);
         prop_assert!(pasted.not_understood.len() <= text.chars().count());
         prop_assert!(pasted.not_understood.iter().all(|piece| !piece.trim().is_empty()));
-        prop_assert!(pasted.claims.iter().all(|p| p.claim.power_w.is_some()));
+        prop_assert!(pasted.claims.iter().all(|p| p.claim.total_w().is_some()));
     }
 
     #[test]

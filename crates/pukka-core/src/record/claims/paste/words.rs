@@ -89,6 +89,8 @@ patterns! {
     SHORT_FORM = r"^\(?(?:max|min|ca|approx|nom|cont|resp|bzw|inkl|incl|typ|imp|amp|aprox|pot|no|nr|vs|z\.b|ch|w)$";
     /// What parts claims of one sentence.
     PART = r",\s|,$|\||\(|/|\+|\b(?:and|or|und|oder|y|e|ou|o|&|sowie|plus|as well as)\b|\s&\s";
+    /// Distortion with its noise: its plus joins nothing.
+    WITH_NOISE = r"thd\s*\+\s*n";
     /// Begins a piece that shares its load with the one before it.
     JOINED = r"^\s*(?:/|&|\+|(?:and|or|und|oder|y|e|o|ou)\b)";
     /// What stands in brackets at the end of a line.

@@ -1,7 +1,12 @@
 //! Which channels are driven, and how they are joined.
 
+mod mixed;
+
+pub use mixed::{Group, GroupWiring, Groups};
+
 use serde::{Deserialize, Serialize};
 
+use crate::kernel::format;
 use crate::kernel::problem::Problem;
 use crate::kernel::units::Ohms;
 
@@ -26,17 +31,46 @@ pub enum Wiring {
         /// How many amplifiers.
         amplifiers: u8,
     },
+    /// Groups of outputs driven at once, each with a load of its own.
+    Mixed {
+        /// Two to four of them.
+        #[schema(value_type = Vec<Group>)]
+        groups: Groups,
+    },
 }
 
 impl Wiring {
     /// How many outputs, each with a load of its own.
     #[must_use]
-    pub const fn outputs(self) -> u8 {
+    pub fn outputs(self) -> u8 {
         match self {
             Self::Mono | Self::Strapped { .. } => 1,
             Self::Channels { driven } => driven,
             Self::Bridged { pairs } => pairs,
+            Self::Mixed { groups } => groups.iter().map(Group::outputs).fold(0, u8::saturating_add),
         }
+    }
+
+    /// Its groups, where it is mixed.
+    #[must_use]
+    pub const fn groups(self) -> Option<Groups> {
+        match self {
+            Self::Mixed { groups } => Some(groups),
+            _ => None,
+        }
+    }
+
+    /// What is driven at once: itself with its load, or each group with its own.
+    #[must_use]
+    pub fn places(self, load_ohm: Ohms) -> Vec<(Self, Ohms)> {
+        self.groups()
+            .map_or_else(|| vec![(self, load_ohm)], |groups| groups.iter().map(|group| (group.wiring.into(), group.load_ohm)).collect())
+    }
+
+    /// The load that stands for it: that of the first group where it is mixed, else the one given.
+    #[must_use]
+    pub fn own_load(self, load_ohm: Ohms) -> Ohms {
+        self.groups().map_or(load_ohm, |groups| groups.first_load())
     }
 
     /// The wiring and load that ask the same of every channel: each channel of a pair bridged into 2·R works into R.
@@ -51,20 +85,21 @@ impl Wiring {
 
     /// Channels of one amplifier that work at once.
     #[must_use]
-    pub const fn channels_driven(self) -> u16 {
+    pub fn channels_driven(self) -> u16 {
         match self {
             Self::Mono | Self::Strapped { .. } => 1,
-            Self::Channels { driven } => driven as u16,
-            Self::Bridged { pairs } => pairs as u16 * 2,
+            Self::Channels { driven } => driven.into(),
+            Self::Bridged { pairs } => u16::from(pairs) * 2,
+            Self::Mixed { groups } => groups.iter().map(|group| Self::from(group.wiring).channels_driven()).sum(),
         }
     }
 
     /// The load of an output over what each channel sees of it: both halves of a bridge, and each of two amplifiers that are
-    /// strapped, see half.
+    /// strapped, see half. Of a mixed wiring each group has its own: see [`Self::places`].
     #[must_use]
     pub const fn load_a_channel_ohm(self) -> f64 {
         match self {
-            Self::Mono | Self::Channels { .. } => 1.0,
+            Self::Mono | Self::Channels { .. } | Self::Mixed { .. } => 1.0,
             Self::Bridged { .. } | Self::Strapped { .. } => 2.0,
         }
     }
@@ -85,7 +120,26 @@ impl Wiring {
             Self::Bridged { pairs: 1 } => "1 bridged pair".into(),
             Self::Bridged { pairs } => format!("{pairs} bridged pairs"),
             Self::Strapped { amplifiers } => format!("{amplifiers} strapped"),
+            Self::Mixed { groups } => groups.words(),
         }
+    }
+
+    /// Where on the ladder: "2 Ω", "2 Ω, 4 channels"; a mixed wiring says its loads itself.
+    #[must_use]
+    pub fn place_words(self, load_ohm: Ohms) -> String {
+        let load = format::with_unit(&format::ohms(load_ohm.get()), "Ω");
+        match self {
+            Self::Mono => load,
+            Self::Mixed { .. } => self.words(),
+            _ => format!("{load}, {}", self.words()),
+        }
+    }
+
+    /// The load in words: "4 Ω", "4 Ω + 2 Ω".
+    #[must_use]
+    pub fn load_words(self, load_ohm: Ohms) -> String {
+        let loads: Vec<String> = self.places(load_ohm).iter().map(|(_, load)| format::ohms(load.get())).collect();
+        format::with_unit(&loads.join(" + "), "Ω")
     }
 
     /// A word for addresses and keys: `channels-4`.
@@ -96,7 +150,16 @@ impl Wiring {
             Self::Channels { driven } => format!("channels-{driven}"),
             Self::Bridged { pairs } => format!("bridged-{pairs}"),
             Self::Strapped { amplifiers } => format!("strapped-{amplifiers}"),
+            Self::Mixed { groups } => groups.key(),
         }
+    }
+
+    /// The one load beside a mixed wiring is that of its first group, so that every record of it says the same.
+    #[must_use]
+    pub fn check_load(self, at: &str, load: Ohms) -> Option<Problem> {
+        let first = self.groups()?.first_load();
+        let says = || format!("The load of a mixed wiring is that of its first group, {} Ω.", format::ohms(first.get()));
+        (!same_load(load.get(), first.get())).then(|| Problem::new(at, says()))
     }
 
     /// Whether an amplifier of `channels` channels can be wired so.
@@ -112,6 +175,13 @@ impl Wiring {
             }
             Self::Strapped { amplifiers } if !(2..=8).contains(&amplifiers) => {
                 Some("Strapped is 2 to 8 amplifiers on one load.".to_owned())
+            }
+            Self::Mixed { groups } => {
+                for (i, group) in groups.iter().enumerate() {
+                    Self::from(group.wiring).check(channels, &format!("{path}.groups[{i}].wiring"), problems);
+                }
+                let needed = self.channels_driven();
+                (needed > u16::from(channels)).then(|| format!("{} need {needed} channels: the amplifier has {channels}.", self.words()))
             }
             _ => None,
         };
