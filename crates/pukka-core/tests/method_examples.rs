@@ -81,6 +81,17 @@ fn two_outputs(g: &Given, driven: u8, meters: [Option<&str>; 2]) -> Session {
     session(vec![json!({ "wiring": { "kind": "channels", "driven": driven }, "outputs": [output(1), output(2)] })])
 }
 
+/// Two channels by their watts, and a bridged pair by its volts.
+fn two_groups(g: &Given) -> Session {
+    let group = |wiring: Value| json!({ "wiring": wiring, "load_ohm": 4.0 });
+    let groups = [group(json!({ "kind": "channels", "driven": 2 })), group(json!({ "kind": "bridged", "pairs": 1 }))];
+    let channel = |n: usize| json!({ "group": 0, "power_w": g.get(&format!("power_{n}_w")) });
+    session(vec![json!({
+        "wiring": { "kind": "mixed", "groups": groups }, "group_loads_measured_ohm": [4.0, g.get("load_ohm")],
+        "outputs": [channel(1), channel(2), { "group": 1, "volts_rms": g.get("volts_rms") }],
+    })])
+}
+
 fn at(session: &Session, reference_v: f64) -> VoltageRow {
     let mut rows = view(session).at_volts;
     let row = rows.remove(0);
@@ -130,6 +141,7 @@ fn compute(name: &str, g: &Given) -> Option<Results> {
             let driven = g.get("outputs_driven") as u8;
             vec![("power_w", first(&two_outputs(g, driven, [None, None])).total_w.unwrap())]
         }
+        "power-of-groups" => vec![("power_w", first(&two_groups(g)).total_w.unwrap())],
         "draw-heat-efficiency-sag" => {
             let run = json!({ "outputs": watts(g.get("power_w")), "end_v": g.get("end_v"), "current_a": g.get("current_a"), "rest_v": g.get("rest_v") });
             let run = first(&session(vec![run]));

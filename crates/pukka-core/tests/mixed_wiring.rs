@@ -81,7 +81,7 @@ fn it_is_judged_by_its_total_and_stands_for_itself_only() {
     let plain = said.replace(['\u{202f}', '\u{a0}'], " ");
     assert_eq!(
         plain,
-        "2 channels into 4 Ω: 79 W × 2 of 75 W × 2, 5.3 % over; 1 bridged pair into 4 Ω at 40 Hz: 275 W of 300 W, 8.3 % short"
+        "2 channels into 4 Ω: 79.0 W × 2 of 75.0 W × 2, 5.3 % over; 1 bridged pair into 4 Ω at 40 Hz: 275 W of 300 W, 8.3 % short"
     );
     assert!(judge(&session).sentence.contains("By group:"), "{}", judge(&session).sentence);
     let mut other = file();

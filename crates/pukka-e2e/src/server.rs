@@ -134,6 +134,31 @@ impl Server {
         Ok(ureq::get(&format!("{}{path}", self.url)).call()?.body_mut().read_json()?)
     }
 
+    /// The answer to something sent to its HTTP interface.
+    ///
+    /// # Errors
+    /// When it refuses.
+    pub fn post(&self, path: &str, body: &Value) -> anyhow::Result<Value> {
+        let mut answer = ureq::post(&format!("{}{path}", self.url)).config().http_status_as_error(false).build().send_json(body)?;
+        let text = answer.body_mut().read_to_string()?;
+        anyhow::ensure!(answer.status().is_success(), "{path} answers {}: {text}", answer.status());
+        Ok(serde_json::from_str(&text)?)
+    }
+
+    /// Puts an amplifier with its claims on the shelf: its id, and that of its session.
+    ///
+    /// # Errors
+    /// When it refuses.
+    pub fn put_on_the_shelf(&self, amplifier: &Value, claims: &[Value]) -> anyhow::Result<(String, String)> {
+        let added = self.post("/api/amplifiers", amplifier)?;
+        let id = |name: &str| added[name].as_str().map(str::to_owned).context("no id");
+        let (amplifier, session) = (id("id")?, id("session_id")?);
+        for claim in claims {
+            self.post(&format!("/api/amplifiers/{amplifier}/claims"), claim)?;
+        }
+        Ok((amplifier, session))
+    }
+
     /// Changes the stand-in bench of the demo: a fault, a load.
     ///
     /// # Errors

@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 
 use pukka_core::record::session::merge::Merge;
-use pukka_core::record::session::{Gate, GateCode, Run, Session};
+use pukka_core::record::session::{Audience, Gate, GateCode, Run, Session};
 use pukka_core::report::settled::SettledVerdict;
 use rusqlite::{Connection, OptionalExtension};
 use serde::{Deserialize, Serialize};
@@ -24,6 +24,22 @@ pub struct Outgoing {
     pub ramps: Vec<lives::Ramp>,
     /// The verdict that was settled.
     pub settled: Option<KeptVerdict>,
+}
+
+impl Outgoing {
+    /// The same as `audience` may see it.
+    #[must_use]
+    pub fn for_audience(self, audience: Audience) -> Self {
+        if audience == Audience::Full {
+            return self;
+        }
+        let settled = self.settled.map(|kept| KeptVerdict {
+            who: String::new(),
+            settled: SettledVerdict { session: kept.settled.session.for_audience(audience), ..kept.settled },
+            ..kept
+        });
+        Self { file: self.file.for_audience(audience), settled, ..self }
+    }
 }
 
 /// A settled verdict, as it travels.

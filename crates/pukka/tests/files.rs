@@ -125,6 +125,26 @@ fn what_is_no_session_file_is_named_for_what_it_is() {
 }
 
 #[test]
+fn a_shared_shelf_names_nobody_in_any_of_its_files() {
+    let bench = Bench::start();
+    let mut file = documented();
+    file["amplifier"]["loan"] = json!({ "lent_by": "R. Oakshott" });
+    file["runs"][0]["who"] = json!("M. Tarrow");
+    let id = send(&bench, "/api/imports", &file.to_string()).json()["amplifier_id"].as_str().unwrap().to_owned();
+    let session = bench.get(&format!("/api/amplifiers/{id}")).json()["session_id"].as_str().unwrap().to_owned();
+    assert_eq!(bench.post(&format!("/api/sessions/{session}/settled"), &json!({})).status, 201);
+    let files = |kind: &str| {
+        let answer = common::agent().get(format!("{}/api/shelf.zip?kind={kind}", bench.url)).call().unwrap().body_mut().read_to_vec().unwrap();
+        let mut zip = zip::ZipArchive::new(std::io::Cursor::new(answer)).unwrap();
+        let names: Vec<String> = zip.file_names().map(|name| name.unwrap().into_owned()).collect();
+        let text = |name: &String| std::io::read_to_string(zip.by_name(name).unwrap()).unwrap();
+        names.iter().map(text).collect::<Vec<String>>()
+    };
+    let naming = |kind: &str| files(kind).into_iter().filter(|text| text.contains("Tarrow") || text.contains("Oakshott")).count();
+    assert_eq!((naming("full"), naming("shared")), (2, 0), "the session, and the one that the settled verdict stands on");
+}
+
+#[test]
 fn a_verdict_is_settled_shown_and_opened_again() {
     let bench = Bench::start();
     let id = send(&bench, "/api/imports", &documented().to_string()).json()["amplifier_id"].as_str().unwrap().to_owned();

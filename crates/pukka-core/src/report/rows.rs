@@ -114,11 +114,12 @@ fn if_supply(session: &Session, claim: &Claim, verdict: &ClaimVerdict, proof: Op
                 (Volts::new(volts).ok(), run.struck.iter().copied().filter(|name| *name != ReadingName::EndVolts).collect());
         }
         let then = judge(&tried).claims.into_iter().find(|other| other.id == claim.id)?;
-        let watts = then.at_reference_w.map(|[low, high]| f64::midpoint(low, high))?;
+        let [low_w, high_w] = then.at_reference_w?.map(format::watts);
+        let watts = if low_w == high_w { low_w } else { format!("{low_w} to {high_w}") };
         let says = format!(
             "{}: {}, {}",
             format::with_unit(&format::fixed(volts, 1), "V"),
-            format::with_unit(&format::watts(watts), "W"),
+            format::with_unit(&watts, "W"),
             then.outcome.words().to_lowercase()
         );
         Some(IfSupply { volts, says, outcome: then.outcome })

@@ -119,10 +119,9 @@ pub async fn file(Ask(state): Ask<State>, Path(id): Path<String>, Query(FileFor 
     responses((status = 200, body = Vec<u8>, content_type = "application/zip")))]
 pub async fn shelf(Ask(state): Ask<State>, Query(FileFor { kind }): Query<FileFor>) -> Result<Response, ApiError> {
     let at = state.clock.now();
-    let mut folders = state.records(folders).await?;
-    for folder in &mut folders {
-        folder.outgoing.file = folder.outgoing.file.clone().for_audience(kind);
-    }
+    let folders = state.records(folders).await?;
+    let folders: Vec<Folder> =
+        folders.into_iter().map(|folder| Folder { outgoing: folder.outgoing.for_audience(kind), ..folder }).collect();
     let zip = tokio::task::spawn_blocking(move || bundle::write(&folders, &at.to_string())).await.map_err(|_| StoreError::Broken)?;
     let zip = zip.map_err(|problem| ApiError::new(StatusCode::INTERNAL_SERVER_ERROR, "not-written", problem.says))?;
     Ok(attachment("application/zip", &format!("pukka-shelf-{}.zip", at.strftime("%Y-%m-%d")), zip))

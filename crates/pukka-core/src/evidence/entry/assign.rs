@@ -155,6 +155,24 @@ struct Token<'p> {
     last: Option<f64>,
     /// What a climbing reading started from.
     from: Option<f64>,
+    /// Of several outputs read at once, which one: from 1.
+    nth: Option<u16>,
+}
+
+impl Token<'_> {
+    /// Its name; several outputs of one name are counted: rear1, rear2.
+    fn name(&self) -> Option<String> {
+        let nth = self.nth.map(|nth| nth.to_string()).unwrap_or_default();
+        self.part.name.as_ref().map(|name| format!("{name}{nth}"))
+    }
+}
+
+/// A reading of several outputs at once, an output each.
+fn several(token: Token<'_>) -> Vec<Token<'_>> {
+    match token.part.times {
+        None | Some(1) => vec![token],
+        Some(times) => (1..=u16::from(times)).map(|nth| Token { nth: Some(nth), ..token.clone() }).collect(),
+    }
 }
 
 fn take(parts: &[Part], place: &Place, slots: &mut Slots, readings: &mut Readings, asked: EntryContext) -> Result<String, Refusal> {
@@ -177,7 +195,7 @@ fn take(parts: &[Part], place: &Place, slots: &mut Slots, readings: &mut Reading
                 let end = place.last && i + 1 == parts.len();
                 let inner = Place { last: end, ..*place };
                 let token = around(part, value, unit, &inner, asked)?;
-                taken.extend(std::iter::repeat_n(token, usize::from(part.times.unwrap_or(1))));
+                taken.extend(several(token));
             }
             Err(refusal) if refusal.kind == SegmentKind::Unclear => return Err(with_choices(refusal, parts, i, unit, place)),
             Err(refusal) if refusal.kind == SegmentKind::Pending && i + 1 == parts.len() => {
@@ -188,6 +206,7 @@ fn take(parts: &[Part], place: &Place, slots: &mut Slots, readings: &mut Reading
                     beside: Vec::new(),
                     last: None,
                     from: None,
+                    nth: None,
                 }));
                 half = Some(refusal);
             }
@@ -254,7 +273,7 @@ fn around<'p>(part: &'p Part, value: f64, unit: Unit, place: &Place, asked: Entr
     };
     // The higher one is the reading, whichever way round they were typed.
     let (value, from) = from.map_or((value, None), |from| (value.max(from), Some(value.min(from))));
-    Ok(Token { part, value, also, beside, last, from })
+    Ok(Token { part, value, also, beside, last, from, nth: None })
 }
 
 /// A number behind a = or a >: it cannot be asked about there, so it is read with its sign as a decimal sign unless that cannot be.
@@ -278,7 +297,7 @@ fn words(taken: &Token) -> String {
     for (value, unit) in &taken.beside {
         words = format!("{words}, with {}", format::with_unit(&format::as_read(*value), unit.label()));
     }
-    if let Some(name) = &taken.part.name {
+    if let Some(name) = taken.name() {
         words = format!("{name} {words}");
     }
     if let Some(meter) = &taken.part.meter {
@@ -470,8 +489,7 @@ fn store_outputs(taken: &[Token], unit: Unit, readings: &mut Readings, asked: En
         let there = if outputs == 1 { "one output".to_owned() } else { format!("{} outputs", format::count(outputs)) };
         return Err(Refusal::wrong(format!("{} readings for {there}.", taken.len())));
     }
-    let names: Vec<String> =
-        taken.iter().enumerate().map(|(i, one)| one.part.name.clone().unwrap_or_else(|| (i + 1).to_string())).collect();
+    let names: Vec<String> = taken.iter().enumerate().map(|(i, one)| one.name().unwrap_or_else(|| (i + 1).to_string())).collect();
     if let Some(twice) = names.iter().enumerate().find(|(i, name)| names[..*i].contains(name)) {
         return Err(Refusal::wrong(format!("There are two outputs “{}”.", twice.1)));
     }

@@ -293,6 +293,8 @@ proptest! {
 fn as_reviewers_really_type() {
     let asked = |outputs, mode| EntryContext { wiring: Wiring::Channels { driven: outputs }, mode, meters: &[] };
     let four = asked(4, Mode::Certified);
+    let named = read("rear:57x2+front:60x2 13.9", four).readings.outputs;
+    assert_eq!(named.iter().filter_map(|output| output.name.clone()).collect::<Vec<_>>(), ["rear1", "rear2", "front1", "front2"]);
     let each = read("57x4 13.9 24.1", four);
     assert_eq!((each.not_yet, each.readings.outputs.len()), (None, 4), "each of four, metered");
     assert!(each.readings.outputs.iter().all(|output| output.power_w.map(Watts::get) == Some(57.0)));
