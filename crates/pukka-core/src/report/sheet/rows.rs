@@ -63,11 +63,21 @@ fn row(session: &Session, run: &Run, exponents: &Exponents, notes: &mut Notes) -
         current: unit(current_a.map(|a| format::amps(a.get())), "A"),
         efficiency: shown.and_then(|f| f.efficiency).map(|figure| notes.cite(&figure)),
         temperature: unit(run.temperature_c.map(|c| format::as_read(c.get())), "°C"),
-        remark: remarks(run).join("; "),
+        remark: remarks(session, run).join("; "),
     }
 }
 
-fn remarks(run: &Run) -> Vec<String> {
+/// What feeds it, where that is another than in the run before it.
+fn fed_otherwise(session: &Session, run: &Run) -> Vec<String> {
+    let before = session.standing_runs().filter(|other| (other.at, &other.id) < (run.at, &run.id)).max_by_key(|other| (other.at, &other.id));
+    let Some(before) = before else { return Vec::new() };
+    let charger = run.charger_on.filter(|on| before.charger_on.is_some_and(|was| was != *on));
+    let bank = run.bank.as_ref().filter(|_| before.bank != run.bank);
+    let charger = charger.map(|on| format!("charger {} from here", if on { "on" } else { "off" }));
+    charger.into_iter().chain(bank.map(|bank| format!("on bank {bank} from here"))).collect()
+}
+
+fn remarks(session: &Session, run: &Run) -> Vec<String> {
     let struck = (!run.struck.is_empty()).then(|| {
         let names: Vec<String> = run.struck.iter().map(|name| name.words().to_owned()).collect();
         format!("struck: {}", format::list(&names))
@@ -83,5 +93,6 @@ fn remarks(run: &Run) -> Vec<String> {
     ]
     .into_iter()
     .flatten()
+    .chain(fed_otherwise(session, run))
     .collect()
 }

@@ -27,6 +27,20 @@ fn it_states_how_it_was_measured() {
 }
 
 #[test]
+fn a_run_says_where_the_charger_or_the_bank_changed() {
+    let mut session = mono_1100();
+    for at in 0..9 {
+        session.runs[at].charger_on = Some((3..6).contains(&at));
+        session.runs[at].bank = (at >= 6).then(|| "B".to_owned());
+    }
+    let remarks: Vec<String> = sheet(&session).rows.into_iter().map(|row| row.remark).collect();
+    let (first, fourth, seventh) = (&remarks[0], &remarks[3], &remarks[6]);
+    assert_eq!((first.as_str(), fourth.as_str()), ("", "charger on from here"));
+    assert_eq!(seventh, "charger off from here; on bank B from here");
+    assert_eq!(remarks[4], "", "once, where it changed");
+}
+
+#[test]
 fn every_figure_cites_a_note_that_goes_down_to_the_readings() {
     let sheet = sheet(&mono_1100());
     let entries: Vec<&NoteEntry> = sheet.notes.iter().flat_map(|note| &note.entries).collect();
