@@ -106,3 +106,25 @@ fn an_address_that_cannot_be_read_is_refused_in_plain_words() {
     let says = bench.get("/api/tones.wav?hz=loud&shape=sine&level=0").json()["detail"].as_str().unwrap().to_owned();
     assert!(!says.contains("f64") && says.contains("hz"), "{says}");
 }
+
+/// The page asks what became of a write whose answer is lost. What only asks has nothing to be found out about, and would be taken for
+/// a write that was not saved.
+#[test]
+fn the_page_knows_which_addresses_save_nothing() {
+    let code = std::fs::read_to_string(concat!(env!("CARGO_MANIFEST_DIR"), "/../../web/src/api/inquiry.ts")).unwrap();
+    let line = code.lines().find(|line| line.starts_with("const SAVES_NOTHING = ")).unwrap();
+    let pattern = line.trim_start_matches("const SAVES_NOTHING = /").trim_end_matches("/;").replace("\\/", "/");
+    let asks = regex::Regex::new(&pattern).unwrap();
+    let description = Bench::start().get("/api/openapi.json").json();
+    let mut wrong = Vec::new();
+    for (path, methods) in description["paths"].as_object().unwrap() {
+        for (method, operation) in methods.as_object().unwrap().iter().filter(|(method, _)| *method != "get") {
+            // What keeps something can find the disk full; an import and a live run keep it piece by piece.
+            let keeps = operation["responses"].get("507").is_some() || path.ends_with("/imports") || path.ends_with("/live");
+            if asks.is_match(path) == keeps {
+                wrong.push(format!("{method} {path}"));
+            }
+        }
+    }
+    assert_eq!(wrong, Vec::<String>::new());
+}

@@ -134,7 +134,8 @@ fn a_shared_shelf_names_nobody_in_any_of_its_files() {
     let session = bench.get(&format!("/api/amplifiers/{id}")).json()["session_id"].as_str().unwrap().to_owned();
     assert_eq!(bench.post(&format!("/api/sessions/{session}/settled"), &json!({})).status, 201);
     let files = |kind: &str| {
-        let answer = common::agent().get(format!("{}/api/shelf.zip?kind={kind}", bench.url)).call().unwrap().body_mut().read_to_vec().unwrap();
+        let answer =
+            common::agent().get(format!("{}/api/shelf.zip?kind={kind}", bench.url)).call().unwrap().body_mut().read_to_vec().unwrap();
         let mut zip = zip::ZipArchive::new(std::io::Cursor::new(answer)).unwrap();
         let names: Vec<String> = zip.file_names().map(|name| name.unwrap().into_owned()).collect();
         let text = |name: &String| std::io::read_to_string(zip.by_name(name).unwrap()).unwrap();

@@ -3,7 +3,6 @@
 use crate::assess::powers::{margin, of_wiring};
 use crate::assess::{ClaimVerdict, Judgement};
 use crate::evidence::total;
-use crate::kernel::format;
 use crate::record::claims::Claim;
 use crate::record::session::Session;
 
@@ -30,5 +29,5 @@ pub fn remark(session: &Session, claim: &Claim, verdict: &ClaimVerdict) -> Optio
 pub(super) fn sentence(session: &Session, judgement: &Judgement) -> Option<String> {
     let each = session.claims.iter().zip(&judgement.claims).filter(|(claim, _)| claim.used);
     let said: Vec<String> = each.filter_map(|(claim, verdict)| words(session, claim, verdict)).flatten().collect();
-    (!said.is_empty()).then(|| format!("By group: {}.", format::list(&said)))
+    (!said.is_empty()).then(|| format!("By group: {}.", said.join("; ")))
 }

@@ -342,6 +342,7 @@ fn wired(wiring: Wiring) -> Option<String> {
         Wiring::Mono | Wiring::Channels { driven: 1 } => None,
         Wiring::Bridged { pairs: 1 } => Some("bridged".into()),
         Wiring::Strapped { .. } => Some(wiring.words()),
+        Wiring::Mixed { .. } => Some("with all groups at once".into()),
         several => Some(format!("with {} driven", several.words())),
     }
 }

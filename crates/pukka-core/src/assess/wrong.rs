@@ -248,7 +248,7 @@ fn suspect(without: &Session, run: &Run, reading: ReadingName) -> SuspectReading
         ReadingName::VoltsRms => run.outputs.iter().find_map(|output| output.volts_rms).map(|v| unit(v.get(), "V rms")),
         _ => total(without, &Run { struck: Vec::new(), ..run.clone() }).ok().map(|total| unit(total.total_w, "W")),
     };
-    let at = format!("{}, {}", run.wiring.load_words(run.load_nominal_ohm), run.mode.word());
+    let at = format!("{}, {}", run.wiring.load_words(run.load_nominal_ohm), run.mode_words());
     SuspectReading {
         run_id: run.id.clone(),
         reading,

@@ -156,21 +156,47 @@ pub fn choose_for_claim<'a>(session: &'a Session, usable: &[Usable<'a>], claim: 
 
 /// Step 8: the clipping run of a claim, or one of which nobody said whether it was clean: it bounds all the same.
 pub fn choose_bound<'a>(session: &'a Session, usable: &[Usable<'a>], claim: &Claim) -> Option<Choice<'a>> {
-    choose_among(session, usable, &Target::of(session, claim)?, |run| is_of(run, Mode::Clipping) || !run.mode_stated)
+    choose_among(session, usable, &Target::of(session, claim)?, |run| is_of(run, Mode::Clipping) || !run.mode_stated, speaking_bursts)
+}
+
+/// The run of a claim in one kind of burst, whether that kind speaks for dynamic power or not.
+pub fn choose_burst<'a>(session: &'a Session, usable: &[Usable<'a>], claim: &Claim, kind: Burst) -> Option<Choice<'a>> {
+    let of_kind = |run: &Run| is_of(run, Mode::Dynamic) && run.burst() == Some(kind);
+    choose_among(session, usable, &Target::of(session, claim)?, of_kind, |all| all)
+}
+
+/// Kinds of burst that were run at a claim's own place or an equivalent one.
+pub fn burst_kinds(session: &Session, usable: &[Usable], claim: &Claim) -> Vec<Burst> {
+    let Some(wanted) = Target::of(session, claim) else { return Vec::new() };
+    let there = usable.iter().map(|u| u.run).filter(|run| {
+        run.setting.as_deref() == wanted.setting
+            && relation(wanted.place, (run.wiring, run.load_nominal_ohm)).is_some()
+            && wanted.tone.admits(run)
+    });
+    let mut kinds: Vec<Burst> = there.filter_map(Run::burst).collect();
+    kinds.sort_unstable();
+    kinds.dedup();
+    kinds
 }
 
 /// The run, or the mean of several, that is looked for: its own wiring and load, else an equivalent.
 pub fn choose<'a>(session: &'a Session, usable: &[Usable<'a>], wanted: &Target, mode: Mode) -> Option<Choice<'a>> {
-    choose_among(session, usable, wanted, |run| is_of(run, mode))
+    choose_among(session, usable, wanted, |run| is_of(run, mode), speaking_bursts)
 }
 
-fn choose_among<'a>(session: &'a Session, usable: &[Usable<'a>], wanted: &Target, of_mode: impl Fn(&Run) -> bool) -> Option<Choice<'a>> {
+fn choose_among<'a>(
+    session: &'a Session,
+    usable: &[Usable<'a>],
+    wanted: &Target,
+    of_mode: impl Fn(&Run) -> bool,
+    bursts: impl for<'b> Fn(Vec<&'b Usable<'a>>) -> Vec<&'b Usable<'a>>,
+) -> Option<Choice<'a>> {
     let related = |how: Relation| -> Vec<&Usable<'a>> {
         let there = usable
             .iter()
             .filter(|u| of_mode(u.run) && u.run.setting.as_deref() == wanted.setting)
             .filter(|u| relation(wanted.place, (u.run.wiring, u.run.load_nominal_ohm)) == Some(how));
-        speaking_bursts(wanted.tone.of_those(there.collect()))
+        bursts(wanted.tone.of_those(there.collect()))
     };
     let own = related(Relation::Same);
     let equivalent = own.is_empty();
@@ -379,10 +405,13 @@ fn bearing(claim: &Claim, run: &Run) -> Option<Relation> {
     }
 }
 
-/// Of the runs of one place, the one the policy uses; of a mean, the earliest that went into it.
+/// Of the runs of one place, the one the policy uses; of a mean, the earliest that went into it. Kinds of burst are no repeats of one
+/// another: it is of the kind that speaks for dynamic power, else of that with the most cycles.
 #[must_use]
 pub fn used_run<'a>(session: &'a Session, runs: &[&'a Run], checks: &[Check]) -> Option<&'a Run> {
     let ids: Vec<&str> = runs.iter().map(|run| run.id.as_str()).collect();
     let usable: Vec<Usable<'a>> = usable(session, checks).into_iter().filter(|u| ids.contains(&u.run.id.as_str())).collect();
-    pick(session, usable.iter().collect(), false)?.runs.first().copied()
+    let kinds = || usable.iter().filter_map(|u| u.run.burst());
+    let kind = Burst::speaking(kinds()).or_else(|| kinds().max());
+    pick(session, usable.iter().filter(|u| u.run.burst().is_none() || u.run.burst() == kind).collect(), false)?.runs.first().copied()
 }

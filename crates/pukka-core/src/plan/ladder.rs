@@ -70,6 +70,8 @@ pub struct BurstFigure {
     pub words: String,
     /// Total power with its unit; nothing while it is still to run.
     pub power: Option<String>,
+    /// It is the figure of the cell.
+    pub shown: bool,
 }
 
 /// One mode of a rung.
@@ -384,7 +386,7 @@ fn cell(known: &Prior, look: &Look, rung: &Rung, mode: Mode, runs: &[&Run], scal
                 checks: checks.iter().filter(|check| check.runs.contains(&run.id)).cloned().collect(),
             })
             .collect(),
-        bursts: if mode == Mode::Dynamic { burst_figures(session, rung, &runs, checks) } else { Vec::new() },
+        bursts: if mode == Mode::Dynamic { burst_figures(session, rung, &runs, shown, checks) } else { Vec::new() },
         shut: gates.iter().any(|gate| !gate.open),
         asks: crate::plan::cautions::before_start(session, look, mode, &gates),
         gates,
@@ -394,9 +396,13 @@ fn cell(known: &Prior, look: &Look, rung: &Rung, mode: Mode, runs: &[&Run], scal
 }
 
 /// Kinds of burst are never repeats of one another: each has its own figure.
-fn burst_figures(session: &Session, rung: &Rung, runs: &[&Run], checks: &[Check]) -> Vec<BurstFigure> {
+fn burst_figures(session: &Session, rung: &Rung, runs: &[&Run], in_cell: Option<&Run>, checks: &[Check]) -> Vec<BurstFigure> {
     let mut kinds: Vec<Burst> = runs.iter().filter_map(|run| run.burst()).collect();
-    kinds.sort_unstable();
+    // The standard burst, then the longest count.
+    kinds.sort_unstable_by_key(|kind| match kind {
+        Burst::Standard => 0,
+        Burst::Counted(count) => u32::MAX - count,
+    });
     kinds.dedup();
     let left = bursts_left(session, rung);
     if kinds.len() < 2 && left.is_empty() {
@@ -405,9 +411,13 @@ fn burst_figures(session: &Session, rung: &Rung, runs: &[&Run], checks: &[Check]
     let read = kinds.into_iter().map(|kind| {
         let of_kind: Vec<&Run> = runs.iter().copied().filter(|run| run.burst() == Some(kind)).collect();
         let shown = used_run(session, &of_kind, checks).or_else(|| of_kind.last().copied());
-        BurstFigure { words: kind.words(), power: shown.map(|run| total_words(session, run)) }
+        BurstFigure {
+            words: kind.words(),
+            power: shown.map(|run| total_words(session, run)),
+            shown: in_cell.and_then(Run::burst) == Some(kind),
+        }
     });
-    read.chain(left.iter().map(|kind| BurstFigure { words: kind.words(), power: None })).collect()
+    read.chain(left.iter().map(|kind| BurstFigure { words: kind.words(), power: None, shown: false })).collect()
 }
 
 /// Draws every rung to one scale.

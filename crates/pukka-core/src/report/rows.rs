@@ -6,7 +6,7 @@ use crate::assess::checks::table::rule;
 use crate::assess::{ClaimVerdict, Outcome, ProofBasis};
 use crate::assess::{by_group, judge};
 use crate::evidence::band::{Band, Sample, band};
-use crate::evidence::choose::{Usable, best_for_max, choose_for_claim, interpolate};
+use crate::evidence::choose::{Choice, Usable, best_for_max, burst_kinds, choose_burst, choose_for_claim, interpolate};
 use crate::evidence::rungs::{RungId, words};
 use crate::evidence::workings::{band_figure, percent_of_claim, total_figure};
 use crate::evidence::{Total, total};
@@ -14,13 +14,17 @@ use crate::kernel::format;
 use crate::kernel::units::{Ohms, Volts};
 use crate::kernel::working::{Figure, Working, source};
 use crate::record::claims::{Claim, ClaimKind, Per};
-use crate::record::session::{Mode, ReadingName, Run, Session};
+use crate::record::session::{Burst, Mode, ReadingName, Run, Session};
 
 /// A bar of one mode.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Bar {
     /// Its mode.
     pub mode: Mode,
+    /// Which burst it is, where it is of counted cycles: "20 cycles".
+    pub burst: Option<String>,
+    /// Which track it lies on, from 0: one a mode, then one for each further kind of burst.
+    pub track: u32,
     /// Power it stands for.
     pub total: Figure,
     /// Its length, of 1.
@@ -159,14 +163,18 @@ pub(super) fn row_of_load(session: &Session, usable: &[Usable], id: &RungId, mos
     })
 }
 
+/// The longest bar, where figures say which burst they are of.
+const BESIDE_BURSTS: f64 = 0.72;
+
 /// Where the claim mark stands on a bar, unless a bar would run off the scale.
 const CLAIM_AT: f64 = 0.74;
 
 pub(super) fn row(session: &Session, usable: &[Usable], claim: &Claim, verdict: &ClaimVerdict) -> ClaimRow {
     let made: Vec<(Mode, Made)> = Mode::ALL.into_iter().filter_map(|mode| Some((mode, made(session, usable, claim, mode)?))).collect();
-    let most = made.iter().map(|(_, made)| made.total.value).fold(0.0, f64::max);
+    let other_bursts = other_bursts(session, usable, claim, made.iter().find_map(|(_, made)| made.burst));
+    let most = made.iter().map(|(_, made)| made).chain(&other_bursts).map(|made| made.total.value).fold(0.0, f64::max);
     let claim_w = verdict.claim_total_w;
-    let scale_w = claim_w.map_or(0.0, |claim_w| claim_w / CLAIM_AT).max(most / 0.86);
+    let scale_w = claim_w.map_or(0.0, |claim_w| claim_w / CLAIM_AT).max(most / if other_bursts.is_empty() { 0.86 } else { BESIDE_BURSTS });
     let claim_fraction = claim_w.map(|claim_w| claim_w / scale_w);
     let reference_v = claim.reference_v();
     let proof = made.iter().find(|(mode, _)| *mode == Mode::Certified).map(|(_, made)| made);
@@ -191,7 +199,11 @@ pub(super) fn row(session: &Session, usable: &[Usable], claim: &Claim, verdict: 
             let working = Working::new("Against the claim, in decibels", "10 · log10(P / C)", source::METHOD);
             Figure::decibels(db, working.with("P/C", "power as read over the claim", ratio, "").made_from(of_proof()))
         }),
-        bars: made.into_iter().map(|(mode, made)| made.bar(mode, scale_w, claim_fraction)).collect(),
+        bars: made
+            .into_iter()
+            .map(|(mode, made)| made.bar(mode, mode as u32, scale_w, claim_fraction))
+            .chain((3..).zip(other_bursts).map(|(track, made)| made.bar(Mode::Dynamic, track, scale_w, claim_fraction)))
+            .collect(),
         outcome: Some(verdict.outcome),
         if_supply,
         outcome_words: outcome_words(verdict),
@@ -203,6 +215,7 @@ pub(super) fn row(session: &Session, usable: &[Usable], claim: &Claim, verdict: 
 struct Made {
     total: Figure,
     sample: Sample,
+    burst: Option<Burst>,
 }
 
 impl Made {
@@ -210,9 +223,10 @@ impl Made {
         band(session, self.sample, reference_v)
     }
 
-    fn bar(self, mode: Mode, scale_w: f64, claim_fraction: Option<f64>) -> Bar {
+    fn bar(self, mode: Mode, track: u32, scale_w: f64, claim_fraction: Option<f64>) -> Bar {
         let plus_minus = 2.0 * self.sample.relative_u * self.sample.power_w / scale_w;
-        let bar = Bar { mode, fraction: self.total.value / scale_w, plus_minus, label_fraction: 0.0, total: self.total };
+        let burst = self.burst.filter(|burst| *burst != Burst::Standard).map(Burst::words);
+        let bar = Bar { mode, burst, track, fraction: self.total.value / scale_w, plus_minus, label_fraction: 0.0, total: self.total };
         Bar { label_fraction: bar.label_at(claim_fraction), ..bar }
     }
 }
@@ -248,13 +262,26 @@ fn under(claim: &Claim, claim_w: Option<f64>) -> Vec<String> {
     lines
 }
 
+/// Further kinds of burst at the claim's place, beside the one that speaks: shown, and judging nothing.
+fn other_bursts(session: &Session, usable: &[Usable], claim: &Claim, shown: Option<Burst>) -> Vec<Made> {
+    if claim.kind == ClaimKind::Max {
+        return Vec::new();
+    }
+    let kinds = burst_kinds(session, usable, claim).into_iter().filter(|kind| Some(*kind) != shown);
+    kinds.filter_map(|kind| made_by(session, claim, choose_burst(session, usable, claim, kind)?).into()).collect()
+}
+
 fn made(session: &Session, usable: &[Usable], claim: &Claim, mode: Mode) -> Option<Made> {
     if claim.kind == ClaimKind::Max {
         let (best, _) = best_for_max(usable.iter().filter(|u| u.run.mode == mode), claim)?;
-        return Some(Made { total: total_figure(session, best.run, &best.total), sample: Sample::of(session, best.run, &best.total) });
+        let (total, sample) = (total_figure(session, best.run, &best.total), Sample::of(session, best.run, &best.total));
+        return Some(Made { total, sample, burst: best.run.burst() });
     }
     let between = || interpolate(session, usable, claim).filter(|_| mode == Mode::Certified);
-    let chosen = choose_for_claim(session, usable, claim, mode).or_else(between)?;
+    Some(made_by(session, claim, choose_for_claim(session, usable, claim, mode).or_else(between)?))
+}
+
+fn made_by(session: &Session, claim: &Claim, chosen: Choice) -> Made {
     let beneath: Vec<(&Run, Total)> = chosen.runs.iter().filter_map(|run| Some((*run, total(session, run).ok()?))).collect();
     let sample = chosen.sample;
     let total = match beneath.as_slice() {
@@ -266,7 +293,7 @@ fn made(session: &Session, usable: &[Usable], claim: &Claim, mode: Mode) -> Opti
             Figure::watts(sample.power_w, working).give_or_take(Some(expanded))
         }
     };
-    Some(Made { total, sample })
+    Made { total, sample, burst: chosen.runs.first().and_then(|run| run.burst()) }
 }
 
 fn mean_of(runs: &[(&Run, Total)]) -> Working {

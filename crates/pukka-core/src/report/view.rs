@@ -200,6 +200,32 @@ mod tests {
     }
 
     #[test]
+    fn each_kind_of_burst_has_a_bar_of_its_own_and_only_one_speaks() {
+        let mut session = mono_1100();
+        let counted = |count: u32, volts: f64| {
+            let mut run = session.runs[2].clone();
+            let end = serde_json::json!({ "volts_peak": volts });
+            let last = if count > 1 { end.clone() } else { serde_json::Value::Null };
+            run.cycles = serde_json::from_value(serde_json::json!({ "count": count, "first": end, "last": last })).unwrap();
+            (run.id, run.outputs) = (format!("b{count}"), Vec::new());
+            run
+        };
+        let more = [counted(20, 60.0), counted(1, 70.0)];
+        session.runs.extend(more);
+        let bars = view(&session).rows[0].bars.clone();
+        let drawn: Vec<(u32, Option<&str>)> = bars.iter().map(|bar| (bar.track, bar.burst.as_deref())).collect();
+        assert_eq!(drawn, [(0, None), (1, None), (2, None), (3, Some("1 cycle")), (4, Some("20 cycles"))]);
+        // 70²/(2 · 3.91) = 627 W: the longest bar, and no headroom of it.
+        assert_eq!(bars[3].total.text, "627");
+        assert!(bars.iter().all(|bar| bar.fraction <= 0.861));
+        session.runs.retain(|run| run.id != "r3");
+        let bars = view(&session).rows[0].bars.clone();
+        assert_eq!((bars[2].track, bars[2].burst.as_deref()), (2, Some("20 cycles")), "without a standard burst it speaks");
+        let sheet = crate::report::sheet::sheet(&session);
+        assert!(sheet.rows.iter().any(|row| row.mode_words == "dynamic, 20 cycles"));
+    }
+
+    #[test]
     fn an_empty_session_has_a_verdict_too() {
         let mut session = mono_1100();
         session.claims.clear();

@@ -9,7 +9,6 @@ use super::percent;
 /// How tall things are; the width is whatever there is.
 #[derive(Debug, Clone, Copy)]
 pub struct Measures {
-    height: u32,
     /// Room for the mark's label above the bars.
     top: u32,
     bar: u32,
@@ -17,25 +16,34 @@ pub struct Measures {
 }
 
 /// On a screen.
-pub const SCREEN: Measures = Measures { height: 84, top: 17, bar: 15, step: 23 };
+pub const SCREEN: Measures = Measures { top: 17, bar: 15, step: 23 };
 /// On the sheet.
-pub const SHEET: Measures = Measures { height: 56, top: 15, bar: 10, step: 14 };
+pub const SHEET: Measures = Measures { top: 15, bar: 10, step: 14 };
+
+impl Measures {
+    /// Where a track begins.
+    #[must_use]
+    pub const fn top(self, track: u32) -> u32 {
+        self.top + track * self.step
+    }
+}
 
 /// The bars of one claim. Widths are percentages, so that text keeps its size.
 #[must_use]
 pub fn bars(row: &ClaimRow, measures: Measures) -> Markup {
-    let Measures { height, top, bar: tall, step } = measures;
+    let tracks = row.bars.iter().map(|bar| bar.track + 1).fold(3, u32::max);
+    let (height, tall) = (measures.top(tracks), measures.bar);
     let id = row.claim_id.as_str();
     html! {
         svg class="chart" width="100%" height=(height) role="img" "aria-label"=(words(row)) {
             defs { (patterns(id)) }
-            @for (i, mode) in (0u32..).zip(Mode::ALL) {
-                @let y = top + i * step;
+            @for track in 0..tracks {
+                @let y = measures.top(track);
                 rect class="track" x="0" y=(y) width="100%" height=(tall) {}
-                @if let Some(bar) = row.bars.iter().find(|bar| bar.mode == mode) {
-                    @let word = mode.word();
+                @if let Some(bar) = row.bars.iter().find(|bar| bar.track == track) {
+                    @let word = bar.mode.word();
                     rect class={ "bar bar-" (word) } "data-mode"=(word) x="0" y=(y) width=(percent(bar.fraction)) height=(tall)
-                        fill=[pattern_of(mode, id)] {}
+                        fill=[pattern_of(bar.mode, id)] {}
                     (whisker(bar.fraction, bar.plus_minus, f64::from(y) + f64::from(tall) / 2.0))
                 }
             }
@@ -84,7 +92,8 @@ pub(super) fn patterns(id: &str) -> Markup {
 }
 
 fn words(row: &ClaimRow) -> String {
-    let made: Vec<String> = row.bars.iter().map(|bar| format!("{} {} W", bar.mode.word(), bar.total.text)).collect();
+    let made: Vec<String> =
+        row.bars.iter().map(|bar| format!("{} {} W", bar.burst.as_deref().unwrap_or_else(|| bar.mode.word()), bar.total.text)).collect();
     let made = if made.is_empty() { "nothing run".to_owned() } else { made.join(", ") };
     match &row.claim {
         Some(claim) => format!("{claim} W claimed into {}: {made}", row.load),

@@ -3,9 +3,9 @@
 use pukka_core::evidence::figures;
 use pukka_core::evidence::figures::{claim_of, numbers};
 use pukka_core::plan::ladder::line_of;
-use pukka_core::record::session::{Run, Session};
+use pukka_core::record::session::{Burst, Run, Session};
 
-const HEADER: [&str; 26] = [
+const HEADER: [&str; 27] = [
     "amplifier",
     "run",
     "time",
@@ -15,6 +15,7 @@ const HEADER: [&str; 26] = [
     "load measured (ohm)",
     "tone (Hz)",
     "mode",
+    "burst",
     "power total (W)",
     "power bound",
     "power expanded uncertainty (W)",
@@ -66,6 +67,7 @@ fn csv_row(session: &Session, index: usize, run: &Run) -> Vec<String> {
         number(run.load_measured_ohm.map(|load| load.get())),
         number(Some(run.tone_hz.get())),
         run.mode.word().into(),
+        run.burst().map(Burst::words).unwrap_or_default(),
         number(total.map(|total| round9(total.total_w))),
         total.filter(|total| total.at_least).map(|_| "at least").unwrap_or_default().into(),
         number(total.map(|total| round9(total.expanded_w()))),
@@ -119,7 +121,7 @@ mod tests {
         assert_eq!(reader.headers().unwrap().len(), HEADER.len());
         let rows: Vec<::csv::StringRecord> = reader.records().collect::<Result<_, _>>().unwrap();
         assert_eq!(rows.len(), 9);
-        assert_eq!(&rows[0][25], "'=HYPERLINK(\"x\"), said \"he\"\nnext");
-        assert_eq!((&rows[6][9], &rows[6][16], &rows[6][20]), ("1068", "0.64", "61.399918133"), "1068/1739.416");
+        assert_eq!(&rows[0][26], "'=HYPERLINK(\"x\"), said \"he\"\nnext");
+        assert_eq!((&rows[6][10], &rows[6][17], &rows[6][21]), ("1068", "0.64", "61.399918133"), "1068/1739.416");
     }
 }

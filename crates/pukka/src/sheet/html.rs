@@ -106,8 +106,8 @@ fn claim(row: &ClaimRow, figures: &ClaimFigures) -> Markup {
             div class="bars" {
                 (bars(row, SHEET))
                 @for bar in &row.bars {
-                    @let left = format!("left:calc({:.2}% + 5px)", bar.label_fraction * 100.0);
-                    span class={ "num label " (bar.mode.word()) } style=(left) { (bar.total.text) }
+                    @let at = format!("left:calc({:.2}% + 5px);top:{}px", bar.label_fraction * 100.0, SHEET.top(bar.track));
+                    span class="num label" style=(at) { (bar.total.text) @if let Some(burst) = &bar.burst { " " i { (burst) } } }
                 }
             }
             div {
@@ -175,7 +175,7 @@ fn runs(rows: &[SheetRow]) -> Markup {
                 @for row in rows {
                     tr {
                         td { span class="num" { (row.load) } @if !common { " " (remark(&row.words)) } }
-                        td { (row.mode.word()) }
+                        td { (row.mode_words) }
                         @for (_, cell) in &filled { td class="num" { (cell(row)) } }
                     }
                 }

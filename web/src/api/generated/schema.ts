@@ -1310,6 +1310,8 @@ export interface components {
         };
         /** @description A bar of one mode. */
         Bar: {
+            /** @description Which burst it is, where it is of counted cycles: "20 cycles". */
+            burst?: string | null;
             /**
              * Format: double
              * @description Its length, of 1.
@@ -1329,6 +1331,11 @@ export interface components {
             plus_minus: number;
             /** @description Power it stands for. */
             total: components["schemas"]["Figure"];
+            /**
+             * Format: int32
+             * @description Which track it lies on, from 0: one a mode, then one for each further kind of burst.
+             */
+            track: number;
         };
         /**
          * @description Where a prediction is from.
@@ -1416,6 +1423,8 @@ export interface components {
         BurstFigure: {
             /** @description Total power with its unit; nothing while it is still to run. */
             power?: string | null;
+            /** @description It is the figure of the cell. */
+            shown: boolean;
             /** @description "20 cycles". */
             words: string;
         };
@@ -3647,6 +3656,8 @@ export interface components {
             load: string;
             /** @description Mode. */
             mode: components["schemas"]["Mode"];
+            /** @description The same in words, with the count of a burst of counted cycles. */
+            mode_words: string;
             of_claim?: components["schemas"]["CitedFigure"] | null;
             power?: components["schemas"]["CitedFigure"] | null;
             /** @description What is to be said of it. */

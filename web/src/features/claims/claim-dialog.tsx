@@ -42,7 +42,7 @@ export function ClaimDialog({ amplifierId, amplifier, row, like, onClose }: Prop
     [amplifierId],
   );
   const typed = useWatch({ control }) as ClaimFields;
-  const eachGroup = isMixed(typed.wiring) ? "a group: 4 + 2" : undefined;
+  const mixed = isMixed(typed.wiring);
   const found = useSense(
     amplifierId,
     claimOf(typed, row?.id ?? "", () => undefined),
@@ -67,8 +67,23 @@ export function ClaimDialog({ amplifierId, amplifier, row, like, onClose }: Prop
     <Dialog open onClose={onClose} title={row ? "Change a claim" : "Add a claim"}>
       <form noValidate className="grid gap-3.5" onSubmit={(event) => void submit(false)(event)}>
         <div className="grid grid-cols-2 gap-3 sm:grid-cols-4">
-          <TextField label="Load" unit="Ω" hint={eachGroup} inputMode="decimal" autoFocus error={error("load")} {...register("load")} />
-          <TextField label="Watts" unit="W" hint={eachGroup} inputMode="decimal" error={error("power")} {...register("power")} />
+          <TextField
+            label="Load"
+            unit="Ω"
+            hint={mixed ? "of each group: 4 + 2" : undefined}
+            inputMode="decimal"
+            autoFocus
+            error={error("load")}
+            {...register("load")}
+          />
+          <TextField
+            label="Watts"
+            unit="W"
+            hint={mixed ? "of each group: 75 + 300" : undefined}
+            inputMode="decimal"
+            error={error("power")}
+            {...register("power")}
+          />
           <ChoiceField label="Watts are" {...register("per")}>
             <option value="output">of each output</option>
             <option value="total">in total</option>

@@ -86,7 +86,7 @@ export function AddLoadDialog({ sessionId, channels, onAdded, onClose }: Props &
       },
     );
   });
-  const eachGroup = isMixed(useWatch({ control, name: "wiring" })) ? "a group: 4 + 2" : undefined;
+  const eachGroup = isMixed(useWatch({ control, name: "wiring" })) ? "of each group: 4 + 2" : undefined;
   const error = (field: keyof Fields) => formState.errors[field]?.message;
   return (
     <Dialog open onClose={onClose} title="Add a load" width="max-w-[460px]">

@@ -153,7 +153,7 @@ export function RungForm({
         <TextField
           label="Load, measured"
           unit="Ω"
-          hint={mixed ? "a group: 3.9 + 2.02" : undefined}
+          hint={mixed ? "of each group: 3.9 + 2.02" : undefined}
           inputMode="decimal"
           error={error("load")}
           {...register("load")}

@@ -24,6 +24,9 @@ export function LadderCell({
     if (now) showInside(ref.current);
   }, [now]);
   const { figures } = cell;
+  // Kinds of burst beside the one whose figure stands in the cell.
+  const shown = cell.bursts.find((burst) => burst.shown);
+  const others = cell.bursts.filter((burst) => !burst.shown).slice(0, 2);
   const gated = cell.shut && !figures;
   const look = now
     ? "border-2 border-copper bg-field px-[9px] py-[5px]"
@@ -50,11 +53,23 @@ export function LadderCell({
           <span className="flex items-baseline gap-1">
             <b className="num text-xl leading-tight font-firm">{figures.power}</b>
             <span>W</span>
-            {cell.runs.length > 1 && <small className="ml-auto text-xs text-ink2">of {cell.runs.length}</small>}
+            {cell.runs.length > 1 && (
+              <small className="ml-auto truncate text-xs text-ink2">
+                {shown ? shown.words.replace("standard burst", "").replace(/ cycles?/, " cy") : `of ${String(cell.runs.length)}`}
+              </small>
+            )}
           </span>
-          <small className="line-clamp-2 text-xs leading-tight text-ink2">
-            {cell.bursts.length > 0 ? cell.bursts.map((burst) => `${burst.words} ${burst.power ?? "to run"}`).join(" · ") : figures.under}
-          </small>
+          {others.length > 0 ? (
+            <small className="text-xs leading-tight text-ink2">
+              {others.map((burst) => (
+                <span key={burst.words} className="block truncate">
+                  {burst.words} <span className="num">{burst.power ?? "to run"}</span>
+                </span>
+              ))}
+            </small>
+          ) : (
+            <small className="line-clamp-2 text-xs leading-tight text-ink2">{figures.under}</small>
+          )}
           {cell.runs.some((run) => run.ungated) ? (
             <small className="block truncate text-xs font-semibold text-stop">ungated</small>
           ) : (

@@ -28,8 +28,11 @@ export function LadderView({ ladder, place, go, onAdd }: { ladder: Ladder; place
           </div>
           {group.rungs.map((rung) => (
             <div key={rung.key} className="mb-1.5 grid grid-cols-[66px_1fr_1fr_1fr] gap-1.5">
-              <div className="pt-3 whitespace-nowrap">
-                <b className="text-xl leading-tight font-strong" style={{ fontStretch: "106%" }}>
+              <div className={`pt-3 ${rung.wiring.kind === "mixed" ? "" : "whitespace-nowrap"}`}>
+                <b
+                  className={`leading-tight font-strong ${rung.wiring.kind === "mixed" ? "block text-base" : "text-xl"}`}
+                  style={{ fontStretch: "106%" }}
+                >
                   {rung.label}
                 </b>
                 <small className="block text-fine font-medium text-ink3">{rung.real}</small>

@@ -44,7 +44,7 @@ function ClaimRow({ row, bars }: { row: Row; bars: string }) {
       <div className="relative">
         <div dangerouslySetInnerHTML={{ __html: bars }} />
         {row.bars.map((bar) => (
-          <BarLabel key={bar.mode} bar={bar} />
+          <BarLabel key={bar.track} bar={bar} />
         ))}
       </div>
       <div className="pt-2.5">
@@ -57,16 +57,18 @@ function ClaimRow({ row, bars }: { row: Row; bars: string }) {
 }
 
 // The chart's own measures: the first bar's top, and from bar to bar.
-const TOP: Record<Schemas["Mode"], number> = { certified: 15, clipping: 38, dynamic: 61 };
+const TOP = 15;
+const STEP = 23;
 
 /** The figure of a bar stands behind its end and its ±, clear of the claim mark. */
 function BarLabel({ bar }: { bar: Row["bars"][number] }) {
   return (
     <span
       className="absolute text-note whitespace-nowrap"
-      style={{ left: `calc(${String(bar.label_fraction * 100)}% + 7px)`, top: TOP[bar.mode] }}
+      style={{ left: `calc(${String(bar.label_fraction * 100)}% + 7px)`, top: TOP + STEP * bar.track }}
     >
       <Figure figure={bar.total} unit={bar.mode === "certified"} />
+      {bar.burst != null && <small className="ml-1.5 text-xs text-ink2">{bar.burst}</small>}
     </span>
   );
 }

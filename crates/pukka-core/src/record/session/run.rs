@@ -298,10 +298,19 @@ impl Run {
         self.incomplete && self.incident.is_none()
     }
 
+    /// Its mode in words: "dynamic, 20 cycles" of counted ones.
+    #[must_use]
+    pub fn mode_words(&self) -> String {
+        match self.burst() {
+            Some(counted @ Burst::Counted(_)) => format!("{}, {}", self.mode.word(), counted.words()),
+            _ => self.mode.word().to_owned(),
+        }
+    }
+
     /// Where it stands on the ladder: "2 Ω, clipping", with the wiring when it is not mono.
     #[must_use]
     pub fn place_words(&self) -> String {
-        format!("{}, {}", self.wiring.place_words(self.load_nominal_ohm), self.mode.word())
+        format!("{}, {}", self.wiring.place_words(self.load_nominal_ohm), self.mode_words())
     }
 
     /// The load computed with: measured when known, else nominal.

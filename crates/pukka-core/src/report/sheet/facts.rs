@@ -190,7 +190,7 @@ pub(super) fn settled(session: &Session, checks: &[Check]) -> Vec<String> {
     });
     let struck = session.standing_runs().filter(|run| !run.struck.is_empty()).map(|run| {
         let names: Vec<String> = run.struck.iter().map(|name| name.words().to_owned()).collect();
-        format!("{}, {}: {} struck, kept but not computed with.", ohms(run.load_nominal_ohm.get()), run.mode.word(), format::list(&names))
+        format!("{}, {}: {} struck, kept but not computed with.", ohms(run.load_nominal_ohm.get()), run.mode_words(), format::list(&names))
     });
     let back = session.runs.iter().filter(|run| !run.valid).count();
     let back = (back > 0).then(|| {

@@ -18,6 +18,8 @@ pub struct SheetRow {
     pub words: String,
     /// Mode.
     pub mode: Mode,
+    /// The same in words, with the count of a burst of counted cycles.
+    pub mode_words: String,
     /// Total power and its ±.
     pub power: Option<CitedFigure>,
     /// Percent of the claim.
@@ -55,6 +57,7 @@ fn row(session: &Session, run: &Run, exponents: &Exponents, notes: &mut Notes) -
         load: format!("{}{real}", run.wiring.load_words(run.load_nominal_ohm)),
         words: words(&RungId::of(run)),
         mode: run.mode,
+        mode_words: run.mode_words(),
         power: shown.as_ref().map(|f| notes.cite(&f.total)),
         of_claim: shown.as_ref().and_then(|f| f.against.as_ref()).map(|figure| notes.cite(figure)),
         distortion: unit(run.thd_ratio.map(|thd| format::as_read(thd.get() * 100.0)), "%"),
@@ -69,7 +72,8 @@ fn row(session: &Session, run: &Run, exponents: &Exponents, notes: &mut Notes) -
 
 /// What feeds it, where that is another than in the run before it.
 fn fed_otherwise(session: &Session, run: &Run) -> Vec<String> {
-    let before = session.standing_runs().filter(|other| (other.at, &other.id) < (run.at, &run.id)).max_by_key(|other| (other.at, &other.id));
+    let before =
+        session.standing_runs().filter(|other| (other.at, &other.id) < (run.at, &run.id)).max_by_key(|other| (other.at, &other.id));
     let Some(before) = before else { return Vec::new() };
     let charger = run.charger_on.filter(|on| before.charger_on.is_some_and(|was| was != *on));
     let bank = run.bank.as_ref().filter(|_| before.bank != run.bank);
