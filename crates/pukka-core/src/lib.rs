@@ -14,7 +14,7 @@
 //! - [`report`]: the verdict as people read it, the line on the shelf, the sheet.
 //!
 //! Beside them stand [`tones`] (what is played) and [`instruments`] (how an instrument is spoken to), on evidence; [`live`], a run
-//! that the program drives itself, stands on top.
+//! that the program drives itself, stands on top. [`traces`] (what a captured wave says) uses nothing but the kernel.
 //!
 //! Formulas with their sources are in `docs/method.md`.
 
@@ -28,6 +28,7 @@ pub mod predict;
 pub mod record;
 pub mod report;
 pub mod tones;
+pub mod traces;
 
 /// Version of the rules: a stored summary made by another version is made anew.
 pub const RULES_VERSION: u32 = 5;

@@ -10,7 +10,7 @@ use regex::Regex;
 const LAYERS: [&str; 7] = ["kernel", "record", "evidence", "predict", "assess", "plan", "report"];
 
 /// What stands beside the layers, and the lowest one it may use.
-const BESIDE: [(&str, &str); 3] = [("tones", "evidence"), ("instruments", "evidence"), ("live", "report")];
+const BESIDE: [(&str, &str); 4] = [("traces", "kernel"), ("tones", "evidence"), ("instruments", "evidence"), ("live", "report")];
 
 /// The layers before this one.
 fn above(folder: &str) -> impl Iterator<Item = &'static str> {

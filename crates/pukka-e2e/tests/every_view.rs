@@ -100,6 +100,12 @@ async fn live_views(b: &Browser, server: &Server, axe: &str, what: &str) -> anyh
         b.goto(&format!("{}/amplifiers/{id}/runs?rung=mono%404%4040&mode=certified", server.url)).await?;
         b.see("Let Pukka run it").await?;
         b.press_letter('d').await?;
+        // What the page shows may still be the run before.
+        b.until("a run is under way", async || {
+            let live = &server.get("/api/live")?["live"];
+            Ok(live.is_object() && live["ended"].is_null())
+        })
+        .await?;
         b.see("Distortion, %, against watts").await?;
         wrong.extend(look(b, axe, &format!("live {what}")).await?);
         match fault {

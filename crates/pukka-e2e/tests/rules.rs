@@ -110,9 +110,9 @@ async fn volts_that_nobody_read_leave_it_open_and_a_slider_shows_what_would_foll
         b.see("read the supply under load next time").await?;
         let slider = b.field("If the supply was").await?;
         let says = async || Ok::<_, anyhow::Error>(slider.attr("aria-valuetext").await?.unwrap_or_default().replace('\u{202f}', " "));
-        slider.send_keys(&String::from(Key::End + "")).await?;
+        slider.send_keys(&(Key::End + "")).await?;
         b.until("at the top it falls short", async || Ok(says().await?.contains("14.4 V: 700 W, short"))).await?;
-        slider.send_keys(&String::from(Key::Home + "")).await?;
+        slider.send_keys(&(Key::Home + "")).await?;
         b.until("at the bottom the bench held it back", async || Ok(says().await? == "12.0 V: 700 to 1 008 W, bench-limited")).await
     })
     .await;

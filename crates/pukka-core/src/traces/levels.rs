@@ -1,0 +1,194 @@
+//! One pass over a recording: how loud it is every quarter of a millisecond, where it touches its full scale, where it jumps.
+
+use std::ops::ControlFlow;
+
+use crate::traces::source::{Recording, Source, SourceError};
+
+/// Pieces a second.
+const HOPS_A_SECOND: f64 = 4_000.0;
+/// Touches of full scale nearer to one another than this are one.
+const ONE_TOUCH_S: f64 = 0.010;
+
+/// One piece of one channel.
+#[derive(Debug, Clone, Copy, PartialEq, Default)]
+pub struct Hop {
+    sum: f32,
+    square: f32,
+    /// Lowest and highest sample.
+    pub low: f32,
+    /// Highest.
+    pub high: f32,
+    /// Largest bend from sample to sample: the second difference.
+    pub bend: f32,
+}
+
+/// A stretch of time, in samples.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Span {
+    /// First sample.
+    pub from: u64,
+    /// Behind the last.
+    pub to: u64,
+}
+
+/// The levels of one channel.
+#[derive(Debug, Clone)]
+pub struct Level {
+    /// Its pieces.
+    pub hops: Vec<Hop>,
+    /// Sums of samples and of their squares up to each piece.
+    sums: Vec<(f64, f64)>,
+    /// Where it touches its full scale.
+    pub over: Vec<Span>,
+}
+
+/// The levels of a recording.
+#[derive(Debug, Clone)]
+pub struct Levels {
+    /// Samples of a piece.
+    pub hop: usize,
+    /// A channel each.
+    pub channels: Vec<Level>,
+}
+
+impl Level {
+    /// Mean square about the mean, over pieces.
+    #[must_use]
+    pub fn mean_square(&self, from: usize, to: usize, hop: usize) -> f64 {
+        let to = to.min(self.hops.len());
+        if from >= to {
+            return 0.0;
+        }
+        let n = ((to - from) * hop) as f64;
+        let (a, b) = (self.sums[from], self.sums[to]);
+        let mean = (b.0 - a.0) / n;
+        ((b.1 - a.1) / n - mean * mean).max(0.0)
+    }
+
+    /// Mean over pieces.
+    #[must_use]
+    pub fn mean(&self, from: usize, to: usize, hop: usize) -> f64 {
+        let to = to.min(self.hops.len());
+        if from >= to { 0.0 } else { (self.sums[to].0 - self.sums[from].0) / ((to - from) * hop) as f64 }
+    }
+
+    /// Largest value either way, of the samples themselves.
+    #[must_use]
+    pub fn peak(&self, from: usize, to: usize) -> f64 {
+        let pieces = &self.hops[from.min(self.hops.len())..to.min(self.hops.len())];
+        pieces.iter().map(|hop| f64::from(hop.high).abs().max(f64::from(hop.low).abs())).fold(0.0, f64::max)
+    }
+}
+
+/// Samples of a piece at a rate.
+#[must_use]
+pub fn hop_of(rate_hz: f64) -> usize {
+    ((rate_hz / HOPS_A_SECOND).round() as usize).max(1)
+}
+
+struct Gathering {
+    hops: Vec<Hop>,
+    left: Vec<f32>,
+    before: [f32; 2],
+    over: Vec<Span>,
+}
+
+/// Reads a recording once. `progress` hears how many frames were read, and may end it.
+///
+/// # Errors
+/// [`SourceError`].
+pub fn levels(source: &mut dyn Source, progress: &mut dyn FnMut(u64) -> ControlFlow<()>) -> Result<Levels, SourceError> {
+    let recording = source.recording();
+    let hop = hop_of(recording.rate_hz);
+    let room = (recording.frames as usize / hop).min(1 << 24) + 1;
+    let mut all: Vec<Gathering> = (0..recording.channels)
+        .map(|_| Gathering { hops: Vec::with_capacity(room), left: Vec::new(), before: [0.0; 2], over: Vec::new() })
+        .collect();
+    let mut done = 0u64;
+    let touches = touch(&recording);
+    source.blocks(&mut |block| {
+        for (gathered, samples) in all.iter_mut().zip(block) {
+            if let Some(touch) = touches {
+                add_touches(gathered, samples, done, touch, recording.rate_hz);
+            }
+            gathered.add(samples, hop);
+        }
+        done += block.first().map_or(0, Vec::len) as u64;
+        progress(done)
+    })?;
+    let channels = all.into_iter().map(Gathering::level).collect();
+    Ok(Levels { hop, channels })
+}
+
+/// The value from which on a sample touches its full scale.
+fn touch(recording: &Recording) -> Option<f32> {
+    let full = recording.full_scale?;
+    Some((full - recording.least_step().unwrap_or(0.0) * 1.5).max(0.0) as f32)
+}
+
+fn add_touches(gathered: &mut Gathering, samples: &[f32], done: u64, touch: f32, rate_hz: f64) {
+    if samples.iter().fold(0.0f32, |most, x| most.max(x.abs())) < touch {
+        return;
+    }
+    let near = (ONE_TOUCH_S * rate_hz) as u64;
+    for (i, _) in samples.iter().enumerate().filter(|(_, x)| x.abs() >= touch) {
+        let at = done + i as u64;
+        match gathered.over.last_mut() {
+            Some(last) if at <= last.to + near => last.to = at + 1,
+            _ => gathered.over.push(Span { from: at, to: at + 1 }),
+        }
+    }
+}
+
+impl Gathering {
+    fn add(&mut self, samples: &[f32], hop: usize) {
+        let mut rest = samples;
+        if !self.left.is_empty() {
+            let taken = (hop - self.left.len()).min(rest.len());
+            self.left.extend_from_slice(&rest[..taken]);
+            rest = &rest[taken..];
+            if self.left.len() < hop {
+                return;
+            }
+            let whole = std::mem::take(&mut self.left);
+            self.piece(&whole);
+        }
+        let pieces = rest.chunks_exact(hop);
+        self.left.extend_from_slice(pieces.remainder());
+        for piece in pieces {
+            self.piece(piece);
+        }
+    }
+
+    fn piece(&mut self, samples: &[f32]) {
+        let (mut sum, mut square, mut low, mut high, mut bend) = (0.0f32, 0.0f32, f32::INFINITY, f32::NEG_INFINITY, 0.0f32);
+        for x in samples {
+            sum += x;
+            square += x * x;
+            low = low.min(*x);
+            high = high.max(*x);
+        }
+        let [mut a, mut b] = self.before;
+        // Before the first sample nothing is known to bend.
+        if self.hops.is_empty() {
+            (a, b) = (2.0 * samples[0] - samples.get(1).copied().unwrap_or(samples[0]), samples[0]);
+        }
+        for x in samples {
+            bend = bend.max((x - 2.0 * b + a).abs());
+            (a, b) = (b, *x);
+        }
+        self.before = [a, b];
+        self.hops.push(Hop { sum, square, low, high, bend });
+    }
+
+    fn level(self) -> Level {
+        let mut sums = Vec::with_capacity(self.hops.len() + 1);
+        let mut so_far = (0.0, 0.0);
+        sums.push(so_far);
+        for hop in &self.hops {
+            so_far = (so_far.0 + f64::from(hop.sum), so_far.1 + f64::from(hop.square));
+            sums.push(so_far);
+        }
+        Level { hops: self.hops, sums, over: self.over }
+    }
+}

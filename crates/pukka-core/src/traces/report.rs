@@ -1,0 +1,252 @@
+//! What a trace says, as other programs read it.
+
+use serde::{Deserialize, Serialize};
+
+use crate::traces::cut::StretchKind;
+
+/// What a channel is of.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum ChannelKind {
+    /// Volts of an output.
+    #[default]
+    Output,
+    /// Volts of the supply.
+    SupplyVolts,
+    /// Amps of the supply.
+    SupplyAmps,
+    /// What the generator plays.
+    Generator,
+    /// Nothing.
+    Unused,
+}
+
+impl ChannelKind {
+    /// Every one.
+    pub const ALL: [Self; 5] = [Self::Output, Self::SupplyVolts, Self::SupplyAmps, Self::Generator, Self::Unused];
+
+    /// Its word.
+    #[must_use]
+    pub const fn word(self) -> &'static str {
+        match self {
+            Self::Output => "output",
+            Self::SupplyVolts => "supply-volts",
+            Self::SupplyAmps => "supply-amps",
+            Self::Generator => "generator",
+            Self::Unused => "unused",
+        }
+    }
+
+    /// Whether a tone is looked for in it.
+    #[must_use]
+    pub const fn has_tone(self) -> bool {
+        matches!(self, Self::Output | Self::Generator)
+    }
+}
+
+/// One cycle of a burst.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct Cycle {
+    /// Largest value either way.
+    pub peak: f64,
+    /// Its rms.
+    pub rms: f64,
+}
+
+/// One window of a ramp, or one step of a staircase.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct LevelPoint {
+    /// Its middle, seconds from the start.
+    pub at_s: f64,
+    /// Rms.
+    pub rms: f64,
+    /// Watts, when the load is known.
+    pub power_w: Option<f64>,
+    /// Distortion and noise.
+    pub thd_n_ratio: Option<f64>,
+}
+
+/// Where a ramp first crosses the limit and stays past it.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct Certified {
+    /// Rms there.
+    pub rms: f64,
+    /// Watts, when the load is known.
+    pub power_w: Option<f64>,
+    /// Seconds from the start.
+    pub at_s: f64,
+}
+
+/// One frequency of a response.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct ResponsePoint {
+    /// Frequency.
+    pub hz: f64,
+    /// Decibels of 1 kHz, or of the generator.
+    pub db: f64,
+}
+
+/// Magnitude against frequency.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct Response {
+    /// In order of frequency.
+    pub points: Vec<ResponsePoint>,
+    /// Where it is 3 dB down towards low frequencies.
+    pub low_corner_hz: Option<f64>,
+    /// Where it is 3 dB down towards high frequencies.
+    pub high_corner_hz: Option<f64>,
+    /// How steeply it falls below that.
+    pub low_slope_db_octave: Option<f64>,
+    /// How steeply it falls above that.
+    pub high_slope_db_octave: Option<f64>,
+}
+
+/// The supply during a stretch of an output.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct SupplyFigures {
+    /// Lowest volts.
+    pub lowest_v: Option<f64>,
+    /// Mean volts.
+    pub mean_v: Option<f64>,
+    /// Mean amps.
+    pub mean_a: Option<f64>,
+    /// Mean of volts times amps, when both are there.
+    pub input_w: Option<f64>,
+    /// Output over input.
+    pub efficiency_ratio: Option<f64>,
+}
+
+/// A stretch of a channel, and its figures. What cannot be given is left out or null.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct Stretch {
+    /// What it is.
+    pub kind: StretchKind,
+    /// Seconds from the start.
+    pub from_s: f64,
+    /// Behind its end.
+    pub to_s: f64,
+    /// Frequency of its tone.
+    pub frequency_hz: Option<f64>,
+    /// Mean.
+    pub dc: f64,
+    /// Rms about the mean, over whole periods.
+    pub rms: f64,
+    /// Largest value either way, about the mean.
+    pub peak: f64,
+    /// Peak over rms.
+    pub crest_db: Option<f64>,
+    /// Rms of the fundamental.
+    pub fundamental_rms: Option<f64>,
+    /// Harmonics over the fundamental.
+    pub thd_ratio: Option<f64>,
+    /// Distortion and noise over all, in the band.
+    pub thd_n_ratio: Option<f64>,
+    /// Share of a cycle in which the wave is flat.
+    pub flat_ratio: Option<f64>,
+    /// Its tops are cut, or its distortion is past the limit.
+    pub clipped: Option<bool>,
+    /// Decibels past the onset of clipping.
+    pub past_onset_db: Option<f64>,
+    /// Watts, when the load is known.
+    pub power_w: Option<f64>,
+    /// Whole cycles of a burst.
+    pub cycles: Option<u32>,
+    /// Its first cycle.
+    pub first: Option<Cycle>,
+    /// Its last.
+    pub last: Option<Cycle>,
+    /// Last against first, by their peaks.
+    pub droop_db: Option<f64>,
+    /// Burst against the level before it; nothing of silence.
+    pub over_between_db: Option<f64>,
+    /// Windows of a ramp, steps of a staircase.
+    pub points: Option<Vec<LevelPoint>>,
+    /// Where a ramp crosses the limit.
+    pub certified: Option<Certified>,
+    /// Magnitude against frequency of a sweep.
+    pub response: Option<Response>,
+    /// The supply meanwhile.
+    pub supply: Option<SupplyFigures>,
+}
+
+/// A stretch of time that touches full scale.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct OverRange {
+    /// Seconds from the start.
+    pub from_s: f64,
+    /// Behind its end.
+    pub to_s: f64,
+}
+
+/// A channel.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct ChannelReport {
+    /// From 1.
+    pub channel: usize,
+    /// What it is of.
+    pub kind: ChannelKind,
+    /// Units per unit of the file.
+    pub scale: f64,
+    /// Mean of all of it.
+    pub dc: f64,
+    /// Rms about that.
+    pub rms: f64,
+    /// Largest sample either way.
+    pub peak: f64,
+    /// Where it touches the file's full scale.
+    pub over_range: Vec<OverRange>,
+    /// Its stretches, in order.
+    pub stretches: Vec<Stretch>,
+}
+
+/// What a doubt is about.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum DoubtCode {
+    /// It touches its own full scale.
+    OverRange,
+    /// Samples are missing or repeated.
+    Dropout,
+    /// Half of the noise is mains hum.
+    Hum,
+    /// Too short for a figure.
+    TooShort,
+    /// The file's own floor is what was measured.
+    Floor,
+    /// Two outputs are of opposite polarity.
+    Polarity,
+    /// Harmonics lie past half the sampling rate.
+    Aliased,
+}
+
+/// A doubt about a stretch of time.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct Doubt {
+    /// What about.
+    pub code: DoubtCode,
+    /// Which channel, from 1.
+    pub channel: usize,
+    /// Seconds from the start.
+    pub from_s: f64,
+    /// Behind its end.
+    pub to_s: f64,
+    /// In a sentence.
+    pub says: String,
+}
+
+/// What a trace says.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct TraceReport {
+    /// `pukka-trace`.
+    pub format: String,
+    /// 1.
+    pub version: u32,
+    /// Samples a second.
+    pub sample_rate_hz: f64,
+    /// How long it is.
+    pub seconds: f64,
+    /// Its channels.
+    pub channels: Vec<ChannelReport>,
+    /// What is doubtful about it.
+    pub doubts: Vec<Doubt>,
+}

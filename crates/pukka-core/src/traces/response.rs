@@ -1,0 +1,96 @@
+//! A frequency that moves: magnitude against frequency, corners, slopes.
+
+use crate::traces::report::{Response, ResponsePoint};
+
+/// Points a decade at most.
+const POINTS_A_DECADE: f64 = 48.0;
+/// Below the level between the corners by so much is a corner, in power a half.
+const CORNER_DB: f64 = 3.010_3;
+/// A slope is taken between these levels under the passband.
+const SLOPE_DB: (f64, f64) = (6.0, 24.0);
+
+/// A response from frequencies and their levels; `against` is taken for 0 dB: the generator, point by point, or nothing for 1 kHz.
+#[must_use]
+pub fn response(mut seen: Vec<(f64, f64)>, against: Option<&[f64]>) -> Option<Response> {
+    if let Some(against) = against {
+        for (point, reference) in seen.iter_mut().zip(against) {
+            point.1 /= reference.max(f64::MIN_POSITIVE);
+        }
+    }
+    seen.retain(|(hz, level)| hz.is_finite() && *hz > 0.0 && level.is_finite() && *level > 0.0);
+    seen.sort_by(|a, b| a.0.total_cmp(&b.0));
+    let mut points: Vec<ResponsePoint> = Vec::new();
+    for (hz, level) in seen {
+        let near = points.last().is_some_and(|last| (hz / last.hz).log10() * POINTS_A_DECADE < 1.0);
+        if !near {
+            points.push(ResponsePoint { hz, db: 20.0 * level.log10() });
+        }
+    }
+    if points.len() < 3 {
+        return None;
+    }
+    if against.is_none() {
+        let reference = at(&points, 1_000.0).unwrap_or_else(|| points.iter().map(|point| point.db).fold(f64::NEG_INFINITY, f64::max));
+        points.iter_mut().for_each(|point| point.db -= reference);
+    }
+    let pass = passband(&points);
+    let (low_corner_hz, high_corner_hz) = corners(&points, pass);
+    let low_slope_db_octave = low_corner_hz.and_then(|corner| slope(points.iter().rev().filter(|point| point.hz < corner), pass));
+    let high_slope_db_octave = high_corner_hz.and_then(|corner| slope(points.iter().filter(|point| point.hz > corner), pass));
+    Some(Response { points, low_corner_hz, high_corner_hz, low_slope_db_octave, high_slope_db_octave })
+}
+
+/// The level at a frequency, between the points on either side.
+fn at(points: &[ResponsePoint], hz: f64) -> Option<f64> {
+    let pair = points.windows(2).find(|pair| pair[0].hz <= hz && hz <= pair[1].hz)?;
+    let part = (hz / pair[0].hz).ln() / (pair[1].hz / pair[0].hz).ln();
+    Some(pair[0].db + part * (pair[1].db - pair[0].db))
+}
+
+/// The level that most of it has: the upper quartile, which a boost of an octave does not lift.
+fn passband(points: &[ResponsePoint]) -> f64 {
+    let mut levels: Vec<f64> = points.iter().map(|point| point.db).collect();
+    levels.sort_by(|a, b| b.total_cmp(a));
+    levels[levels.len() / 4]
+}
+
+fn corners(points: &[ResponsePoint], pass: f64) -> (Option<f64>, Option<f64>) {
+    let under = |point: &ResponsePoint| point.db < pass - CORNER_DB;
+    let crossing = |pair: &[ResponsePoint]| {
+        let part = (pass - CORNER_DB - pair[0].db) / (pair[1].db - pair[0].db);
+        pair[0].hz * (pair[1].hz / pair[0].hz).powf(part)
+    };
+    let low = points.windows(2).find(|pair| under(&pair[0]) && !under(&pair[1])).filter(|_| points.first().is_some_and(under));
+    let high = points.windows(2).rev().find(|pair| !under(&pair[0]) && under(&pair[1])).filter(|_| points.last().is_some_and(under));
+    (low.map(crossing), high.map(crossing))
+}
+
+/// Decibels an octave, by least squares over the points that lie well under the passband and not in the noise.
+fn slope<'a>(beyond: impl Iterator<Item = &'a ResponsePoint>, pass: f64) -> Option<f64> {
+    let used: Vec<(f64, f64)> =
+        beyond.map(|point| (point.hz.log2(), point.db)).filter(|(_, db)| (pass - SLOPE_DB.1..=pass - SLOPE_DB.0).contains(db)).collect();
+    if used.len() < 3 {
+        return None;
+    }
+    let n = used.len() as f64;
+    let (x, y) = used.iter().fold((0.0, 0.0), |(x, y), point| (x + point.0 / n, y + point.1 / n));
+    let (xy, xx) = used.iter().fold((0.0, 0.0), |(xy, xx), point| (xy + (point.0 - x) * (point.1 - y), xx + (point.0 - x).powi(2)));
+    (xx > 0.0).then(|| (xy / xx).abs())
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn corners_and_slopes_of_second_order_filters() {
+        // Butterworth, 80 Hz and 2 kHz: |H|² = 1/(1 + (f0/f)⁴), 1/(1 + (f/f1)⁴).
+        let level = |hz: f64| (1.0 / (1.0 + (80.0 / hz).powi(4)) / (1.0 + (hz / 2_000.0).powi(4))).sqrt();
+        let seen: Vec<(f64, f64)> = (0..200).map(|i| 10.0 * 10f64.powf(f64::from(i) / 60.0)).map(|hz| (hz, level(hz))).collect();
+        let found = response(seen, None).unwrap();
+        assert!((found.low_corner_hz.unwrap() / 80.0 - 1.0).abs() < 0.02, "{found:?}");
+        assert!((found.high_corner_hz.unwrap() / 2_000.0 - 1.0).abs() < 0.02);
+        assert!((found.low_slope_db_octave.unwrap() - 12.0).abs() < 1.0 && (found.high_slope_db_octave.unwrap() - 12.0).abs() < 1.0);
+        assert!(response(vec![(100.0, 1.0)], None).is_none());
+    }
+}

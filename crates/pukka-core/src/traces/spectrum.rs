@@ -1,0 +1,121 @@
+//! Transforms: where the strongest tone is, and how much power lies in a band.
+
+use std::f64::consts::TAU;
+
+use realfft::RealFftPlanner;
+
+/// Transforms of real samples, their plans kept.
+pub struct Transforms(RealFftPlanner<f64>);
+
+impl std::fmt::Debug for Transforms {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.write_str("Transforms")
+    }
+}
+
+impl Default for Transforms {
+    fn default() -> Self {
+        Self(RealFftPlanner::new())
+    }
+}
+
+impl Transforms {
+    /// |X(k)|² of samples, bins 0 to half the rate.
+    fn squared(&mut self, mut samples: Vec<f64>) -> Vec<f64> {
+        if samples.is_empty() {
+            return Vec::new();
+        }
+        let plan = self.0.plan_fft_forward(samples.len());
+        let mut bins = plan.make_output_vec();
+        match plan.process(&mut samples, &mut bins) {
+            Ok(()) => bins.into_iter().map(|bin| bin.norm_sqr()).collect(),
+            Err(why) => unreachable!("the lengths fit: {why}"),
+        }
+    }
+
+    /// The strongest tone in a window, hertz, to within half a bin; nothing in silence.
+    #[must_use]
+    pub fn strongest(&mut self, samples: &[f64], rate_hz: f64) -> Option<f64> {
+        let n = samples.len();
+        if n < 8 {
+            return None;
+        }
+        let mean = samples.iter().sum::<f64>() / n as f64;
+        let windowed: Vec<f64> = samples.iter().enumerate().map(|(i, x)| (x - mean) * hann(i, n)).collect();
+        let power = self.squared(windowed);
+        let (peak, most) = power.iter().enumerate().skip(1).max_by(|a, b| a.1.total_cmp(b.1))?;
+        if *most <= 1e-24 * n as f64 * n as f64 {
+            return None;
+        }
+        // Between the bins by a parabola through the logarithms, which is exact enough for a Hann window to start a fit from.
+        let at = |k: usize| power.get(k).copied().unwrap_or(0.0).max(f64::MIN_POSITIVE).ln();
+        let (left, middle, right) = (at(peak - 1), at(peak), at(peak + 1));
+        let bend = left - 2.0 * middle + right;
+        let off = if bend < 0.0 && peak > 1 { (0.5 * (left - right) / bend).clamp(-0.5, 0.5) } else { 0.0 };
+        Some((peak as f64 + off) * rate_hz / n as f64)
+    }
+
+    /// Mean square of samples inside a band, by Parseval: the window is a whole number of periods, or what is in it is noise.
+    #[must_use]
+    pub fn mean_square_in(&mut self, samples: Vec<f64>, rate_hz: f64, band_hz: (f64, f64)) -> f64 {
+        let n = samples.len();
+        if n == 0 {
+            return 0.0;
+        }
+        let power = self.squared(samples);
+        let bin_hz = rate_hz / n as f64;
+        let last = power.len() - 1;
+        let sum: f64 = power
+            .iter()
+            .enumerate()
+            .map(|(k, power)| {
+                // A bin stands for half a bin on either side: those at an edge count for their part.
+                let (from, to) = ((k as f64 - 0.5) * bin_hz, (k as f64 + 0.5) * bin_hz);
+                let part = ((to.min(band_hz.1) - from.max(band_hz.0)) / bin_hz).clamp(0.0, 1.0);
+                let twice = if k == 0 || (k == last && n % 2 == 0) { 1.0 } else { 2.0 };
+                twice * part * power
+            })
+            .sum();
+        sum / (n as f64 * n as f64)
+    }
+
+    /// Parts of the noise that stand at a mains frequency and its harmonics: the share of 50 Hz, and of 60 Hz.
+    #[must_use]
+    pub fn hum(&mut self, samples: Vec<f64>, rate_hz: f64) -> [f64; 2] {
+        let n = samples.len();
+        let windowed: Vec<f64> = samples.iter().enumerate().map(|(i, x)| x * hann(i, n)).collect();
+        let power = self.squared(windowed);
+        let bin_hz = rate_hz / n.max(1) as f64;
+        let within = |k: usize| (k as f64 * bin_hz) >= 20.0 && (k as f64 * bin_hz) <= 20_000.0;
+        let all: f64 = power.iter().enumerate().filter(|(k, _)| within(*k)).map(|(_, p)| p).sum();
+        [50.0, 60.0].map(|mains: f64| {
+            let near = |k: usize| {
+                let hz = k as f64 * bin_hz;
+                let harmonic = (hz / mains).round();
+                (1.0..=10.0).contains(&harmonic) && (hz - harmonic * mains).abs() <= 2.0 * bin_hz
+            };
+            let there: f64 = power.iter().enumerate().filter(|(k, _)| within(*k) && near(*k)).map(|(_, p)| p).sum();
+            if all > 0.0 { there / all } else { 0.0 }
+        })
+    }
+}
+
+fn hann(i: usize, n: usize) -> f64 {
+    0.5 - 0.5 * (TAU * (i as f64 + 0.5) / n as f64).cos()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_tone_is_found_and_its_power_lies_in_its_band() {
+        let mut transforms = Transforms::default();
+        let tone: Vec<f64> = (0..4_800).map(|n| 2.0 * (TAU * 1_000.0 * f64::from(n) / 48_000.0).sin()).collect();
+        assert!((transforms.strongest(&tone, 48_000.0).unwrap() - 1_000.0).abs() < 0.5);
+        // 2²/2 = 2
+        assert!((transforms.mean_square_in(tone.clone(), 48_000.0, (20.0, 20_000.0)) - 2.0).abs() < 1e-9);
+        assert!(transforms.mean_square_in(tone, 48_000.0, (2_000.0, 20_000.0)) < 1e-12);
+        assert_eq!(transforms.strongest(&[0.0; 64], 48_000.0), None, "silence has no tone");
+    }
+}
