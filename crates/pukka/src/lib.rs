@@ -18,6 +18,7 @@ pub mod serve;
 pub mod sessions;
 pub mod sheet;
 pub mod stand_in;
+pub mod trace;
 
 /// A name in plain letters, for files: "Tolland & Pike Mono 1100" is `tolland-pike-mono-1100`.
 #[must_use]

@@ -58,6 +58,24 @@ enum What {
         #[arg(long)]
         json: bool,
     },
+    /// Say what a captured wave says: WAV, FLAC, AIFF, CAF, or the CSV of an oscilloscope.
+    Trace {
+        /// The recording.
+        file: PathBuf,
+        /// As JSON, for other programs.
+        #[arg(long)]
+        json: bool,
+        /// What a channel is of: N=KIND or N=KIND:SCALE. KIND: output, supply-volts, supply-amps, generator, unused. SCALE: units per
+        /// full scale of an audio file, or per unit of a CSV.
+        #[arg(long = "channel", value_name = "N=KIND[:SCALE]", value_parser = pukka::trace::channel)]
+        channels: Vec<pukka::trace::ChannelArgument>,
+        /// Load of the outputs, ohms: watts are made with it.
+        #[arg(long, value_name = "OHM", value_parser = pukka::trace::positive)]
+        load: Option<f64>,
+        /// Distortion that a clean tone has at most, as a fraction.
+        #[arg(long, value_name = "RATIO", default_value = "0.01", value_parser = pukka::trace::positive)]
+        limit: f64,
+    },
     /// Run the stand-in bench: an amplifier, a supply, loads and meters, as SCPI instruments on loopback ports.
     BenchSim {
         /// The amplifier: honest, generous, weak-supply, regulated, weak-channel, fragile, protective, headroom.
@@ -115,6 +133,12 @@ fn main() -> anyhow::Result<()> {
         }
         What::Judge { file, json } => {
             if !pukka::cli::judge(&file, json)? {
+                std::process::exit(2);
+            }
+            Ok(())
+        }
+        What::Trace { file, json, channels, load, limit } => {
+            if !pukka::trace::trace(&file, json, &channels, load, limit)? {
                 std::process::exit(2);
             }
             Ok(())

@@ -155,3 +155,48 @@ fn a_session_file_that_is_not_there_ends_with_2_and_its_name() {
         assert!(said.starts_with("/nowhere/session.json cannot be read: ") && said.lines().count() == 1, "{said}");
     }
 }
+
+/// A WAV of 16 bits: a second of 1 kHz at half of full scale, or what is given.
+fn recording(folder: &std::path::Path, seconds: usize) -> std::path::PathBuf {
+    let path = folder.join("tone.wav");
+    let samples: Vec<u8> = (0..48_000 * seconds)
+        .flat_map(|n| ((16_384.0 * (std::f64::consts::TAU * n as f64 / 48.0).sin()).round() as i16).to_le_bytes())
+        .collect();
+    let word = |n: u32| n.to_le_bytes();
+    let format: [&[u8]; 7] = [&word(16), &[1, 0, 1, 0], &word(48_000), &word(96_000), &[2, 0, 16, 0], b"data", &word(samples.len() as u32)];
+    let head: [&[u8]; 3] = [b"RIFF", &word(36 + samples.len() as u32), b"WAVEfmt "];
+    std::fs::write(&path, [head.concat(), format.concat(), samples].concat()).unwrap();
+    path
+}
+
+#[test]
+fn a_recording_says_its_watts_and_where_it_cannot_be_read() {
+    let folder = tempfile::tempdir().unwrap();
+    let path = recording(folder.path(), 1);
+    let file = path.to_str().unwrap();
+    let output = pukka(&["trace", file, "--json", "--channel", "1=output:80", "--load", "4"], "");
+    assert!(output.status.success(), "{}", String::from_utf8_lossy(&output.stderr));
+    let answer: Value = serde_json::from_slice(&output.stdout).unwrap();
+    assert_eq!((&answer["format"], &answer["version"], &answer["sample_rate_hz"]), (&json!("pukka-trace"), &json!(1), &json!(48_000.0)));
+    let stretch = &answer["channels"][0]["stretches"][0];
+    // (40/√2)²/4 = 200 W
+    assert!((stretch["power_w"].as_f64().unwrap() - 200.0).abs() < 0.05, "{stretch}");
+    assert_eq!((&stretch["kind"], &stretch["clipped"], &stretch["cycles"]), (&json!("tone"), &json!(false), &Value::Null));
+    assert_eq!(answer["doubts"][0]["code"], "floor", "sixteen bits are what is left");
+    let words = String::from_utf8_lossy(&pukka(&["trace", file], "").stdout).into_owned();
+    assert!(words.contains("channel 1: output") && words.contains("THD"), "{words}");
+
+    let bad = |args: &[&str]| {
+        let output = pukka(&[&["trace", file], args].concat(), "");
+        (output.status.code(), String::from_utf8_lossy(&output.stderr).into_owned())
+    };
+    assert!(bad(&["--channel", "1=tuba"]).1.contains("“tuba” is no kind of channel"));
+    assert!(bad(&["--channel", "0=output"]).1.contains("“0” is no channel"));
+    assert!(bad(&["--load", "-4"]).0 == Some(2));
+    assert_eq!(bad(&["--channel", "2=generator"]).0, Some(2));
+    let bytes = std::fs::read(&path).unwrap();
+    std::fs::write(&path, &bytes[..40_000]).unwrap();
+    let cut = bad(&["--json"]);
+    assert_eq!(cut.0, Some(2));
+    assert!(cut.1.contains("Byte 40000: The file ends here"), "{}", cut.1);
+}

@@ -169,8 +169,8 @@ fn easy_length(most: usize, period: f64) -> usize {
 }
 
 fn is_easy(mut n: usize) -> bool {
-    for prime in [2, 3, 5, 7, 11, 13, 17, 19, 23] {
-        while n > 0 && n % prime == 0 {
+    for prime in [2usize, 3, 5, 7, 11, 13, 17, 19, 23] {
+        while n > 0 && n.is_multiple_of(prime) {
             n /= prime;
         }
     }

@@ -84,13 +84,8 @@ fn add<const N: usize>(m: &mut [[f64; N]; N], r: &mut [f64; N], row: [f64; N], x
 }
 
 /// The lower half of a symmetric matrix, from its upper one.
-fn filled<const N: usize>(mut m: [[f64; N]; N]) -> [[f64; N]; N] {
-    for i in 0..N {
-        for j in 0..i {
-            m[i][j] = m[j][i];
-        }
-    }
-    m
+fn filled<const N: usize>(upper: [[f64; N]; N]) -> [[f64; N]; N] {
+    std::array::from_fn(|i| std::array::from_fn(|j| upper[i.min(j)][i.max(j)]))
 }
 
 /// Times that the frequency is moved at most.

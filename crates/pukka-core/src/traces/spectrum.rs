@@ -72,7 +72,7 @@ impl Transforms {
                 // A bin stands for half a bin on either side: those at an edge count for their part.
                 let (from, to) = ((k as f64 - 0.5) * bin_hz, (k as f64 + 0.5) * bin_hz);
                 let part = ((to.min(band_hz.1) - from.max(band_hz.0)) / bin_hz).clamp(0.0, 1.0);
-                let twice = if k == 0 || (k == last && n % 2 == 0) { 1.0 } else { 2.0 };
+                let twice = if k == 0 || (k == last && n.is_multiple_of(2)) { 1.0 } else { 2.0 };
                 twice * part * power
             })
             .sum();

@@ -1,0 +1,89 @@
+//! Recordings of waves as blocks of samples: audio files, and the CSV of oscilloscopes.
+//!
+//! [`open`] looks at what a file is, not at what it is called. A file that cannot be read whole is refused, with the place: nothing
+//! is filled in, and nothing is read in part.
+
+mod audio;
+mod csv_file;
+mod layout;
+mod wav;
+
+use std::fs::File;
+use std::io::Read as _;
+use std::path::Path;
+
+use pukka_core::traces::Source;
+use thiserror::Error;
+
+pub use audio::AudioFile;
+pub use csv_file::CsvFile;
+
+/// Why a file cannot be read, with the place.
+#[derive(Debug, Clone, PartialEq, Eq, Error)]
+pub enum CaptureError {
+    /// The system refuses it.
+    #[error("It cannot be opened: {0}.")]
+    Io(String),
+    /// Something in it cannot be, at a byte.
+    #[error("Byte {at}: {says}")]
+    AtByte {
+        /// From 0.
+        at: u64,
+        /// What, and why it matters.
+        says: String,
+    },
+    /// Something in it cannot be, on a line.
+    #[error("Line {line}{}: {says}", .column.map(|column| format!(", column {column}")).unwrap_or_default())]
+    AtLine {
+        /// From 1.
+        line: u64,
+        /// From 1.
+        column: Option<usize>,
+        /// What, and why it matters.
+        says: String,
+    },
+    /// It is no recording that is known.
+    #[error("{0}")]
+    Unknown(String),
+}
+
+impl From<std::io::Error> for CaptureError {
+    fn from(error: std::io::Error) -> Self {
+        Self::Io(error.to_string())
+    }
+}
+
+/// Channels at most, and rates, that are read of an audio file.
+pub(crate) const MOST_CHANNELS: usize = 8;
+pub(crate) const RATES_HZ: std::ops::RangeInclusive<f64> = 8_000.0..=1_000_000.0;
+
+/// Opens a recording, by what its first bytes say.
+///
+/// # Errors
+/// [`CaptureError`].
+pub fn open(path: &Path) -> Result<Box<dyn Source>, CaptureError> {
+    let mut first = Vec::with_capacity(16);
+    File::open(path)?.take(16).read_to_end(&mut first)?;
+    let is = |at: usize, word: &[u8]| first.get(at..at + word.len()) == Some(word);
+    if first.is_empty() {
+        return Err(CaptureError::AtByte { at: 0, says: "The file is empty.".into() });
+    }
+    if is(0, &[0xFF, 0xFE]) || is(0, &[0xFE, 0xFF]) {
+        return Err(CaptureError::AtByte { at: 0, says: "It is UTF-16: save it as UTF-8, or as plain text.".into() });
+    }
+    if is(0, b"RF64") || is(0, b"BW64") {
+        return Err(CaptureError::AtByte { at: 0, says: "It is a WAV past 4 GiB (RF64), which is not read: cut it into pieces.".into() });
+    }
+    if is(0, b"RIFF") || is(0, b"RIFX") {
+        let header = wav::check(path)?;
+        return Ok(Box::new(AudioFile::open(path, Some(header))?));
+    }
+    if is(0, b"fLaC") || is(0, b"FORM") || is(0, b"caff") {
+        return Ok(Box::new(AudioFile::open(path, None)?));
+    }
+    if first.contains(&0) {
+        let says = "It is neither WAV, FLAC, AIFF nor CAF, nor text that a CSV would be.";
+        return Err(CaptureError::AtByte { at: first.iter().position(|byte| *byte == 0).unwrap_or(0) as u64, says: says.into() });
+    }
+    Ok(Box::new(CsvFile::open(path)?))
+}
