@@ -19,7 +19,7 @@ struct Piece {
     needs: Option<&'static str>,
 }
 
-const PIECES: [Piece; 4] = [
+const PIECES: [Piece; 6] = [
     Piece {
         what: "a hundred hard kills in mid-stream",
         args: &["test", "--workspace", "--test", "power_cut", "--", "--include-ignored"],
@@ -35,6 +35,18 @@ const PIECES: [Piece; 4] = [
     Piece {
         what: "the session reader, fuzzed for ten minutes",
         args: &["+nightly", "fuzz", "run", "session_file", "--", "-max_total_time=600", "-max_len=16384", "-dict=fuzz/session_file.dict"],
+        with: None,
+        needs: Some("fuzz"),
+    },
+    Piece {
+        what: "audio files, fuzzed for ten minutes",
+        args: &["+nightly", "fuzz", "run", "wav", "--", "-max_total_time=600", "-max_len=65536"],
+        with: None,
+        needs: Some("fuzz"),
+    },
+    Piece {
+        what: "the CSV of oscilloscopes, fuzzed for ten minutes",
+        args: &["+nightly", "fuzz", "run", "scope_csv", "--", "-max_total_time=600", "-max_len=16384"],
         with: None,
         needs: Some("fuzz"),
     },

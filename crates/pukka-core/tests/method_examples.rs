@@ -18,6 +18,10 @@ use pukka_core::record::session::examples::{claim, mono_1100};
 use pukka_core::record::session::gain::{drive_db, driven_volts, target_volts};
 use pukka_core::record::session::{Mode, Repeats, Run, Session};
 use pukka_core::report::view::view;
+use pukka_core::traces::distortion::Tools;
+use pukka_core::traces::ramp::certified;
+use pukka_core::traces::report::LevelPoint;
+use pukka_core::traces::{Memory, TraceSettings, read};
 use serde_json::{Value, json};
 
 /// The numbers of an example, by name.
@@ -92,6 +96,54 @@ fn two_groups(g: &Given) -> Session {
     })])
 }
 
+/// A sine cut at 1, band-limited by its series, as the kernel measures it.
+fn clipped_sine(c: f64) -> Results {
+    use std::f64::consts::{PI, TAU};
+    let theta = c.asin();
+    let coefficient = |n: f64| {
+        let inside = if n < 2.0 {
+            theta - (2.0 * theta).sin() / 2.0
+        } else {
+            ((n - 1.0) * theta).sin() / (n - 1.0) - ((n + 1.0) * theta).sin() / (n + 1.0)
+        };
+        (2.0 / PI * inside + 4.0 * c / PI * (n * theta).cos() / n) / c
+    };
+    let series: Vec<(f64, f64)> = (0..192).map(|i| f64::from(2 * i + 1)).map(|n| (n, coefficient(n))).collect();
+    let at = |i: u32| series.iter().map(|(n, b)| b * (n * TAU * f64::from(i) / 768.0).sin()).sum::<f64>();
+    let samples: Vec<f64> = (0..7_680).map(at).collect();
+    let found = pukka_core::traces::distortion::tone(&mut Tools::default(), &samples, 768_000.0, 1_000.0).unwrap();
+    vec![
+        ("fundamental_over_limit", found.sine.amplitude()),
+        ("rms_over_limit", found.rms),
+        ("thd_ratio", found.thd_ratio.unwrap()),
+        ("past_onset_db", found.past_onset_db.unwrap()),
+    ]
+}
+
+fn ramp_crossing(g: &Given) -> Results {
+    let point =
+        |at_s: f64, power: f64, thd: f64| LevelPoint { at_s, rms: (power * 4.0).sqrt(), power_w: Some(power), thd_n_ratio: Some(thd) };
+    let (low, high) = (g.get("distortion_below_ratio"), g.get("distortion_above_ratio"));
+    let above = g.get("power_above_w");
+    let points = [point(0.0, g.get("power_below_w"), low), point(0.01, above, high), point(0.02, above, high), point(0.03, above, high)];
+    vec![("power_w", certified(&points, g.get("limit_ratio")).unwrap().power_w.unwrap())]
+}
+
+/// A burst of 1 kHz in silence, its cycles ever lower.
+fn drooping_burst(g: &Given) -> Results {
+    let (first, last, cycles) = (g.get("first_peak_v"), g.get("last_peak_v"), g.get("cycles"));
+    let at = |n: usize| {
+        let turns = n as f64 / 96.0 - 50.0;
+        let peak = first + (last - first) * turns.floor() / (cycles - 1.0);
+        if (0.0..cycles).contains(&turns) { peak * (std::f64::consts::TAU * turns).sin() } else { 0.0 }
+    };
+    let samples: Vec<f64> = (0..12_000).map(at).collect();
+    let mut source = Memory::new(96_000.0, vec![samples], None, None).unwrap();
+    let report = read(&mut source, &TraceSettings::default(), &mut |_| std::ops::ControlFlow::Continue(())).unwrap();
+    let burst = report.channels[0].stretches.iter().find(|stretch| stretch.cycles.is_some()).unwrap();
+    vec![("cycles_found", f64::from(burst.cycles.unwrap())), ("droop_db", burst.droop_db.unwrap())]
+}
+
 fn at(session: &Session, reference_v: f64) -> VoltageRow {
     let mut rows = view(session).at_volts;
     let row = rows.remove(0);
@@ -142,6 +194,9 @@ fn compute(name: &str, g: &Given) -> Option<Results> {
             vec![("power_w", first(&two_outputs(g, driven, [None, None])).total_w.unwrap())]
         }
         "power-of-groups" => vec![("power_w", first(&two_groups(g)).total_w.unwrap())],
+        "clipped-sine" => clipped_sine(g.get("limit_over_amplitude")),
+        "ramp-crosses-its-limit" => ramp_crossing(g),
+        "burst-that-droops" => drooping_burst(g),
         "draw-heat-efficiency-sag" => {
             let run = json!({ "outputs": watts(g.get("power_w")), "end_v": g.get("end_v"), "current_a": g.get("current_a"), "rest_v": g.get("rest_v") });
             let run = first(&session(vec![run]));

@@ -96,15 +96,7 @@ impl Amplifier {
     /// One sample of an output: the drive, bent a little and then cut at the rail.
     #[must_use]
     pub fn shaped(&self, drive_v: f64, output: usize) -> f64 {
-        let most = self.rail_v * self.character.outputs.get(output).copied().unwrap_or(1.0);
-        if most <= 0.0 {
-            return 0.0;
-        }
-        let x = drive_v / most;
-        let bent = x - self.character.bend * x.powi(3);
-        // Past where the bend turns back it stays at the top.
-        let top = 1.0 - self.character.bend;
-        most * if x.abs() >= 1.0 { top.copysign(x) } else { bent.clamp(-top, top) }
+        self.character.shaped(self.rail_v, drive_v, output)
     }
 
     /// Goes on a tick: driven by a sine of so many volts peak at the input, into a load at each output.

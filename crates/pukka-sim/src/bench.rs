@@ -7,8 +7,9 @@ use crate::amplifier::{AMBIENT_C, Amplifier, Budget, State};
 use crate::character::{ALL, Character};
 use crate::meters::Meter;
 use crate::noise::normal;
-use crate::spectrum::{CYCLES, SAMPLES, distortion};
+use crate::recorder::{Moment, Recorder};
 use crate::supply::{Supply, SupplyKind};
+use pukka_core::traces::distortion::residue_ratio;
 
 /// What the generator plays.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -47,6 +48,9 @@ const LOAD_K_PER_W: f64 = 0.18;
 const LOAD_J_PER_K: f64 = 600.0;
 /// Noise of the analyser's own input, of the output at full level.
 const NOISE_V: f64 = 0.012;
+/// Samples that distortion is read from, and whole cycles in them.
+const SAMPLES: usize = 2_048;
+const CYCLES: usize = 16;
 const BURST_ON_S: f64 = 0.020;
 const BURST_EVERY_S: f64 = 0.500;
 
@@ -72,6 +76,7 @@ pub struct Bench {
     burst_sum: Vec<(f64, u32)>,
     supply_v: Meter,
     supply_a: Meter,
+    recorder: Recorder,
     /// Joules since the start, by where they went.
     pub energy: Budget,
 }
@@ -103,6 +108,7 @@ impl Bench {
             burst_sum: vec![(0.0, 0); character.outputs.len()],
             supply_v: Meter::new(seed, 301, 0.001, 0.000_2, 0.04),
             supply_a: Meter::new(seed, 302, 0.008, 0.001, 0.05),
+            recorder: Recorder::default(),
             energy: Budget::default(),
         }
     }
@@ -172,6 +178,7 @@ impl Bench {
         }
         self.supply_v.tick(self.supply.volts);
         self.supply_a.tick(self.amplifier.input_a * self.faults.clamp_factor.unwrap_or(1.0));
+        self.record(input, loads[0]);
         self.supply.tick(self.amplifier.input_a);
         let per_load = budget.load_w / loads.len() as f64;
         self.load_c += (per_load - (self.load_c - AMBIENT_C) / LOAD_K_PER_W) * TICK_S / LOAD_J_PER_K;
@@ -183,6 +190,25 @@ impl Bench {
         e.idle_w += budget.idle_w * TICK_S;
         e.stored_w += budget.stored_w * TICK_S;
         self.tick += 1;
+    }
+
+    fn record(&mut self, input_peak_v: f64, load_ohm: f64) {
+        let playing = self.amplifier.state == State::On;
+        let character = self.amplifier.character;
+        self.recorder.keep(Moment {
+            drive_v: if playing { character.gain * input_peak_v } else { 0.0 },
+            rail_v: self.amplifier.rail_v,
+            loaded: load_ohm / (load_ohm + character.out_ohm),
+            hz: self.generator.hz,
+            supply_v: self.supply.volts,
+            supply_a: self.amplifier.input_a,
+        });
+    }
+
+    /// The last milliseconds as its recorder heard them: a WAV.
+    #[must_use]
+    pub fn recording(&self, ms: usize) -> Vec<u8> {
+        self.recorder.wav(self.amplifier.character, NOISE_V, self.seed, ms)
     }
 
     /// What the analyser shows of an output, watts.
@@ -219,7 +245,7 @@ impl Bench {
         self.supply_a.shows(self.seed, self.tick)
     }
 
-    /// Distortion and noise of an output, from the waveform as it is now.
+    /// Distortion and noise of an output, from the waveform as it is now, by the kernel that reads captures.
     #[must_use]
     pub fn reads_distortion(&self, output: usize) -> f64 {
         let playing = self.amplifier.state == State::On;
@@ -232,7 +258,9 @@ impl Bench {
                 self.amplifier.shaped(drive_v * phase.sin(), output) * load / (load + out) + noise
             })
             .collect();
-        distortion(&wave)
+        let rate_hz = self.generator.hz * SAMPLES as f64 / CYCLES as f64;
+        // Nothing but noise has no distortion to speak of: 1.
+        residue_ratio(&wave, rate_hz, self.generator.hz).map_or(1.0, |ratio| ratio.min(1.0))
     }
 }
 

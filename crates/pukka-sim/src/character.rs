@@ -56,6 +56,22 @@ pub struct Character {
     pub heatsink: (f64, f64),
 }
 
+impl Character {
+    /// One sample of an output: the drive, bent a little and then cut at the rail.
+    #[must_use]
+    pub fn shaped(&self, rail_v: f64, drive_v: f64, output: usize) -> f64 {
+        let most = rail_v * self.outputs.get(output).copied().unwrap_or(1.0);
+        if most <= 0.0 {
+            return 0.0;
+        }
+        let x = drive_v / most;
+        let bent = x - self.bend * x.powi(3);
+        // Past where the bend turns back it stays at the top.
+        let top = 1.0 - self.bend;
+        most * if x.abs() >= 1.0 { top.copysign(x) } else { bent.clamp(-top, top) }
+    }
+}
+
 const MONO: Character = Character {
     key: "honest",
     name: "Tolland & Pike Mono 500",

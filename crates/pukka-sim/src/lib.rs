@@ -14,9 +14,9 @@ pub mod bench;
 pub mod character;
 pub mod meters;
 pub mod noise;
+pub mod recorder;
 pub mod scpi;
 pub mod serve;
-pub mod spectrum;
 pub mod supply;
 
 /// A tick, seconds.

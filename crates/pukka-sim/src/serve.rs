@@ -9,7 +9,8 @@ use tokio::net::{TcpListener, TcpStream};
 
 use crate::TICK_S;
 use crate::bench::Bench;
-use crate::scpi::{Fault, Instrument, Role};
+use crate::recorder::block;
+use crate::scpi::{Fault, Instrument, Role, capture_ms};
 
 /// The longest line that is read.
 const MOST_BYTES: u64 = 4_096;
@@ -47,10 +48,25 @@ impl Running {
         self.inner.lock().unwrap_or_else(PoisonError::into_inner)
     }
 
+    /// A recording of the last milliseconds, as a WAV.
+    #[must_use]
+    pub fn recording(&self, ms: usize) -> Vec<u8> {
+        let mut inner = self.lock();
+        self.catch_up(&mut inner);
+        inner.bench.recording(ms)
+    }
+
     /// Does a line on an instrument, at the moment it is asked.
     #[must_use]
     pub fn ask(&self, role: Role, line: &str) -> Option<String> {
         let mut inner = self.lock();
+        self.catch_up(&mut inner);
+        let Inner { bench, faults, instruments, .. } = &mut *inner;
+        instruments.iter_mut().find(|(known, _)| *known == role).and_then(|(_, instrument)| instrument.line(bench, faults, line))
+    }
+
+    /// Lets the bench's time go on to now.
+    fn catch_up(&self, inner: &mut Inner) {
         let now = Instant::now();
         let passed = now.duration_since(inner.last).as_secs_f64() * self.speed;
         inner.last = now;
@@ -60,8 +76,6 @@ impl Running {
             inner.owed_s -= ticks * TICK_S;
             inner.bench.advance(ticks as u64);
         }
-        let Inner { bench, faults, instruments, .. } = &mut *inner;
-        instruments.iter_mut().find(|(known, _)| *known == role).and_then(|(_, instrument)| instrument.line(bench, faults, line))
     }
 
     fn fault(&self, role: Role) -> Option<Fault> {
@@ -125,7 +139,16 @@ async fn talk(stream: TcpStream, running: Running, role: Role) -> std::io::Resul
         if count == 0 || running.fault(role) == Some(Fault::Drop) {
             return Ok(());
         }
-        let answer = running.ask(role, &String::from_utf8_lossy(&line));
+        let text = String::from_utf8_lossy(&line);
+        if let Some(Ok(ms)) = capture_ms(role, &text) {
+            // Made beside the connections: a recording of seconds takes a while.
+            let recorded = running.clone();
+            let wav = tokio::task::spawn_blocking(move || recorded.recording(ms)).await.unwrap_or_default();
+            write.write_all(&block(&wav)).await?;
+            write.write_all(b"\n").await?;
+            continue;
+        }
+        let answer = running.ask(role, &text);
         match (running.fault(role), answer) {
             (Some(Fault::Drop), _) => return Ok(()),
             (Some(Fault::Stall), _) | (_, None) => {}

@@ -29,6 +29,9 @@ pub fn bench() -> anyhow::Result<()> {
     let cargo = std::env::var("CARGO").unwrap_or_else(|_| "cargo".into());
     let judged = ["run", "--quiet", "--release", "-p", "pukka-core", "--example", "judge_times"];
     anyhow::ensure!(Command::new(cargo).args(judged).current_dir(root()).status()?.success(), "the judge could not be timed");
+    let traced = ["run", "--quiet", "--release", "-p", "pukka-capture", "--example", "trace_times"];
+    let cargo = std::env::var("CARGO").unwrap_or_else(|_| "cargo".into());
+    anyhow::ensure!(Command::new(cargo).args(traced).current_dir(root()).status()?.success(), "the traces could not be timed");
     crate::bench_shelf::shelf()
 }
 

@@ -1,6 +1,6 @@
 //! A burst of whole cycles: where it begins and ends to the sample, and each of its cycles.
 
-use crate::traces::distortion::Tools;
+use crate::traces::distortion::{DENSE, Tools};
 use crate::traces::interpolate::STEPS;
 use crate::traces::report::Cycle;
 use crate::traces::sine::{Sine, fit, fit_at};
@@ -97,15 +97,16 @@ fn edge(samples: &[f64], rate_hz: f64, guess: f64, period: f64, before: Option<(
 }
 
 fn cycle_figures(tools: &Tools, samples: &[f64], from: f64, period: f64, cycles: u32) -> Vec<Cycle> {
-    let last = samples.len() * STEPS;
-    let steps = STEPS as f64;
+    let dense = period >= DENSE;
+    let per_sample = if dense { 1 } else { STEPS };
+    let (last, steps) = (samples.len() * per_sample, per_sample as f64);
     (0..cycles)
         .map(|n| {
             let start = ((from + f64::from(n) * period) * steps).round() as usize;
             let end = (((from + f64::from(n + 1) * period) * steps).round() as usize).min(last);
             let (mut square, mut peak) = (0.0, 0.0f64);
             for at in start..end {
-                let value = tools.fine.value(samples, at / STEPS, at % STEPS);
+                let value = if dense { samples[at] } else { tools.fine.value(samples, at / STEPS, at % STEPS) };
                 square += value * value;
                 peak = peak.max(value.abs());
             }

@@ -7,15 +7,18 @@ use crate::traces::interpolate::{Interpolator, STEPS};
 use crate::traces::sine::Sine;
 use crate::traces::spectrum::Transforms;
 
-/// Most samples that a frequency is fitted to.
-const LONG: usize = 131_072;
+/// How long a tone is fitted over: so many seconds, and so many periods at least.
+const LONG_S: f64 = 0.125;
+const LONG_PERIODS: f64 = 16.0;
 /// Most samples that noise is looked for in.
-const NOISE: usize = 65_536;
+const NOISE: usize = 32_768;
+/// Samples a period from which on the wave between them is near enough a straight line.
+pub(super) const DENSE: f64 = 150.0;
 /// Fewest periods that have distortion and noise, and distortion.
 const PERIODS_FOR_NOISE: f64 = 8.0;
 const PERIODS_FOR_HARMONICS: f64 = 2.0;
 /// Cycles that the tops are looked at in.
-const TOPS: f64 = 20.0;
+const TOPS: f64 = 10.0;
 /// How near its peak a wave counts as flat.
 const FLAT: f64 = 0.995;
 /// Flat share from which on a wave is clipped: a sine stays 6.4 %.
@@ -75,10 +78,18 @@ pub fn band(hz: f64) -> (f64, f64) {
     if hz < LOW_TONE_HZ { (LOW_EDGE_HZ, BAND_HZ.1) } else { BAND_HZ }
 }
 
+/// How many samples of a stretch are looked at.
+#[must_use]
+pub fn looked_at(rate_hz: f64, hz: f64) -> usize {
+    ((LONG_S * rate_hz).max(LONG_PERIODS * rate_hz / hz) as usize).max(NOISE)
+}
+
 /// Measures a tone; `near_hz` is within half a bin of it. Nothing where there are too few samples, or no tone.
 #[must_use]
 pub fn tone(tools: &mut Tools, samples: &[f64], rate_hz: f64, near_hz: f64) -> Option<Tone> {
-    let middle = centre(samples, LONG);
+    let long = (LONG_S * rate_hz).max(LONG_PERIODS * rate_hz / near_hz) as usize;
+    let noisy = centre(samples, NOISE);
+    let middle = centre(samples, long);
     let periods = middle.len() as f64 * near_hz / rate_hz;
     let sine = if periods >= PERIODS_FOR_HARMONICS {
         harmonics::tone(whole(middle, near_hz, rate_hz), rate_hz, near_hz)?
@@ -93,7 +104,7 @@ pub fn tone(tools: &mut Tools, samples: &[f64], rate_hz: f64, near_hz: f64) -> O
     let fundamental = found.as_ref().map_or(sine, |found| found.fundamental);
     let dc = sine.dc;
     let peak = tools.fine.peak(&centred(middle, dc));
-    let noise = noise(tools, middle, rate_hz, hz, fundamental.rms());
+    let noise = noise(tools, noisy, rate_hz, hz, fundamental.rms());
     let amplitude = fundamental.amplitude();
     let (flat_ratio, tops) = flat(tools, middle, rate_hz, hz, dc).unzip();
     Some(Tone {
@@ -158,6 +169,17 @@ fn noise(tools: &mut Tools, samples: &[f64], rate_hz: f64, hz: f64, fundamental_
     (all > 0.0).then(|| ((residue / all).sqrt(), residue.sqrt()))
 }
 
+/// Distortion and noise over all in the band, of a window of whole periods of a known frequency; nothing where no tone is.
+#[must_use]
+pub fn residue_ratio(samples: &[f64], rate_hz: f64, hz: f64) -> Option<f64> {
+    let own = crate::traces::sine::fit_at(samples, rate_hz, hz)?;
+    let mut left = samples.to_vec();
+    own.take_from(&mut left, rate_hz);
+    let residue = Transforms::default().mean_square_in(left, rate_hz, band(hz));
+    let all = residue + own.rms() * own.rms();
+    (all > 0.0).then(|| (residue / all).sqrt())
+}
+
 /// How many samples to transform: nearly a whole number of periods, and a product of small primes, of the twenty-four longest there are.
 fn easy_length(most: usize, period: f64) -> usize {
     let periods = (most as f64 / period).floor() as usize;
@@ -186,9 +208,9 @@ fn flat(tools: &Tools, samples: &[f64], rate_hz: f64, hz: f64, dc: f64) -> Optio
     }
     let window = centred(centre(samples, (cycles * period).ceil() as usize + 2), dc);
     let own = crate::traces::sine::fit_at(&window, rate_hz, hz)?;
-    let fine = tools.fine.fine(&window);
+    let (fine, steps) = if period < DENSE { (tools.fine.fine(&window), STEPS as f64) } else { (window.clone(), 1.0) };
     // Half cycles begin where the fundamental passes zero.
-    let half = period * STEPS as f64 / 2.0;
+    let half = period * steps / 2.0;
     let start = (-own.phase()).rem_euclid(PI) / PI * half;
     let halves = ((fine.len() as f64 - 1.0 - start) / half).floor() as usize;
     let (mut flat, mut tops) = (0.0, 0.0);

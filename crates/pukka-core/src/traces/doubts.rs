@@ -36,8 +36,12 @@ pub fn doubts(source: &mut dyn Source, levels: &Levels, channels: &[ChannelRepor
             found.extend(of_stretch(&recording, report, stretch));
             if stretch.kind == StretchKind::Tone {
                 found.extend(jump(&recording, levels.hop, level, report, stretch));
-                found.extend(hum(source, report, stretch)?);
             }
+        }
+        let tones = report.stretches.iter().filter(|stretch| stretch.kind == StretchKind::Tone);
+        // What hums, hums all along: the longest tone says it best.
+        if let Some(longest) = tones.max_by(|a, b| (a.to_s - a.from_s).total_cmp(&(b.to_s - b.from_s))) {
+            found.extend(hum(source, report, longest)?);
         }
     }
     found.extend(polarity(source, channels)?);

@@ -12,9 +12,11 @@ const AUDIBLE_HZ: f64 = 20_000.0;
 /// Nor above this part of the sampling rate.
 const BELOW_RATE: f64 = 0.45;
 /// Samples times harmonics at most: long stretches are fitted over a window of them.
-const MOST_WORK: f64 = 4e6;
+const MOST_WORK: f64 = 4e5;
 /// Harmonics taken out of the way of the frequency: the strongest of a wave are among them.
 const IN_THE_WAY: usize = 9;
+/// Harmonics below this part of the fundamental do not move its frequency.
+const CLEAN: f64 = 1e-5;
 
 /// A tone with its harmonics.
 #[derive(Debug, Clone, PartialEq)]
@@ -56,11 +58,13 @@ pub fn window(samples: usize, hz: f64, rate_hz: f64) -> usize {
 pub fn tone(samples: &[f64], rate_hz: f64, start_hz: f64) -> Option<Sine> {
     let mut tone = fit(samples, rate_hz, start_hz)?;
     for _ in 0..2 {
-        let mut bare = samples.to_vec();
         let parts = above(samples, rate_hz, &tone, count(tone.hz, rate_hz).min(IN_THE_WAY));
-        for (h, part) in (2u32..).zip(&parts) {
-            take(&mut bare, TAU * tone.hz * f64::from(h) / rate_hz, *part);
+        // A clean tone has nothing in its way.
+        if parts.iter().map(|(cos, sin)| cos.hypot(*sin)).fold(0.0, f64::max) < CLEAN * tone.amplitude() {
+            break;
         }
+        let mut bare = samples.to_vec();
+        take_all(&mut bare, TAU * tone.hz / rate_hz, &parts);
         tone = fit(&bare, rate_hz, tone.hz)?;
     }
     Some(tone)
@@ -72,17 +76,9 @@ pub fn harmonics(samples: &[f64], rate_hz: f64, hz: f64) -> Option<Harmonics> {
     let first = fit_at(samples, rate_hz, hz)?;
     let parts = above(samples, rate_hz, &first, count(hz, rate_hz));
     let mut bare = samples.to_vec();
-    for (h, part) in (2u32..).zip(&parts) {
-        take(&mut bare, TAU * hz * f64::from(h) / rate_hz, *part);
-    }
+    take_all(&mut bare, TAU * hz / rate_hz, &parts);
     let fundamental = fit_at(&bare, rate_hz, hz)?;
     Some(Harmonics { fundamental, above: parts.iter().map(|(cos, sin)| cos.hypot(*sin)).collect() })
-}
-
-fn take(samples: &mut [f64], step: f64, (cos_part, sin_part): (f64, f64)) {
-    for (sample, (cos, sin)) in samples.iter_mut().zip(Turn::new(0.0, step)) {
-        *sample -= cos_part * cos + sin_part * sin;
-    }
 }
 
 /// Cosine and sine parts of the second harmonic on. Over whole periods they hardly pull at one another: what is left after one round
@@ -91,17 +87,73 @@ fn above(samples: &[f64], rate_hz: f64, tone: &Sine, count: usize) -> Vec<(f64, 
     let mut left = samples.to_vec();
     tone.take_from(&mut left, rate_hz);
     let mut parts = vec![(0.0, 0.0); count.saturating_sub(1)];
-    for _ in 0..2 {
-        for (h, part) in (2u32..).zip(parts.iter_mut()) {
-            let hz = tone.hz * f64::from(h);
-            if let Some(Sine { cos, sin, .. }) = fit_at(&left, rate_hz, hz) {
-                take(&mut left, TAU * hz / rate_hz, (cos, sin));
-                part.0 += cos;
-                part.1 += sin;
-            }
+    let step = TAU * tone.hz / rate_hz;
+    for round in 0..ROUNDS {
+        let found = project(&left, step, count);
+        parts.iter_mut().zip(&found).for_each(|(part, more)| (part.0, part.1) = (part.0 + more.0, part.1 + more.1));
+        if round + 1 < ROUNDS {
+            take_all(&mut left, step, &found);
         }
     }
     parts
+}
+
+/// Rounds of fitting what is left.
+const ROUNDS: usize = 2;
+/// Samples that are worked on side by side.
+const LANES: usize = 4;
+
+/// Calls `each` with the samples four at a time and the cosines and sines of every harmonic there, the second first: each harmonic
+/// from the two before it, cos (h+1)x = 2·cos x·cos hx − cos (h−1)x.
+fn walk(samples: usize, step: f64, count: usize, mut each: impl FnMut(usize, usize, &[f64; LANES], &[f64; LANES])) {
+    let mut turn = Turn::new(0.0, step);
+    for at in (0..samples).step_by(LANES) {
+        let (mut one, mut cos, mut sin) = ([0.0; LANES], [0.0; LANES], [0.0; LANES]);
+        for lane in 0..LANES {
+            (cos[lane], sin[lane]) = turn.next().unwrap_or_default();
+            one[lane] = 2.0 * cos[lane];
+        }
+        let (mut cos_before, mut sin_before) = ([1.0; LANES], [0.0; LANES]);
+        for h in 0..count.saturating_sub(1) {
+            let (mut cos_next, mut sin_next) = ([0.0; LANES], [0.0; LANES]);
+            for lane in 0..LANES {
+                cos_next[lane] = one[lane] * cos[lane] - cos_before[lane];
+                sin_next[lane] = one[lane] * sin[lane] - sin_before[lane];
+            }
+            (cos_before, sin_before, cos, sin) = (cos, sin, cos_next, sin_next);
+            each(at, h, &cos, &sin);
+        }
+    }
+}
+
+/// 2/N times the sums of samples against each harmonic.
+fn project(samples: &[f64], step: f64, count: usize) -> Vec<(f64, f64)> {
+    let mut padded = samples.to_vec();
+    padded.resize(samples.len().next_multiple_of(LANES), 0.0);
+    let mut sums = vec![([0.0; LANES], [0.0; LANES]); count.saturating_sub(1)];
+    walk(samples.len(), step, count, |at, h, cos, sin| {
+        let own = &padded[at..at + LANES];
+        let (a, b) = &mut sums[h];
+        for lane in 0..LANES {
+            a[lane] += own[lane] * cos[lane];
+            b[lane] += own[lane] * sin[lane];
+        }
+    });
+    let scale = 2.0 / samples.len().max(1) as f64;
+    sums.into_iter().map(|(a, b)| (scale * a.iter().sum::<f64>(), scale * b.iter().sum::<f64>())).collect()
+}
+
+/// Takes every harmonic out of samples.
+fn take_all(samples: &mut Vec<f64>, step: f64, parts: &[(f64, f64)]) {
+    let length = samples.len();
+    samples.resize(length.next_multiple_of(LANES), 0.0);
+    walk(length, step, parts.len() + 1, |at, h, cos, sin| {
+        let (cos_part, sin_part) = parts[h];
+        for lane in 0..LANES {
+            samples[at + lane] -= cos_part * cos[lane] + sin_part * sin[lane];
+        }
+    });
+    samples.truncate(length);
 }
 
 /// Hard-clipped sines: the fundamental over the limit it is clipped at, by how much of the wave is left (limit over amplitude).

@@ -71,7 +71,9 @@ impl Interpolator {
         let most = samples.iter().fold(0.0f64, |most, x| most.max(x.abs()));
         let mut found = most;
         let mut looked = 0;
-        for at in 1..samples.len().saturating_sub(1) {
+        // At its ends a long window is only as good as its samples: what lies behind them is not known.
+        let margin = if samples.len() > 8 * REACH { REACH } else { 1 };
+        for at in margin..samples.len().saturating_sub(margin) {
             let here = samples[at].abs();
             if here < 0.95 * most || here < samples[at - 1].abs() || here < samples[at + 1].abs() {
                 continue;

@@ -4,6 +4,8 @@ use std::ops::ControlFlow;
 
 use crate::traces::source::{Recording, Source, SourceError};
 
+/// Samples that are looked at side by side.
+const LANES: usize = 8;
 /// Pieces a second.
 const HOPS_A_SECOND: f64 = 4_000.0;
 /// Touches of full scale nearer to one another than this are one.
@@ -161,24 +163,52 @@ impl Gathering {
     }
 
     fn piece(&mut self, samples: &[f32]) {
-        let (mut sum, mut square, mut low, mut high, mut bend) = (0.0f32, 0.0f32, f32::INFINITY, f32::NEG_INFINITY, 0.0f32);
-        for x in samples {
-            sum += x;
-            square += x * x;
-            low = low.min(*x);
-            high = high.max(*x);
+        // Eight side by side, as sums one after another would wait for each other.
+        let (mut sums, mut squares) = ([0.0f32; LANES], [0.0f32; LANES]);
+        let (mut lows, mut highs, mut bends) = ([f32::INFINITY; LANES], [f32::NEG_INFINITY; LANES], [0.0f32; LANES]);
+        let groups = samples.chunks_exact(LANES);
+        let rest = groups.remainder();
+        for group in groups {
+            for lane in 0..LANES {
+                let x = group[lane];
+                sums[lane] += x;
+                squares[lane] += x * x;
+                lows[lane] = if x < lows[lane] { x } else { lows[lane] };
+                highs[lane] = if x > highs[lane] { x } else { highs[lane] };
+            }
+        }
+        for (lane, x) in rest.iter().enumerate() {
+            sums[lane] += x;
+            squares[lane] += x * x;
+            lows[lane] = lows[lane].min(*x);
+            highs[lane] = highs[lane].max(*x);
         }
         let [mut a, mut b] = self.before;
         // Before the first sample nothing is known to bend.
         if self.hops.is_empty() {
             (a, b) = (2.0 * samples[0] - samples.get(1).copied().unwrap_or(samples[0]), samples[0]);
         }
-        for x in samples {
-            bend = bend.max((x - 2.0 * b + a).abs());
+        // The first two bend with what is before them; the others with their neighbours.
+        for x in samples.iter().take(2) {
+            bends[0] = bends[0].max((x - 2.0 * b + a).abs());
             (a, b) = (b, *x);
         }
-        self.before = [a, b];
-        self.hops.push(Hop { sum, square, low, high, bend });
+        for (i, three) in samples.windows(3).enumerate() {
+            let bent = (three[2] - 2.0 * three[1] + three[0]).abs();
+            let lane = i % LANES;
+            bends[lane] = if bent > bends[lane] { bent } else { bends[lane] };
+        }
+        self.before = match samples {
+            [.., a, b] => [*a, *b],
+            _ => [a, b],
+        };
+        self.hops.push(Hop {
+            sum: sums.iter().sum(),
+            square: squares.iter().sum(),
+            low: lows.into_iter().fold(f32::INFINITY, f32::min),
+            high: highs.into_iter().fold(f32::NEG_INFINITY, f32::max),
+            bend: bends.into_iter().fold(0.0, f32::max),
+        });
     }
 
     fn level(self) -> Level {

@@ -4,7 +4,7 @@ use std::ops::ControlFlow;
 
 use crate::traces::burst::burst;
 use crate::traces::cut::{Envelope, Piece, StretchKind};
-use crate::traces::distortion::{Tone, Tools, centre, tone};
+use crate::traces::distortion::{self, Tone, Tools, centre, tone};
 use crate::traces::doubts;
 use crate::traces::harmonics;
 use crate::traces::levels::{Level, Levels, levels};
@@ -47,8 +47,8 @@ impl Default for TraceSettings {
 
 /// Samples that a tone is looked for in.
 const LOOKED_AT: usize = 65_536;
-/// Samples of a stretch that are measured at most.
-const MEASURED: usize = 131_072;
+/// Samples of a stretch that its tone is looked for in.
+const SEARCHED: usize = 16_384;
 /// What a sweep is looked for in: blocks of so many seconds within 45 dB of the loudest, in so many places.
 const SWEEP_BLOCK_S: f64 = 0.06;
 const SWEEP_LOUD: f64 = 3e-5;
@@ -293,13 +293,15 @@ impl Reader<'_> {
         // Clear of its ends, by a period and more, where it is long enough for that.
         let margin = ((1.5 * rate_hz / hz) as usize).min((piece.to - piece.from) * hop / 8);
         let (from, to) = (piece.from * hop + margin, piece.to * hop - margin);
-        let length = (to - from).min(MEASURED);
+        let most = distortion::looked_at(rate_hz, hz);
+        let length = (to - from).min(most);
         let start = from + (to - from - length) / 2;
         let samples = self.window(channel, start as u64, length)?;
-        let near = self.tools.transforms.strongest(centre(&samples, LOOKED_AT), rate_hz).unwrap_or(hz);
+        let searched = SEARCHED.max((8.0 * rate_hz / hz) as usize);
+        let near = self.tools.transforms.strongest(centre(&samples, searched), rate_hz).unwrap_or(hz);
         let Some(found) = tone(&mut self.tools, &samples, rate_hz, near) else { return Ok(bare) };
         // The level of all of it, not only of the window that was fitted.
-        let rms = if to - from > MEASURED { bare.rms } else { found.rms };
+        let rms = if to - from > most { bare.rms } else { found.rms };
         Ok(self.filled(channel, bare, &Tone { rms, ..found }))
     }
 
@@ -339,10 +341,11 @@ impl Reader<'_> {
         let (from, to) = (piece.from * hop, piece.to * hop);
         // The frequency from where it is loud and clean: its last quarter is loudest, of a rising ramp.
         let quarter = (to - from) / 4;
-        let samples = self.window(channel, (to - quarter) as u64, quarter.min(MEASURED))?;
-        let near = self.tools.transforms.strongest(centre(&samples, LOOKED_AT), rate_hz).unwrap_or(hz);
-        let hz = harmonics::tone(centre(&samples, LOOKED_AT), rate_hz, near).map_or(near, |tone| tone.hz);
+        let samples = self.window(channel, (to - quarter) as u64, quarter.min(SEARCHED))?;
+        let near = self.tools.transforms.strongest(&samples, rate_hz).unwrap_or(hz);
+        let hz = harmonics::tone(&samples, rate_hz, near).map_or(near, |tone| tone.hz);
         let load = self.asked.load_ohm.filter(|_| self.setting(channel).kind == ChannelKind::Output);
+        let growing = ramp::Window::new(wide, rate_hz, hz);
         let mut points: Vec<LevelPoint> = Vec::new();
         let mut at = from;
         // Read in long pieces: a window at a time would ask the file for each sample twice.
@@ -351,7 +354,9 @@ impl Reader<'_> {
             let mut inside = 0;
             while inside + wide <= piece.len() {
                 let middle = self.seconds((at + inside) as f64 + wide as f64 / 2.0);
-                points.extend(ramp::point(&mut self.tools, &piece[inside..inside + wide], rate_hz, hz, middle, load));
+                points.extend(
+                    growing.as_ref().and_then(|growing| growing.point(&mut self.tools, &piece[inside..inside + wide], middle, load)),
+                );
                 inside += (wide / 2).max(1);
             }
             if inside == 0 {
@@ -377,7 +382,7 @@ impl Reader<'_> {
         let (from, to) = (piece.from * hop, piece.to * hop);
         let generator =
             (0..self.source.recording().channels).find(|other| *other != channel && self.setting(*other).kind == ChannelKind::Generator);
-        let level = |samples: &[f64]| crate::traces::distortion::rms_over_periods(samples.len() as f64, samples, 0.0);
+        let level = |samples: &[f64]| distortion::rms_over_periods(samples.len() as f64, samples, 0.0);
         let (mut seen, mut against) = (Vec::new(), Vec::new());
         // Windows of a few periods of what is heard just there, and long ones to begin with.
         let longest = ((SWEEP_LONGEST_S * rate_hz) as usize).min(to - from).max(1);
@@ -429,7 +434,7 @@ impl Reader<'_> {
         });
         let input_w = match (volts, amps) {
             (Some(volts), Some(amps)) => {
-                let frames = ((to - from) as usize).min(MEASURED);
+                let frames = ((to - from) as usize).min(LOOKED_AT);
                 let start = from + ((to - from) as usize - frames) as u64 / 2;
                 let (v, i) = (self.window(volts, start, frames)?, self.window(amps, start, frames)?);
                 let sum: f64 = v.iter().zip(&i).map(|(v, i)| v * i).sum();

@@ -1,8 +1,11 @@
 //! A level that rises: power against distortion, and where the limit is crossed.
 
+use std::f64::consts::TAU;
+
 use crate::traces::distortion::{Tools, band};
 use crate::traces::report::{Certified, LevelPoint};
-use crate::traces::sine::fit_growing;
+use crate::traces::solve::solve;
+use crate::traces::turn::Turn;
 
 /// Periods and seconds of a window.
 const PERIODS: f64 = 8.0;
@@ -18,15 +21,65 @@ pub fn window(hz: f64, rate_hz: f64) -> usize {
     (periods * period).round() as usize
 }
 
-/// One window: rms, and distortion and noise over all that is in the band. The level's own rise is no distortion.
-#[must_use]
-pub fn point(tools: &mut Tools, samples: &[f64], rate_hz: f64, hz: f64, at_s: f64, load_ohm: Option<f64>) -> Option<LevelPoint> {
-    let (sine, rest) = fit_growing(samples, rate_hz, hz)?;
-    let all_rest = rest.iter().map(|x| x * x).sum::<f64>() / rest.len() as f64;
-    let rms = (sine.rms() * sine.rms() + all_rest).sqrt();
-    let residue = tools.transforms.mean_square_in(rest, rate_hz, band(hz));
-    let all = residue + sine.rms() * sine.rms();
-    Some(LevelPoint { at_s, rms, power_w: load_ohm.map(|load| rms * rms / load), thd_n_ratio: (all > 0.0).then(|| (residue / all).sqrt()) })
+/// Windows of one length and one frequency: what they are fitted with is the same for all of them.
+#[derive(Debug, Clone)]
+pub struct Window {
+    rate_hz: f64,
+    hz: f64,
+    /// Cosine, sine, 1, and cosine and sine growing along the window.
+    basis: Vec<[f64; TERMS]>,
+    /// Turns the sums against the basis into its parts.
+    inverse: [[f64; TERMS]; TERMS],
+}
+
+const TERMS: usize = 5;
+
+impl Window {
+    /// Of so many samples; nothing where they do not tell one wave.
+    #[must_use]
+    pub fn new(samples: usize, rate_hz: f64, hz: f64) -> Option<Self> {
+        let along = |n: usize| (n as f64 + 0.5) / samples as f64 * 2.0 - 1.0;
+        let turn = Turn::new(0.0, TAU * hz / rate_hz).take(samples).enumerate();
+        let basis: Vec<[f64; TERMS]> = turn.map(|(n, (cos, sin))| [cos, sin, 1.0, along(n) * cos, along(n) * sin]).collect();
+        let mut matrix = [[0.0; TERMS]; TERMS];
+        for row in &basis {
+            for (i, line) in matrix.iter_mut().enumerate() {
+                for (j, sum) in line.iter_mut().enumerate() {
+                    *sum += row[i] * row[j];
+                }
+            }
+        }
+        let column = |i: usize| solve(matrix, std::array::from_fn(|j| f64::from(u8::from(i == j))));
+        let mut inverse = [[0.0; TERMS]; TERMS];
+        for (i, line) in inverse.iter_mut().enumerate() {
+            // The matrix is symmetrical, and so is its inverse.
+            *line = column(i)?;
+        }
+        Some(Self { rate_hz, hz, basis, inverse })
+    }
+
+    /// One window: rms, and distortion and noise over all that is in the band. The level's own rise is no distortion.
+    pub fn point(&self, tools: &mut Tools, samples: &[f64], at_s: f64, load_ohm: Option<f64>) -> Option<LevelPoint> {
+        let mut sums = [0.0; TERMS];
+        for (x, row) in samples.iter().zip(&self.basis) {
+            for (sum, term) in sums.iter_mut().zip(row) {
+                *sum += x * term;
+            }
+        }
+        let parts: [f64; TERMS] = std::array::from_fn(|i| self.inverse[i].iter().zip(&sums).map(|(a, b)| a * b).sum());
+        let left = |(x, row): (&f64, &[f64; TERMS])| x - row.iter().zip(&parts).map(|(term, part)| term * part).sum::<f64>();
+        let rest: Vec<f64> = samples.iter().zip(&self.basis).map(left).collect();
+        let all_rest = rest.iter().map(|x| x * x).sum::<f64>() / rest.len().max(1) as f64;
+        let tone = (parts[0] * parts[0] + parts[1] * parts[1]) / 2.0;
+        let rms = (tone + all_rest).sqrt();
+        let residue = tools.transforms.mean_square_in(rest, self.rate_hz, band(self.hz));
+        Some(LevelPoint {
+            at_s,
+            rms,
+            power_w: load_ohm.map(|load| rms * rms / load),
+            thd_n_ratio: (residue + tone > 0.0).then(|| (residue / (residue + tone)).sqrt()),
+        })
+    }
 }
 
 /// Where the limit is first crossed upwards and stays crossed: linear in power, in the logarithm of the distortion.

@@ -118,26 +118,3 @@ pub fn fit(samples: &[f64], rate_hz: f64, start_hz: f64) -> Option<Sine> {
     }
     fit_at(samples, rate_hz, hz)
 }
-
-/// A sine of a known frequency whose level grows or falls steadily over the window; the sine is that of its middle. What is left of
-/// the samples after both are taken away comes back beside it.
-#[must_use]
-pub fn fit_growing(samples: &[f64], rate_hz: f64, hz: f64) -> Option<(Sine, Vec<f64>)> {
-    let step = TAU * hz / rate_hz;
-    if samples.len() < 2 * FEWEST || !(hz > 0.0 && step < std::f64::consts::PI) {
-        return None;
-    }
-    let length = samples.len() as f64;
-    let along = |n: usize| (n as f64 + 0.5) / length * 2.0 - 1.0;
-    let (mut m, mut r) = ([[0.0; 5]; 5], [0.0; 5]);
-    for (n, (x, (cos, sin))) in samples.iter().zip(Turn::new(0.0, step)).enumerate() {
-        let at = along(n);
-        add(&mut m, &mut r, [cos, sin, 1.0, at * cos, at * sin], *x);
-    }
-    let [cos, sin, dc, more_cos, more_sin] = solve(filled(m), r)?;
-    let rest = samples.iter().zip(Turn::new(0.0, step)).enumerate().map(|(n, (x, (c, s)))| {
-        let at = along(n);
-        x - dc - (cos + at * more_cos) * c - (sin + at * more_sin) * s
-    });
-    Some((Sine { hz, cos, sin, dc }, rest.collect()))
-}

@@ -5,7 +5,11 @@ use std::f64::consts::TAU;
 use realfft::RealFftPlanner;
 
 /// Transforms of real samples, their plans kept.
-pub struct Transforms(RealFftPlanner<f64>);
+pub struct Transforms {
+    planner: RealFftPlanner<f64>,
+    /// The last Hann window, which most windows are as long as.
+    hann: Vec<f64>,
+}
 
 impl std::fmt::Debug for Transforms {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
@@ -15,7 +19,7 @@ impl std::fmt::Debug for Transforms {
 
 impl Default for Transforms {
     fn default() -> Self {
-        Self(RealFftPlanner::new())
+        Self { planner: RealFftPlanner::new(), hann: Vec::new() }
     }
 }
 
@@ -25,12 +29,21 @@ impl Transforms {
         if samples.is_empty() {
             return Vec::new();
         }
-        let plan = self.0.plan_fft_forward(samples.len());
+        let plan = self.planner.plan_fft_forward(samples.len());
         let mut bins = plan.make_output_vec();
         match plan.process(&mut samples, &mut bins) {
             Ok(()) => bins.into_iter().map(|bin| bin.norm_sqr()).collect(),
             Err(why) => unreachable!("the lengths fit: {why}"),
         }
+    }
+
+    /// Samples without their mean under a Hann window.
+    fn windowed(&mut self, samples: &[f64], mean: f64) -> Vec<f64> {
+        let n = samples.len();
+        if self.hann.len() != n {
+            self.hann = (0..n).map(|i| 0.5 - 0.5 * (TAU * (i as f64 + 0.5) / n as f64).cos()).collect();
+        }
+        samples.iter().zip(&self.hann).map(|(x, window)| (x - mean) * window).collect()
     }
 
     /// The strongest tone in a window, hertz, to within half a bin; nothing in silence.
@@ -41,7 +54,7 @@ impl Transforms {
             return None;
         }
         let mean = samples.iter().sum::<f64>() / n as f64;
-        let windowed: Vec<f64> = samples.iter().enumerate().map(|(i, x)| (x - mean) * hann(i, n)).collect();
+        let windowed = self.windowed(samples, mean);
         let power = self.squared(windowed);
         let (peak, most) = power.iter().enumerate().skip(1).max_by(|a, b| a.1.total_cmp(b.1))?;
         if *most <= 1e-24 * n as f64 * n as f64 {
@@ -83,7 +96,7 @@ impl Transforms {
     #[must_use]
     pub fn hum(&mut self, samples: Vec<f64>, rate_hz: f64) -> [f64; 2] {
         let n = samples.len();
-        let windowed: Vec<f64> = samples.iter().enumerate().map(|(i, x)| x * hann(i, n)).collect();
+        let windowed = self.windowed(&samples, 0.0);
         let power = self.squared(windowed);
         let bin_hz = rate_hz / n.max(1) as f64;
         let within = |k: usize| (k as f64 * bin_hz) >= 20.0 && (k as f64 * bin_hz) <= 20_000.0;
@@ -98,10 +111,6 @@ impl Transforms {
             if all > 0.0 { there / all } else { 0.0 }
         })
     }
-}
-
-fn hann(i: usize, n: usize) -> f64 {
-    0.5 - 0.5 * (TAU * (i as f64 + 0.5) / n as f64).cos()
 }
 
 #[cfg(test)]

@@ -5,6 +5,7 @@ use super::{DATA_TYPE, ILLEGAL_PARAMETER, MISSING_PARAMETER, OUT_OF_RANGE, OVERL
 use crate::amplifier::State;
 use crate::bench::{Bench, Shape};
 use crate::character::{ALL, find};
+use crate::recorder::MOST_TICKS;
 use crate::supply::{Supply, SupplyKind};
 
 /// What an instrument is.
@@ -229,6 +230,17 @@ fn ammeter(bench: &Bench, header: &str) -> Answer {
     if matches("MEASure[:SCALar]:CURRent[:DC]?", header) { Ok(Some(reading(bench.reads_supply_a()))) } else { Err(UNDEFINED_HEADER) }
 }
 
+/// The recording that a line asks the bench's own port for, in milliseconds; nothing of any other line.
+#[must_use]
+pub fn capture_ms(role: Role, line: &str) -> Option<Result<usize, ScpiError>> {
+    let (header, parameters) = line.trim().split_once(char::is_whitespace).unwrap_or((line.trim(), ""));
+    if role != Role::Bench || !matches("SIMulation:CAPTure?", header) {
+        return None;
+    }
+    let asked = if parameters.trim().is_empty() { Ok(1_000.0) } else { number(parameters) };
+    Some(asked.and_then(|ms| within(ms, 1.0, MOST_TICKS as f64)).map(|ms| ms as usize))
+}
+
 fn control(bench: &mut Bench, faults: &mut Vec<(Role, Fault)>, header: &str, parameters: &str) -> Answer {
     let text = parameters.trim().trim_matches('"');
     if matches("SIMulation:AMPLifier", header) {
@@ -261,6 +273,10 @@ fn control(bench: &mut Bench, faults: &mut Vec<(Role, Fault)>, header: &str, par
         return Ok(Some(reading(bench.amplifier.heatsink_c)));
     } else if matches("SIMulation:TICK?", header) {
         return Ok(Some(bench.ticks().to_string()));
+    } else if matches("SIMulation:CAPTure?", header) {
+        // A block of bytes is no line of text: the connection sends it itself, and only what is wrong comes here.
+        capture_ms(Role::Bench, &format!("{header} {parameters}")).transpose()?;
+        return Err(ILLEGAL_PARAMETER);
     } else if matches("SIMulation:STEP", header) {
         bench.advance(within(number(parameters)?, 1.0, 600_000.0)? as u64);
     } else if matches("SIMulation:CLAMp", header) {

@@ -7,7 +7,7 @@ mod device;
 mod header;
 
 pub use common::Status;
-pub use device::{Fault, Instrument, Role};
+pub use device::{Fault, Instrument, Role, capture_ms};
 pub use header::matches;
 
 /// What SCPI gives for a reading that is past the range.

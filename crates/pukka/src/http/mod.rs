@@ -182,6 +182,7 @@ fn api() -> OpenApiRouter<State> {
         .routes(routes!(live::events))
         .routes(routes!(live::ramp))
         .routes(routes!(stand_in::get, stand_in::change))
+        .routes(routes!(stand_in::recording))
         .routes(routes!(verdict::get))
         .routes(routes!(verdict::settle))
         .routes(routes!(verdict::suspect))

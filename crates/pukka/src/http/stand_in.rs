@@ -2,14 +2,18 @@
 
 use axum::Json;
 use axum::extract::State as Ask;
-use axum::http::StatusCode;
+use axum::http::{StatusCode, header};
+use axum::response::{IntoResponse as _, Response};
 use pukka_core::kernel::problem::Problem;
 use pukka_sim::character::{ALL, find};
+use pukka_sim::recorder::MOST_TICKS;
 use pukka_sim::scpi::Role;
 use pukka_sim::serve::Running;
+use pukka_store::StoreError;
 use serde::{Deserialize, Serialize};
 
 use super::body::Body;
+use super::path::Query;
 use super::writing::Writing;
 use super::{ApiError, State};
 
@@ -108,6 +112,31 @@ pub async fn get(Ask(state): Ask<State>) -> Json<StandInView> {
         state: ask("SIM:STAT?"),
         heatsink_c: ask("SIM:TEMP?").and_then(|answer| answer.parse().ok()),
     })
+}
+
+/// How much of the recording.
+#[derive(Debug, Deserialize, utoipa::IntoParams)]
+#[into_params(parameter_in = Query)]
+pub struct HowMuch {
+    /// The last milliseconds: 1 to 4000.
+    #[serde(default = "one_second")]
+    #[param(inline, minimum = 1, maximum = 4000)]
+    ms: u32,
+}
+
+const fn one_second() -> u32 {
+    1_000
+}
+
+/// What its recorder heard last: a WAV of floats, a channel an output (full scale 200 V), then supply volts (20 V) and amps (500 A).
+#[utoipa::path(get, operation_id = "getStandInRecording", path = "/stand-in/recording.wav", params(HowMuch),
+    responses((status = 200, body = Vec<u8>, content_type = "audio/wav")))]
+pub async fn recording(Ask(state): Ask<State>, Query(HowMuch { ms }): Query<HowMuch>) -> Result<Response, ApiError> {
+    let stand_in = state.stand_in.clone().ok_or_else(|| ApiError::not_found("stand-in bench", "demo"))?;
+    let ms = (ms as usize).clamp(1, MOST_TICKS);
+    let wav = tokio::task::spawn_blocking(move || stand_in.recording(ms)).await.map_err(|_| StoreError::Broken)?;
+    let headers = [(header::CONTENT_TYPE, "audio/wav"), (header::CONTENT_DISPOSITION, "attachment; filename=\"stand-in.wav\"")];
+    Ok((headers, wav).into_response())
 }
 
 /// Changes the stand-in bench.

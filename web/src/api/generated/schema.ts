@@ -1009,6 +1009,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/stand-in/recording.wav": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What its recorder heard last: a WAV of floats, a channel an output (full scale 200 V), then supply volts (20 V) and amps (500 A). */
+        get: operations["getStandInRecording"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tones.wav": {
         parameters: {
             query?: never;
@@ -6630,6 +6647,28 @@ export interface operations {
             413: components["responses"]["Refused413"];
             415: components["responses"]["Refused415"];
             422: components["responses"]["Refused422"];
+        };
+    };
+    getStandInRecording: {
+        parameters: {
+            query?: {
+                /** @description The last milliseconds: 1 to 4000. */
+                ms?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "audio/wav": number[];
+                };
+            };
         };
     };
     getTone: {
