@@ -139,6 +139,130 @@ fn odd_chunks_and_one_sample_are_read() {
     assert_eq!(report(&wav(folder.path(), 16, SampleFormat::Int, 1, 48_000, &[0.5])).channels.len(), 1);
 }
 
+/// A tone of 16 bits in another wrapping.
+fn wrapped(head: Vec<u8>, big_endian: bool) -> (TempDir, PathBuf) {
+    let folder = TempDir::new().unwrap();
+    let path = folder.path().join("wrapped");
+    let whole = |x: f64| (x * 32_768.0).round() as i16;
+    let samples = tone(4_800, 48_000.0).into_iter().flat_map(|x| if big_endian { whole(x).to_be_bytes() } else { whole(x).to_le_bytes() });
+    std::fs::write(&path, head.into_iter().chain(samples).collect::<Vec<u8>>()).unwrap();
+    (folder, path)
+}
+
+fn is_the_tone(path: &Path) {
+    let mut source = open(path).unwrap();
+    let recording = source.recording();
+    assert_eq!((recording.rate_hz, recording.channels, recording.frames, recording.bits), (48_000.0, 1, 4_800, Some(16)));
+    let all = blocks(source.as_mut()).unwrap();
+    assert!(all[0].iter().zip(tone(4_800, 48_000.0)).all(|(a, b)| (f64::from(*a) - b).abs() < 3e-5));
+    assert_eq!(source.window(0, 4_000, 10).unwrap().len(), 10);
+}
+
+#[test]
+fn aiff_and_caf_are_read_too() {
+    let data = 9_600u32;
+    // Sampling rate as an 80-bit float: 48 000 = 1.46484375 · 2^15.
+    let rate = [0x40, 0x0E, 0xBB, 0x80, 0, 0, 0, 0, 0, 0];
+    let common = [&18u32.to_be_bytes()[..], &1u16.to_be_bytes(), &4_800u32.to_be_bytes(), &16u16.to_be_bytes(), &rate].concat();
+    let sound = [&(data + 8).to_be_bytes()[..], &[0; 8]].concat();
+    let size = (4 + 8 + 18 + 8 + 8 + data).to_be_bytes();
+    let aiff = [b"FORM", &size[..], b"AIFF", b"COMM", &common, b"SSND", &sound].concat();
+    let (_folder, path) = wrapped(aiff, true);
+    is_the_tone(&path);
+
+    let description = [
+        &48_000f64.to_be_bytes()[..],
+        b"lpcm",
+        &0u32.to_be_bytes(),
+        &2u32.to_be_bytes(),
+        &1u32.to_be_bytes(),
+        &1u32.to_be_bytes(),
+        &16u32.to_be_bytes(),
+    ]
+    .concat();
+    let caf = [
+        b"caff".as_slice(),
+        &1u16.to_be_bytes(),
+        &[0, 0],
+        b"desc",
+        &32u64.to_be_bytes(),
+        &description,
+        b"data",
+        &u64::from(data + 4).to_be_bytes(),
+        &[0; 4],
+    ]
+    .concat();
+    let (_folder, path) = wrapped(caf, true);
+    is_the_tone(&path);
+}
+
+/// Bits written one behind the other, the highest first.
+#[derive(Default)]
+struct Bits(Vec<u8>, u32);
+
+impl Bits {
+    fn put(&mut self, value: u64, bits: u32) {
+        for bit in (0..bits).rev() {
+            if self.1 % 8 == 0 {
+                self.0.push(0);
+            }
+            let last = self.0.len() - 1;
+            self.0[last] |= (((value >> bit) & 1) as u8) << (7 - self.1 % 8);
+            self.1 += 1;
+        }
+    }
+}
+
+/// A cyclic check as FLAC has it: x⁸ + x² + x + 1 of its headers, x¹⁶ + x¹⁵ + x² + 1 of its frames.
+fn cyclic(bytes: &[u8], polynomial: u32, bits: u32) -> u64 {
+    let top = 1u32 << (bits - 1);
+    let mask = top | (top - 1);
+    let step = |crc: u32, byte: &u8| {
+        (0..8).fold(crc ^ (u32::from(*byte) << (bits - 8)), |crc, _| if crc & top == 0 { crc << 1 } else { (crc << 1) ^ polynomial } & mask)
+    };
+    u64::from(bytes.iter().fold(0, step))
+}
+
+#[test]
+fn flac_is_read_sample_by_sample() {
+    let samples: Vec<i16> = tone(4_800, 48_000.0).into_iter().map(|x| (x * 32_768.0).round() as i16).collect();
+    let mut file = Bits::default();
+    for byte in b"fLaC" {
+        file.put(u64::from(*byte), 8);
+    }
+    // The only block of metadata: least and most samples of a frame, sizes not known, rate, channels − 1, bits − 1, samples, no MD5.
+    for (value, bits) in
+        [(0x80, 8), (34, 24), (1_600, 16), (1_600, 16), (0, 24), (0, 24), (48_000, 20), (0, 3), (15, 5), (4_800, 36), (0, 64), (0, 64)]
+    {
+        file.put(value, bits);
+    }
+    let mut bytes = file.0;
+    for (number, block) in samples.chunks(1_600).enumerate() {
+        let mut frame = Bits::default();
+        // Sync, fixed blocks of a size of 16 bits, 48 kHz, one channel, 16 bits; the frame's number; the size less one.
+        for (value, bits) in [(0x3FFE, 14), (0, 2), (0b0111, 4), (0b1010, 4), (0, 4), (0b100, 3), (0, 1), (number as u64, 8), (1_599, 16)] {
+            frame.put(value, bits);
+        }
+        let check = cyclic(&frame.0, 0x07, 8);
+        frame.put(check, 8);
+        // One subframe, verbatim.
+        frame.put(0b0000_0010, 8);
+        for sample in block {
+            frame.put(u64::from(*sample as u16), 16);
+        }
+        let check = cyclic(&frame.0, 0x8005, 16);
+        frame.put(check, 16);
+        bytes.extend(frame.0);
+    }
+    let folder = TempDir::new().unwrap();
+    let path = folder.path().join("tone.flac");
+    std::fs::write(&path, &bytes).unwrap();
+    is_the_tone(&path);
+    std::fs::write(&path, &bytes[..bytes.len() - 1_000]).unwrap();
+    let cut = open(&path).map_err(|why| why.to_string()).and_then(|mut source| blocks(source.as_mut()).map_err(|why| why.to_string()));
+    assert!(cut.is_err(), "a file that breaks off is refused");
+}
+
 #[test]
 fn nan_and_infinity_are_refused_with_their_time() {
     for (bad, what) in [(f32::NAN, "NaN"), (f32::INFINITY, "infinity")] {
