@@ -97,7 +97,7 @@ fn words(stretch: &Stretch) -> String {
         stretch.frequency_hz.map(format::tone),
         Some(format!("rms {}", shown(stretch.rms))),
         Some(format!("peak {}", shown(stretch.peak))),
-        stretch.cycles.map(|cycles| format!("{cycles} cycles")),
+        stretch.cycles.map(|cycles| if cycles == 1 { "1 cycle".to_owned() } else { format!("{cycles} cycles") }),
         stretch.droop_db.map(|db| format!("droop {} dB", format::fixed(db, 2))),
         stretch.thd_ratio.map(|thd| format!("THD {}", percent(thd))),
         stretch.thd_n_ratio.map(|thd| format!("THD+N {}", percent(thd))),

@@ -5,6 +5,9 @@ use crate::traces::interpolate::STEPS;
 use crate::traces::report::Cycle;
 use crate::traces::sine::{Sine, fit, fit_at};
 
+/// A quieter tone beside a burst tells its frequency, if it is at least this part of it.
+const GOES_ON: f64 = 0.03;
+
 /// A burst, to the sample.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Burst {
@@ -32,8 +35,17 @@ pub fn burst(tools: &Tools, samples: &[f64], rate_hz: f64, near_hz: f64, rough: 
     let counted = (rough_to - rough_from) / period;
     // Of three cycles and more the inner ones tell the frequency; of fewer, the time it lasts.
     let inner = inside(rough_from + period / 2.0, rough_to - period / 2.0);
-    let hz = if counted >= 3.0 { fit(inner, rate_hz, near_hz).map_or(near_hz, |sine| sine.hz) } else { near_hz };
-    let (start, end) = if counted >= 3.0 {
+    // Where the tone goes on more quietly before it, that tells the frequency of one cycle too.
+    let earlier = fit(inside(rough_from - 3.75 * period, rough_from - period / 4.0), rate_hz, near_hz);
+    let loudest = samples.iter().fold(0.0f64, |most, x| most.max(x.abs()));
+    let goes_on = earlier.filter(|sine| sine.amplitude() > GOES_ON * loudest && (sine.hz / near_hz - 1.0).abs() < 0.1);
+    let hz = match goes_on {
+        _ if counted >= 3.0 => fit(inner, rate_hz, near_hz).map_or(near_hz, |sine| sine.hz),
+        Some(sine) => sine.hz,
+        None => near_hz,
+    };
+    let by_time = counted < 3.0 && goes_on.is_none();
+    let (start, end) = if !by_time {
         let between = |from: f64, to: f64| fit_at(inside(from, to), rate_hz, hz).map(|sine| (sine, from.max(0.0)));
         let before = between(rough_from - 3.0 * period, rough_from - period / 4.0);
         let after = between(rough_to + period / 4.0, rough_to + 3.0 * period);
@@ -45,7 +57,7 @@ pub fn burst(tools: &Tools, samples: &[f64], rate_hz: f64, near_hz: f64, rough: 
         heard(samples)?
     };
     let lasted = end as f64 - start as f64;
-    let (cycles, hz) = whole_cycles(lasted, hz, rate_hz, counted < 3.0)?;
+    let (cycles, hz) = whole_cycles(lasted, hz, rate_hz, by_time)?;
     let (from, period) = (start as f64, rate_hz / hz);
     let each = cycle_figures(tools, samples, from, period, cycles);
     Some(Burst { from, to: from + f64::from(cycles) * period, hz, cycles, each })
@@ -76,6 +88,12 @@ fn first_part(samples: &[f64], rate_hz: f64, hz: f64, rough: (usize, usize), per
     let (a, b) = (a.max(0.0), b.min(samples.len() as f64));
     let part = samples.get(a as usize..b as usize)?;
     fit_at(part, rate_hz, hz).map(|sine| (sine, a.floor()))
+}
+
+/// Where one wave gives way to another, and what either of them is: the sine, and the sample it counts from.
+#[must_use]
+pub fn change(samples: &[f64], rate_hz: f64, guess: f64, within: f64, before: (Sine, f64), after: (Sine, f64)) -> Option<usize> {
+    edge(samples, rate_hz, guess, within / 1.25, Some(before), Some(after))
 }
 
 /// Where one wave gives way to another, within a period of a guess: the place that leaves least of the samples unexplained.

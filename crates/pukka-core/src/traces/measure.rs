@@ -2,7 +2,7 @@
 
 use std::ops::ControlFlow;
 
-use crate::traces::burst::burst;
+use crate::traces::burst::{burst, change};
 use crate::traces::cut::{Envelope, Piece, StretchKind};
 use crate::traces::distortion::{self, Tone, Tools, centre, tone};
 use crate::traces::doubts;
@@ -11,6 +11,7 @@ use crate::traces::levels::{Level, Levels, levels};
 use crate::traces::ramp;
 use crate::traces::report::{ChannelKind, ChannelReport, LevelPoint, OverRange, Stretch, SupplyFigures, TraceReport};
 use crate::traces::response;
+use crate::traces::sine::fit;
 use crate::traces::source::{Source, SourceError};
 
 /// What a channel is, and its scale.
@@ -53,6 +54,11 @@ const SEARCHED: usize = 16_384;
 const SWEEP_BLOCK_S: f64 = 0.06;
 const SWEEP_LOUD: f64 = 3e-5;
 const SWEEP_LOOKS: usize = 12;
+/// Part of what is loudest that has to be one tone.
+const TONAL: f64 = 0.3;
+/// What has a frequency of its own: within 40 dB of the loudest; looked at in so many places first.
+const REGION_LOUD: f64 = 1e-4;
+const REGION_LOOKS: usize = 24;
 /// Windows at most that a sweep is followed in, how many periods each holds, and how long it is at most.
 const SWEEP_WINDOWS: usize = 2_000;
 const SWEEP_PERIODS: f64 = 6.0;
@@ -84,6 +90,19 @@ pub fn read(
         channels,
         doubts,
     })
+}
+
+/// A part of the recording that has a tone of its own, in hops.
+#[derive(Debug, Clone, Copy)]
+struct Region {
+    from: usize,
+    to: usize,
+    hz: f64,
+}
+
+/// Whether a frequency is that of a region: blocks are short, and tell low ones badly.
+fn alike(heard: Option<f64>, hz: f64) -> bool {
+    heard.is_none_or(|heard| (heard / hz).ln().abs() < 0.12 || (heard - hz).abs() < 10.0)
 }
 
 struct Reader<'a> {
@@ -143,12 +162,7 @@ impl Reader<'_> {
     /// The tone of a channel, where it is loudest.
     fn strongest(&mut self, channel: usize, level: &Level) -> Result<Option<f64>, SourceError> {
         let (hop, rate_hz) = (self.levels.hop, self.rate_hz());
-        // Loudest over a twentieth of a second, or over what there is.
-        let wide = (rate_hz / 20.0 / hop as f64).ceil() as usize;
-        let wide = wide.clamp(1, level.hops.len().max(1));
-        let at = (0..level.hops.len().saturating_sub(wide - 1))
-            .max_by(|a, b| level.mean_square(*a, a + wide, hop).total_cmp(&level.mean_square(*b, b + wide, hop)))
-            .unwrap_or(0);
+        let (at, wide) = self.loudest(level);
         // What is loud alone, so that a burst in silence is not spread over it.
         let loud = level.mean_square(at, at + wide, hop);
         let (mut from, mut to) = (at, at + wide);
@@ -165,24 +179,121 @@ impl Reader<'_> {
 
     fn stretches(&mut self, channel: usize, level: &Level, hz: f64) -> Result<Vec<Stretch>, SourceError> {
         let sweeps = self.sweeps(channel, level)?;
+        if sweeps.is_empty() && !self.is_tonal(channel, level, hz)? {
+            // Noise, or music: nothing of it is cut.
+            return Ok(vec![self.bare(channel, StretchKind::Tone, 0, level.hops.len())]);
+        }
         // Where a frequency moves, an envelope by one period says nothing.
         let outside = |piece: &Piece| !sweeps.iter().any(|sweep| piece.from < sweep.to && sweep.from < piece.to);
-        let mut pieces = if sweeps.iter().any(|sweep| sweep.to - sweep.from > level.hops.len() / 2) {
-            Vec::new()
-        } else {
-            Envelope::new(level, self.levels.hop, self.rate_hz() / hz).pieces()
-        };
-        pieces.retain(outside);
-        pieces.extend(sweeps);
-        pieces.sort_by_key(|piece| piece.from);
+        let mut pieces = Vec::new();
+        if !sweeps.iter().any(|sweep| sweep.to - sweep.from > level.hops.len() / 2) {
+            for region in self.regions(channel, level, hz)? {
+                let envelope = Envelope::new(level, self.levels.hop, self.rate_hz() / region.hz);
+                let inside = envelope.pieces().into_iter().filter(|piece| piece.from < region.to && region.from < piece.to);
+                let clipped = inside.map(|piece| Piece { from: piece.from.max(region.from), to: piece.to.min(region.to), ..piece });
+                pieces.extend(clipped.map(|piece| (piece, region.hz)));
+            }
+        }
+        pieces.retain(|(piece, _)| outside(piece));
+        pieces.extend(sweeps.into_iter().map(|sweep| (sweep, hz)));
+        pieces.sort_by_key(|(piece, _)| piece.from);
         let mut before_db = None;
         let mut stretches = Vec::with_capacity(pieces.len());
-        for piece in pieces {
+        for (piece, hz) in pieces {
             let stretch = self.stretch(channel, piece, hz, before_db)?;
             before_db = Some(piece.level_db);
             stretches.push(stretch);
         }
         Ok(stretches)
+    }
+
+    /// Where it is loudest.
+    fn loudest(&self, level: &Level) -> (usize, usize) {
+        let (hop, rate_hz) = (self.levels.hop, self.rate_hz());
+        let wide = ((rate_hz / 20.0 / hop as f64).ceil() as usize).clamp(1, level.hops.len().max(1));
+        let at = (0..level.hops.len().saturating_sub(wide - 1))
+            .max_by(|a, b| level.mean_square(*a, a + wide, hop).total_cmp(&level.mean_square(*b, b + wide, hop)))
+            .unwrap_or(0);
+        (at, wide)
+    }
+
+    /// Whether most of what is loudest is one tone: in noise and in music no frequency stands for the rest.
+    fn is_tonal(&mut self, channel: usize, level: &Level, hz: f64) -> Result<bool, SourceError> {
+        let (hop, rate_hz) = (self.levels.hop, self.rate_hz());
+        let (at, wide) = self.loudest(level);
+        let samples = self.window(channel, (at * hop) as u64, wide * hop)?;
+        // Of a burst in silence only the burst is looked at.
+        let most = samples.iter().fold(0.0f64, |most, x| most.max(x.abs()));
+        let from = samples.iter().position(|x| x.abs() > 0.05 * most).unwrap_or(0);
+        let to = samples.iter().rposition(|x| x.abs() > 0.05 * most).map_or(samples.len(), |last| last + 1);
+        let heard = &samples[from..to];
+        let near = self.tools.transforms.strongest(heard, rate_hz).unwrap_or(hz);
+        let Some(sine) = fit(heard, rate_hz, near) else { return Ok(false) };
+        let all = heard.iter().map(|x| (x - sine.dc) * (x - sine.dc)).sum::<f64>() / heard.len().max(1) as f64;
+        Ok(sine.rms() * sine.rms() > TONAL * all)
+    }
+
+    /// Parts of the recording that each have a tone of their own: one where all of it has the same.
+    fn regions(&mut self, channel: usize, level: &Level, hz: f64) -> Result<Vec<Region>, SourceError> {
+        let (hop, rate_hz) = (self.levels.hop, self.rate_hz());
+        let whole = vec![Region { from: 0, to: level.hops.len(), hz }];
+        let block = ((SWEEP_BLOCK_S * rate_hz) as usize / hop).max(1);
+        let count = level.hops.len() / block;
+        let squares: Vec<f64> = (0..count).map(|i| level.mean_square(i * block, (i + 1) * block, hop)).collect();
+        let loud = squares.iter().copied().fold(0.0, f64::max) * REGION_LOUD;
+        let active: Vec<usize> = (0..count).filter(|i| squares[*i] > loud).collect();
+        let stride = (active.len() / REGION_LOOKS).max(1);
+        let mut other = false;
+        for i in active.iter().step_by(stride) {
+            other |= !alike(self.heard_in(channel, i * block, block)?, hz);
+        }
+        if !other {
+            return Ok(whole);
+        }
+        let mut regions: Vec<Region> = Vec::new();
+        for i in active {
+            let heard = self.heard_in(channel, i * block, block)?.unwrap_or(hz);
+            match regions.last_mut() {
+                Some(last) if alike(Some(heard), last.hz) => last.to = (i + 1) * block,
+                _ => regions.push(Region { from: i * block, to: (i + 1) * block, hz: heard }),
+            }
+        }
+        // A block on the border hears both: what lasts for one alone is none of its own.
+        regions.retain(|region| region.to - region.from > block);
+        let Some(first) = regions.first_mut() else { return Ok(whole) };
+        first.from = 0;
+        for i in 1..regions.len() {
+            let border = self.border(channel, regions[i - 1], regions[i])?;
+            (regions[i - 1].to, regions[i].from) = (border, border);
+        }
+        if let Some(last) = regions.last_mut() {
+            last.to = level.hops.len();
+        }
+        Ok(regions)
+    }
+
+    fn heard_in(&mut self, channel: usize, from: usize, hops: usize) -> Result<Option<f64>, SourceError> {
+        let hop = self.levels.hop;
+        let samples = self.window(channel, (from * hop) as u64, (hops * hop).min(SEARCHED))?;
+        let rate_hz = self.rate_hz();
+        Ok(self.tools.transforms.strongest(&samples, rate_hz))
+    }
+
+    /// The hop at which one tone gives way to another.
+    fn border(&mut self, channel: usize, one: Region, next: Region) -> Result<usize, SourceError> {
+        let (hop, rate_hz) = (self.levels.hop, self.rate_hz());
+        let room = ((SWEEP_BLOCK_S * rate_hz) as usize / hop).max(1);
+        let (from, to) = (one.to.saturating_sub(2 * room), (next.from + 2 * room).min(self.levels.channels[channel].hops.len()));
+        let samples = self.window(channel, (from * hop) as u64, (to - from) * hop)?;
+        let side = (room * hop).min(samples.len() / 3);
+        let before = fit(&samples[..side], rate_hz, one.hz).map(|sine| (sine, 0.0));
+        let start = samples.len() - side;
+        let after = fit(&samples[start..], rate_hz, next.hz).map(|sine| (sine, start as f64));
+        let found = before.zip(after).and_then(|(before, after)| {
+            let half = samples.len() as f64 / 2.0;
+            change(&samples, rate_hz, half, half, before, after)
+        });
+        Ok(found.map_or(usize::midpoint(one.to, next.from), |at| from + at / hop))
     }
 
     /// Where the frequency moves on and on: what is loud without a gap, looked at in twelve places.
@@ -391,7 +502,7 @@ impl Reader<'_> {
         while at + wide <= to && seen.len() < SWEEP_WINDOWS {
             let samples = self.window(channel, at as u64, wide)?;
             if let Some(near) = self.tools.transforms.strongest(&samples, rate_hz) {
-                let heard = crate::traces::sine::fit(&samples, rate_hz, near).map_or(near, |sine| sine.hz);
+                let heard = fit(&samples, rate_hz, near).map_or(near, |sine| sine.hz);
                 seen.push((heard, level(&samples)));
                 if let Some(generator) = generator {
                     against.push(level(&self.window(generator, at as u64, wide)?));

@@ -165,6 +165,37 @@ fn a_sweep_through_a_high_pass_shows_its_corner() {
 }
 
 #[test]
+fn one_tone_behind_another_and_noise_that_is_none() {
+    let mut samples = sine(10.0, 1_000.0, RATE, 0.0, 48_000);
+    samples.extend(sine(1.0, 50.0, RATE, 0.0, 48_000));
+    samples.extend(sine(3.0, 400.0, RATE, 0.0, 48_000));
+    let found = of_one(samples);
+    assert_eq!(kinds(&found), [StretchKind::Tone; 3]);
+    for (stretch, (hz, rms)) in found.iter().zip([(1_000.0, 10.0), (50.0, 1.0), (400.0, 3.0)]) {
+        assert!((stretch.frequency_hz.unwrap() / hz - 1.0).abs() < 1e-3, "{:?}, not {hz}", stretch.frequency_hz);
+        assert!((stretch.rms * 2f64.sqrt() / rms - 1.0).abs() < 2e-3, "{}, not {rms}", stretch.rms);
+    }
+    assert!((found[1].from_s - 1.0).abs() < 2e-3 && (found[2].from_s - 2.0).abs() < 2e-3, "{} {}", found[1].from_s, found[2].from_s);
+    let hiss = of_one(noise(1.0, 48_000, 5));
+    assert_eq!((kinds(&hiss), hiss[0].frequency_hz), (vec![StretchKind::Tone], None), "noise has no frequency, and is not cut up");
+}
+
+#[test]
+fn two_cycles_of_forty_hertz_over_the_same_tone_more_quietly() {
+    let samples: Vec<f64> = (0..48_000)
+        .map(|n| {
+            let at = n as f64 / RATE - 0.3;
+            (if (0.0..0.05 - 1e-9).contains(&at) { 30.0 } else { 3.0 }) * (TAU * 40.0 * at).sin()
+        })
+        .collect();
+    let found = of_one(samples);
+    let burst = found.iter().find(|stretch| stretch.kind == StretchKind::Burst).unwrap_or_else(|| panic!("{:?}", kinds(&found)));
+    assert_eq!(burst.cycles, Some(2));
+    assert!((burst.frequency_hz.unwrap() - 40.0).abs() < 0.2, "{:?}", burst.frequency_hz);
+    assert!((burst.from_s - 0.3).abs() < 1e-3 && (burst.to_s - 0.35).abs() < 1e-3, "{} to {}", burst.from_s, burst.to_s);
+}
+
+#[test]
 fn a_staircase_is_steps() {
     let samples: Vec<f64> = (0..8).flat_map(|step| sine(10f64.powf(f64::from(step) / 20.0), 1_000.0, RATE, 0.0, 24_000)).collect();
     assert_eq!(kinds(&of_one(samples)), [StretchKind::Steps]);
