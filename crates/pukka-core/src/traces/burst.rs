@@ -59,7 +59,9 @@ pub fn burst(tools: &Tools, samples: &[f64], rate_hz: f64, near_hz: f64, rough: 
     let lasted = end as f64 - start as f64;
     let (cycles, hz) = whole_cycles(lasted, hz, rate_hz, by_time)?;
     let (from, period) = (start as f64, rate_hz / hz);
-    let each = cycle_figures(tools, samples, from, period, cycles);
+    // Of its own samples only: the wave does not go on smoothly at its ends.
+    let end = ((from + f64::from(cycles) * period).ceil() as usize + 1).min(samples.len());
+    let each = cycle_figures(tools, &samples[start..end.max(start)], 0.0, period, cycles);
     Some(Burst { from, to: from + f64::from(cycles) * period, hz, cycles, each })
 }
 

@@ -176,7 +176,28 @@ impl<'a> Envelope<'a> {
                 pieces.extend(self.slow(*piece));
             }
         }
-        pieces
+        self.without_slivers(pieces)
+    }
+
+    /// What is shorter than a period and no burst belongs to what is beside it: an edge that was seen twice.
+    fn without_slivers(&self, pieces: Vec<Piece>) -> Vec<Piece> {
+        let mut kept: Vec<Piece> = Vec::with_capacity(pieces.len());
+        let mut sliver: Option<usize> = None;
+        for piece in pieces {
+            let short = piece.kind == StretchKind::Tone && self.cycles(piece.from, piece.to) < 1.0;
+            match (short, kept.last_mut()) {
+                (true, Some(last)) if last.kind == StretchKind::Tone => last.to = piece.to,
+                (true, _) => sliver = sliver.or(Some(piece.from)),
+                (false, _) => kept.push(Piece { from: sliver.take().unwrap_or(piece.from), ..piece }),
+            }
+        }
+        match (sliver, kept.last_mut()) {
+            (Some(_), Some(last)) => last.to = self.db.len(),
+            // Less than a cycle is all there is.
+            (Some(from), None) => kept.push(Piece { kind: StretchKind::Tone, from, to: self.db.len(), level_db: 0.0 }),
+            _ => {}
+        }
+        kept
     }
 
     /// A piece without edges: steady, or a ramp with what is steady before and behind it, or a staircase.

@@ -56,7 +56,7 @@ fn of_stretch(recording: &Recording, report: &ChannelReport, stretch: &Stretch) 
     let mut found = Vec::new();
     let at = (stretch.from_s, stretch.to_s);
     let tone = matches!(stretch.kind, StretchKind::Tone | StretchKind::Burst);
-    if tone && stretch.thd_n_ratio.is_none() && stretch.cycles.is_none_or(|cycles| cycles > 1) {
+    if tone && stretch.frequency_hz.is_some() && stretch.thd_n_ratio.is_none() && stretch.cycles.is_none_or(|cycles| cycles > 1) {
         found.push(doubt(DoubtCode::TooShort, report, at, "Fewer than eight periods: there is no distortion and noise of it."));
     }
     if let Some(hz) = stretch.frequency_hz.filter(|_| tone)

@@ -204,6 +204,18 @@ impl Reader<'_> {
             before_db = Some(piece.level_db);
             stretches.push(stretch);
         }
+        // A burst is known to the sample: what is beside it ends and begins there.
+        for i in 0..stretches.len() {
+            if stretches[i].kind == StretchKind::Burst {
+                let (from_s, to_s) = (stretches[i].from_s, stretches[i].to_s);
+                if let Some(before) = i.checked_sub(1).and_then(|before| stretches.get_mut(before)).filter(|other| other.from_s < from_s) {
+                    before.to_s = from_s;
+                }
+                if let Some(behind) = stretches.get_mut(i + 1).filter(|other| other.to_s > to_s) {
+                    behind.from_s = to_s;
+                }
+            }
+        }
         Ok(stretches)
     }
 
