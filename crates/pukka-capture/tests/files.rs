@@ -203,7 +203,7 @@ struct Bits(Vec<u8>, u32);
 impl Bits {
     fn put(&mut self, value: u64, bits: u32) {
         for bit in (0..bits).rev() {
-            if self.1 % 8 == 0 {
+            if self.1.is_multiple_of(8) {
                 self.0.push(0);
             }
             let last = self.0.len() - 1;
