@@ -1,7 +1,7 @@
 //! The CSV of an oscilloscope.
 
 use std::fs::File;
-use std::io::{BufRead as _, BufReader, Seek as _, SeekFrom};
+use std::io::{BufRead as _, BufReader, Read as _, Seek as _, SeekFrom};
 use std::ops::ControlFlow;
 use std::path::{Path, PathBuf};
 
@@ -29,6 +29,8 @@ pub struct CsvFile {
     path: PathBuf,
     layout: Layout,
     recording: Recording,
+    /// Where the first row begins: byte, and lines before it.
+    begins: (u64, u64),
     /// Where every so many rows begin: byte and line.
     places: Vec<(u64, u64)>,
     /// The window that was read last.
@@ -52,32 +54,63 @@ fn text(bytes: &[u8]) -> String {
     line.trim_end_matches(['\r', '\n']).to_owned()
 }
 
-struct Lines {
-    reader: BufReader<File>,
-    line: u64,
-    at: u64,
+/// The first lines of a file as they stand, and where the line behind the header begins.
+fn first_lines(path: &Path) -> Result<Vec<(u64, String)>, CaptureError> {
+    let mut reader = BufReader::new(File::open(path)?);
+    let (mut lines, mut at) = (Vec::new(), 0u64);
+    while lines.len() < LOOKED_AT {
+        let mut bytes = Vec::new();
+        // A line without an end does not fill the memory.
+        let read = (&mut reader).take(MOST_BYTES as u64 + 1).read_until(b'\n', &mut bytes)?;
+        if read == 0 {
+            break;
+        }
+        if bytes.len() > MOST_BYTES {
+            return Err(too_long(lines.len() as u64 + 1, bytes.len()));
+        }
+        lines.push((at, text(&bytes)));
+        at += read as u64;
+    }
+    Ok(lines)
 }
 
-impl Lines {
-    fn open(path: &Path, (at, line): (u64, u64)) -> Result<Self, CaptureError> {
+fn too_long(line: u64, bytes: usize) -> CaptureError {
+    at_line(line, None, format!("{bytes} bytes and more in one line are no row of figures."))
+}
+
+/// Rows from a place on: a byte, and the lines before it.
+struct Rows {
+    reader: csv::Reader<File>,
+    place: (u64, u64),
+    record: csv::ByteRecord,
+}
+
+impl Rows {
+    fn open(path: &Path, separator: u8, place: (u64, u64)) -> Result<Self, CaptureError> {
         let mut file = File::open(path)?;
-        file.seek(SeekFrom::Start(at))?;
-        Ok(Self { reader: BufReader::with_capacity(1 << 18, file), line, at })
+        file.seek(SeekFrom::Start(place.0))?;
+        // Quotes are no more than signs around a figure: one that never ends would swallow the file.
+        let mut build = csv::ReaderBuilder::new();
+        build.delimiter(separator).has_headers(false).flexible(true).quoting(false).buffer_capacity(1 << 18);
+        Ok(Self { reader: build.from_reader(file), place, record: csv::ByteRecord::new() })
     }
 
-    /// The next line, its number from 1.
-    fn next(&mut self) -> Result<Option<(u64, String)>, CaptureError> {
-        let mut bytes = Vec::new();
-        let read = self.reader.read_until(b'\n', &mut bytes)?;
-        if read == 0 {
-            return Ok(None);
+    /// The next row that is not empty: its line, where it begins, and its fields.
+    fn next(&mut self) -> Result<Option<(u64, u64, Vec<String>)>, CaptureError> {
+        loop {
+            let read = self.reader.read_byte_record(&mut self.record);
+            if !read.map_err(|why| CaptureError::Io(why.to_string()))? {
+                return Ok(None);
+            }
+            let (at, line) = self.record.position().map_or((0, 1), |position| (position.byte(), position.line()));
+            let (at, line) = (self.place.0 + at, self.place.1 + line);
+            if self.record.as_slice().len() > MOST_BYTES {
+                return Err(too_long(line, self.record.as_slice().len()));
+            }
+            if self.record.iter().any(|field| !field.trim_ascii().is_empty()) {
+                return Ok(Some((line, at, self.record.iter().map(text).collect())));
+            }
         }
-        self.line += 1;
-        self.at += read as u64;
-        if bytes.len() > MOST_BYTES {
-            return Err(at_line(self.line, None, format!("{} bytes in one line are no row of figures.", bytes.len())));
-        }
-        Ok(Some((self.line, text(&bytes))))
     }
 }
 
@@ -87,26 +120,17 @@ impl CsvFile {
     /// # Errors
     /// [`CaptureError::AtLine`] with what cannot be, and where.
     pub fn open(path: &Path) -> Result<Self, CaptureError> {
-        let mut lines = Lines::open(path, (0, 0))?;
-        let mut first = Vec::new();
-        while first.len() < LOOKED_AT {
-            match lines.next()? {
-                Some((_, line)) => first.push(line),
-                None => break,
-            }
-        }
-        let layout = layout(&first)?;
+        let first = first_lines(path)?;
+        let lines: Vec<String> = first.iter().map(|(_, line)| line.clone()).collect();
+        let layout = layout(&lines)?;
+        let begins = (first.get(layout.header_lines as usize).map_or(0, |(at, _)| *at), layout.header_lines);
         let recording = Recording { rate_hz: 1.0, frames: 0, channels: layout.channels.len(), full_scale: None, bits: None };
-        let mut opened = Self { path: path.to_owned(), layout, recording, places: Vec::new(), kept: (0, Vec::new()) };
+        let mut opened = Self { path: path.to_owned(), layout, recording, begins, places: Vec::new(), kept: (0, Vec::new()) };
         opened.check()?;
         Ok(opened)
     }
 
-    fn row(&self, line: u64, text: &str) -> Result<Option<Row>, CaptureError> {
-        if text.trim().is_empty() {
-            return Ok(None);
-        }
-        let fields: Vec<&str> = text.split(char::from(self.layout.separator)).collect();
+    fn row(&self, line: u64, fields: &[String]) -> Result<Row, CaptureError> {
         let read = |column: usize| -> Result<f64, CaptureError> {
             let Some(field) = fields.get(column) else {
                 return Err(at_line(line, Some(column + 1), format!("The row ends before its column {}.", column + 1)));
@@ -130,31 +154,25 @@ impl CsvFile {
         };
         let time = self.layout.time.map(|(column, unit)| read(column).map(|value| value * unit)).transpose()?;
         let values = self.layout.channels.iter().map(|(column, unit)| read(*column).map(|value| value * unit)).collect::<Result<_, _>>()?;
-        Ok(Some(Row { line, time, values }))
+        Ok(Row { line, time, values })
     }
 
     /// The rows from a remembered place on.
     fn rows(&self, place: (u64, u64), each: &mut dyn FnMut(Row, u64) -> ControlFlow<()>) -> Result<(), CaptureError> {
-        let mut lines = Lines::open(&self.path, place)?;
-        loop {
-            let at = lines.at;
-            let Some((line, text)) = lines.next()? else { return Ok(()) };
-            if line <= self.layout.header_lines {
-                continue;
-            }
-            if let Some(row) = self.row(line, &text)?
-                && each(row, at).is_break()
-            {
-                return Ok(());
+        let mut rows = Rows::open(&self.path, self.layout.separator, place)?;
+        while let Some((line, at, fields)) = rows.next()? {
+            if each(self.row(line, &fields)?, at).is_break() {
+                break;
             }
         }
+        Ok(())
     }
 
     fn check(&mut self) -> Result<(), CaptureError> {
         let (mut frames, mut places) = (0u64, Vec::new());
         let (mut first, mut last): (Option<f64>, Option<(u64, f64)>) = (None, None);
         let mut steps = Steps::default();
-        self.rows((0, 0), &mut |row, at| {
+        self.rows(self.begins, &mut |row, at| {
             if frames % EVERY == 0 {
                 places.push((at, row.line - 1));
             }
@@ -200,15 +218,12 @@ impl CsvFile {
     fn even(&self, usual: f64) -> Result<(), CaptureError> {
         let mut before: Option<f64> = None;
         let mut wrong = None;
-        let mut lines = Lines::open(&self.path, (0, 0))?;
-        while let Some((line, text)) = lines.next()? {
-            if line <= self.layout.header_lines {
-                continue;
-            }
-            let Some(time) = self.row(line, &text)?.and_then(|row| row.time) else { continue };
+        let mut rows = Rows::open(&self.path, self.layout.separator, self.begins)?;
+        while let Some((line, _, fields)) = rows.next()? {
+            let Some(time) = self.row(line, &fields)?.time else { continue };
             if let Some(before) = before {
                 let step = time - before;
-                let digits = self.last_digit(&text);
+                let digits = self.last_digit(&fields);
                 if (step - usual).abs() > OFF * usual + digits {
                     let gap = step > GAP * usual;
                     let says = if gap {
@@ -229,9 +244,9 @@ impl CsvFile {
     }
 
     /// What one step of the last printed digit of a time is, in seconds: two rounded times are off by it at most.
-    fn last_digit(&self, text: &str) -> f64 {
+    fn last_digit(&self, fields: &[String]) -> f64 {
         let Some((column, unit)) = self.layout.time else { return 0.0 };
-        let field = text.split(char::from(self.layout.separator)).nth(column).unwrap_or_default().trim().trim_matches('"');
+        let field = fields.get(column).map(String::as_str).unwrap_or_default().trim().trim_matches('"');
         let (digits, exponent) =
             field.split_once(['e', 'E']).map_or((field, 0), |(digits, exponent)| (digits, exponent.parse().unwrap_or(0)));
         let decimals = digits.rsplit_once(if self.layout.comma { ',' } else { '.' }).map_or(0, |(_, behind)| behind.len());
@@ -241,7 +256,8 @@ impl CsvFile {
     /// One step of the last digit of the first time.
     fn first_digit(&self, places: &[(u64, u64)]) -> Result<f64, CaptureError> {
         let Some(place) = places.first() else { return Ok(0.0) };
-        Ok(Lines::open(&self.path, *place)?.next()?.map_or(0.0, |(_, text)| self.last_digit(&text)))
+        let mut rows = Rows::open(&self.path, self.layout.separator, *place)?;
+        Ok(rows.next()?.map_or(0.0, |(_, _, fields)| self.last_digit(&fields)))
     }
 
     fn read_window(&self, from: u64, frames: usize) -> Result<Vec<Vec<f64>>, CaptureError> {
@@ -290,7 +306,7 @@ impl Source for CsvFile {
     fn blocks(&mut self, each: &mut dyn FnMut(&[Vec<f32>]) -> ControlFlow<()>) -> Result<(), SourceError> {
         let mut block: Vec<Vec<f32>> = vec![Vec::with_capacity(EVERY as usize); self.recording.channels];
         let mut stopped = false;
-        let read = self.rows((0, 0), &mut |row, _| {
+        let read = self.rows(self.begins, &mut |row, _| {
             block.iter_mut().zip(row.values).for_each(|(own, value)| own.push(value as f32));
             if block[0].len() as u64 == EVERY {
                 stopped = each(&block).is_break();
