@@ -193,6 +193,28 @@ mod tests {
     }
 
     #[test]
+    fn the_fast_way_gives_what_a_fit_of_each_harmonic_gives() {
+        let (rate_hz, hz) = (48_000.0, 441.3);
+        let n = window(48_000, hz, rate_hz);
+        let parts = [(1.0, 0.3), (0.05, 1.0), (0.02, 2.0), (0.3, 0.1), (0.004, 3.0)];
+        let at =
+            |i: usize| (1u32..).zip(parts).map(|(h, (a, phase))| a * (TAU * hz * f64::from(h) / rate_hz * i as f64 + phase).sin()).sum();
+        let samples: Vec<f64> = (0..n).map(at).collect();
+        let fast = harmonics(&samples, rate_hz, hz).unwrap();
+        let mut left = samples;
+        let mut naive = vec![0.0; fast.above.len() + 1];
+        for _ in 0..3 {
+            for (h, sum) in (1u32..).zip(naive.iter_mut()) {
+                let one = fit_at(&left, rate_hz, hz * f64::from(h)).unwrap();
+                one.take_from(&mut left, rate_hz);
+                *sum = f64::max(*sum, one.amplitude());
+            }
+        }
+        assert!(naive.iter().skip(1).zip(&fast.above).all(|(a, b)| (a - b).abs() < 1e-4), "{naive:?}");
+        assert!(parts.iter().skip(1).zip(&fast.above).all(|((a, _), b)| (a - b).abs() < 1e-5), "{:?}", &fast.above[..5]);
+    }
+
+    #[test]
     fn harmonics_count_to_below_twenty_kilohertz() {
         assert_eq!((count(1_000.0, 192_000.0), count(1_000.0, 44_100.0), count(40.0, 48_000.0)), (19, 19, 499));
         assert_eq!(count(1_000.0, 8_000.0), 3, "3.6 kHz is as far as the rate goes");

@@ -47,11 +47,13 @@ fn at(points: &[ResponsePoint], hz: f64) -> Option<f64> {
     Some(pair[0].db + part * (pair[1].db - pair[0].db))
 }
 
-/// The level that most of it has: the upper quartile, which a boost of an octave does not lift.
+/// The level that most of it has, within half a decibel: what is flat. A boost and a slope have fewer points of one level.
 fn passband(points: &[ResponsePoint]) -> f64 {
-    let mut levels: Vec<f64> = points.iter().map(|point| point.db).collect();
-    levels.sort_by(|a, b| b.total_cmp(a));
-    levels[levels.len() / 4]
+    let near = |level: f64| points.iter().map(|point| point.db).filter(move |db| (db - level).abs() <= 0.5);
+    let flattest = points.iter().map(|point| point.db).max_by(|a, b| near(*a).count().cmp(&near(*b).count()).then(a.total_cmp(b)));
+    let mut flat: Vec<f64> = flattest.map(|level| near(level).collect()).unwrap_or_default();
+    flat.sort_by(f64::total_cmp);
+    flat.get(flat.len() / 2).copied().unwrap_or(0.0)
 }
 
 fn corners(points: &[ResponsePoint], pass: f64) -> (Option<f64>, Option<f64>) {

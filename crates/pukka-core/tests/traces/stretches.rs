@@ -284,6 +284,19 @@ proptest! {
     }
 
     #[test]
+    fn a_recording_cut_in_two_says_the_same_of_both_halves(at in 20_000usize..76_000, c in 0.7f64..0.97, phase in 0.0f64..6.0) {
+        let wave = Clipped { c, hz: 997.0, rate_hz: RATE, phase }.samples(96_000);
+        let (one, other) = (of_one(wave[..at].to_vec()), of_one(wave[at..].to_vec()));
+        let whole = of_one(wave);
+        prop_assert_eq!((one.len(), other.len(), whole.len()), (1, 1, 1));
+        for half in [&one[0], &other[0]] {
+            prop_assert!((half.thd_ratio.unwrap() / whole[0].thd_ratio.unwrap() - 1.0).abs() < 1e-3);
+            prop_assert!((half.rms / whole[0].rms - 1.0).abs() < 1e-3, "{} {}", half.rms, whole[0].rms);
+            prop_assert!((half.frequency_hz.unwrap() / 997.0 - 1.0).abs() < 1e-6);
+        }
+    }
+
+    #[test]
     fn a_channel_says_the_same_whatever_stands_beside_it(swap in any::<bool>(), phase in 0.0f64..6.0) {
         let samples = sine(3.0, 997.0, RATE, phase, 24_000);
         let whole = of_one(samples.clone());
