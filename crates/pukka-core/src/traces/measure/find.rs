@@ -1,0 +1,168 @@
+//! What tones there are in a channel, and where: the strongest, the parts that have one of their own, the sweeps.
+
+use super::{LOOKED_AT, Reader, Region, SEARCHED};
+use crate::traces::burst::change;
+use crate::traces::cut::{Piece, StretchKind};
+use crate::traces::levels::Level;
+use crate::traces::sine::fit;
+use crate::traces::source::SourceError;
+
+/// What a sweep is looked for in: blocks of so many seconds within 45 dB of the loudest, in so many places.
+const SWEEP_BLOCK_S: f64 = 0.06;
+const SWEEP_LOUD: f64 = 3e-5;
+const SWEEP_LOOKS: usize = 12;
+/// Part of what is loudest that has to be one tone.
+const TONAL: f64 = 0.3;
+/// What has a frequency of its own: within 40 dB of the loudest; looked at in so many places first.
+const REGION_LOUD: f64 = 1e-4;
+const REGION_LOOKS: usize = 24;
+/// Whether a frequency is that of a region: blocks are short, and tell low ones badly.
+fn alike(heard: Option<f64>, hz: f64) -> bool {
+    heard.is_none_or(|heard| (heard / hz).ln().abs() < 0.12 || (heard - hz).abs() < 10.0)
+}
+
+impl Reader<'_> {
+    /// The tone of a channel, where it is loudest.
+    pub(super) fn strongest(&mut self, channel: usize, level: &Level) -> Result<Option<f64>, SourceError> {
+        let (hop, rate_hz) = (self.levels.hop, self.rate_hz());
+        let (at, wide) = self.loudest(level);
+        // What is loud alone, so that a burst in silence is not spread over it.
+        let loud = level.mean_square(at, at + wide, hop);
+        let (mut from, mut to) = (at, at + wide);
+        let is_loud = |k: usize| level.mean_square(k, k + 1, hop) > loud / 50.0;
+        while from > 0 && (at - from) * hop < LOOKED_AT / 2 && is_loud(from - 1) {
+            from -= 1;
+        }
+        while to < level.hops.len() && (to - at) * hop < LOOKED_AT / 2 && is_loud(to) {
+            to += 1;
+        }
+        let samples = self.window(channel, (from * hop) as u64, (to - from) * hop)?;
+        Ok(self.tools.transforms.strongest(&samples, rate_hz))
+    }
+
+    /// Where it is loudest.
+    pub(super) fn loudest(&self, level: &Level) -> (usize, usize) {
+        let (hop, rate_hz) = (self.levels.hop, self.rate_hz());
+        let wide = ((rate_hz / 20.0 / hop as f64).ceil() as usize).clamp(1, level.hops.len().max(1));
+        let at = (0..level.hops.len().saturating_sub(wide - 1))
+            .max_by(|a, b| level.mean_square(*a, a + wide, hop).total_cmp(&level.mean_square(*b, b + wide, hop)))
+            .unwrap_or(0);
+        (at, wide)
+    }
+
+    /// Whether most of what is loudest is one tone: in noise and in music no frequency stands for the rest.
+    pub(super) fn is_tonal(&mut self, channel: usize, level: &Level, hz: f64) -> Result<bool, SourceError> {
+        let (hop, rate_hz) = (self.levels.hop, self.rate_hz());
+        let (at, wide) = self.loudest(level);
+        let samples = self.window(channel, (at * hop) as u64, wide * hop)?;
+        // Of a burst in silence only the burst is looked at.
+        let most = samples.iter().fold(0.0f64, |most, x| most.max(x.abs()));
+        let from = samples.iter().position(|x| x.abs() > 0.05 * most).unwrap_or(0);
+        let to = samples.iter().rposition(|x| x.abs() > 0.05 * most).map_or(samples.len(), |last| last + 1);
+        let heard = &samples[from..to];
+        let near = self.tools.transforms.strongest(heard, rate_hz).unwrap_or(hz);
+        let Some(sine) = fit(heard, rate_hz, near) else { return Ok(false) };
+        let all = heard.iter().map(|x| (x - sine.dc) * (x - sine.dc)).sum::<f64>() / heard.len().max(1) as f64;
+        Ok(sine.rms() * sine.rms() > TONAL * all)
+    }
+
+    /// Parts of the recording that each have a tone of their own: one where all of it has the same.
+    pub(super) fn regions(&mut self, channel: usize, level: &Level, hz: f64) -> Result<Vec<Region>, SourceError> {
+        let (hop, rate_hz) = (self.levels.hop, self.rate_hz());
+        let whole = vec![Region { from: 0, to: level.hops.len(), hz }];
+        let block = ((SWEEP_BLOCK_S * rate_hz) as usize / hop).max(1);
+        let count = level.hops.len() / block;
+        let squares: Vec<f64> = (0..count).map(|i| level.mean_square(i * block, (i + 1) * block, hop)).collect();
+        let loud = squares.iter().copied().fold(0.0, f64::max) * REGION_LOUD;
+        let active: Vec<usize> = (0..count).filter(|i| squares[*i] > loud).collect();
+        let stride = (active.len() / REGION_LOOKS).max(1);
+        let mut other = false;
+        for i in active.iter().step_by(stride) {
+            other |= !alike(self.heard_in(channel, i * block, block)?, hz);
+        }
+        if !other {
+            return Ok(whole);
+        }
+        let mut regions: Vec<Region> = Vec::new();
+        for i in active {
+            let heard = self.heard_in(channel, i * block, block)?.unwrap_or(hz);
+            match regions.last_mut() {
+                Some(last) if alike(Some(heard), last.hz) => last.to = (i + 1) * block,
+                _ => regions.push(Region { from: i * block, to: (i + 1) * block, hz: heard }),
+            }
+        }
+        // A block on the border hears both: what lasts for one alone is none of its own.
+        regions.retain(|region| region.to - region.from > block);
+        let Some(first) = regions.first_mut() else { return Ok(whole) };
+        first.from = 0;
+        for i in 1..regions.len() {
+            let border = self.border(channel, regions[i - 1], regions[i])?;
+            (regions[i - 1].to, regions[i].from) = (border, border);
+        }
+        if let Some(last) = regions.last_mut() {
+            last.to = level.hops.len();
+        }
+        Ok(regions)
+    }
+
+    pub(super) fn heard_in(&mut self, channel: usize, from: usize, hops: usize) -> Result<Option<f64>, SourceError> {
+        let hop = self.levels.hop;
+        let samples = self.window(channel, (from * hop) as u64, (hops * hop).min(SEARCHED))?;
+        let rate_hz = self.rate_hz();
+        Ok(self.tools.transforms.strongest(&samples, rate_hz))
+    }
+
+    /// The hop at which one tone gives way to another.
+    pub(super) fn border(&mut self, channel: usize, one: Region, next: Region) -> Result<usize, SourceError> {
+        let (hop, rate_hz) = (self.levels.hop, self.rate_hz());
+        let room = ((SWEEP_BLOCK_S * rate_hz) as usize / hop).max(1);
+        let (from, to) = (one.to.saturating_sub(2 * room), (next.from + 2 * room).min(self.levels.channels[channel].hops.len()));
+        let samples = self.window(channel, (from * hop) as u64, (to - from) * hop)?;
+        let side = (room * hop).min(samples.len() / 3);
+        let before = fit(&samples[..side], rate_hz, one.hz).map(|sine| (sine, 0.0));
+        let start = samples.len() - side;
+        let after = fit(&samples[start..], rate_hz, next.hz).map(|sine| (sine, start as f64));
+        let found = before.zip(after).and_then(|(before, after)| {
+            let half = samples.len() as f64 / 2.0;
+            change(&samples, rate_hz, half, half, before, after)
+        });
+        Ok(found.map_or(usize::midpoint(one.to, next.from), |at| from + at / hop))
+    }
+
+    /// Where the frequency moves on and on: what is loud without a gap, looked at in twelve places.
+    pub(super) fn sweeps(&mut self, channel: usize, level: &Level) -> Result<Vec<Piece>, SourceError> {
+        let (hop, rate_hz) = (self.levels.hop, self.rate_hz());
+        let block = ((SWEEP_BLOCK_S * rate_hz) as usize / hop).max(1);
+        let squares: Vec<f64> = (0..level.hops.len() / block).map(|i| level.mean_square(i * block, (i + 1) * block, hop)).collect();
+        let loud = squares.iter().copied().fold(0.0, f64::max) * SWEEP_LOUD;
+        let mut found = Vec::new();
+        let mut at = 0;
+        while at < squares.len() {
+            let length = squares[at..].iter().take_while(|square| **square > loud).count();
+            if length >= SWEEP_LOOKS {
+                let (from, to) = (at * block, if at + length == squares.len() { level.hops.len() } else { (at + length) * block });
+                if self.moves(channel, from * hop, to * hop)? {
+                    found.push(Piece { kind: StretchKind::Sweep, from, to, level_db: 0.0 });
+                }
+            }
+            at += length.max(1);
+        }
+        Ok(found)
+    }
+
+    /// Whether the frequency goes one way all along, by half as much again at least.
+    pub(super) fn moves(&mut self, channel: usize, from: usize, to: usize) -> Result<bool, SourceError> {
+        let rate_hz = self.rate_hz();
+        let wide = ((SWEEP_BLOCK_S * rate_hz) as usize).min((to - from) / SWEEP_LOOKS).min(LOOKED_AT);
+        let mut seen = Vec::new();
+        for look in 0..SWEEP_LOOKS {
+            let start = from + (to - from - wide) * look / (SWEEP_LOOKS - 1);
+            let samples = self.window(channel, start as u64, wide)?;
+            seen.extend(self.tools.transforms.strongest(&samples, rate_hz));
+        }
+        let (Some(first), Some(last)) = (seen.first(), seen.last()) else { return Ok(false) };
+        let up = last > first;
+        let on = seen.windows(2).filter(|pair| if up { pair[1] > pair[0] * 1.005 } else { pair[1] < pair[0] / 1.005 }).count();
+        Ok(on + 3 >= SWEEP_LOOKS && last.max(*first) / last.min(*first) > 1.5)
+    }
+}

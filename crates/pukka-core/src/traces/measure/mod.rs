@@ -1,0 +1,214 @@
+//! Reads a recording: one pass for its levels, then each stretch over windows of it.
+
+mod figures;
+mod find;
+
+use std::ops::ControlFlow;
+
+use crate::traces::cut::{Envelope, Piece, StretchKind};
+use crate::traces::distortion::Tools;
+use crate::traces::doubts;
+use crate::traces::levels::{Level, Levels, levels};
+use crate::traces::report::{ChannelKind, ChannelReport, OverRange, Stretch, TraceReport};
+use crate::traces::source::{Source, SourceError};
+
+/// What a channel is, and its scale.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct ChannelSetting {
+    /// What it is of.
+    pub kind: ChannelKind,
+    /// Units per unit of the file: volts at full scale of an audio file, 1 of a file in volts.
+    pub scale: f64,
+}
+
+impl Default for ChannelSetting {
+    fn default() -> Self {
+        Self { kind: ChannelKind::Output, scale: 1.0 }
+    }
+}
+
+/// What is asked of a trace.
+#[derive(Debug, Clone, PartialEq)]
+pub struct TraceSettings {
+    /// Channels in order; those left out are outputs of scale 1.
+    pub channels: Vec<ChannelSetting>,
+    /// Load of the outputs.
+    pub load_ohm: Option<f64>,
+    /// Distortion that a clean tone has at most.
+    pub limit_ratio: f64,
+}
+
+impl Default for TraceSettings {
+    fn default() -> Self {
+        Self { channels: Vec::new(), load_ohm: None, limit_ratio: 0.01 }
+    }
+}
+
+/// Samples that a tone is looked for in.
+const LOOKED_AT: usize = 65_536;
+/// Samples of a stretch that its tone is looked for in.
+const SEARCHED: usize = 16_384;
+/// Reads a recording. `progress` hears how many frames were read in the first pass, and may end it.
+///
+/// # Errors
+/// [`SourceError`].
+pub fn read(
+    source: &mut dyn Source,
+    asked: &TraceSettings,
+    progress: &mut dyn FnMut(u64) -> ControlFlow<()>,
+) -> Result<TraceReport, SourceError> {
+    let recording = source.recording();
+    let levels = levels(source, progress)?;
+    let mut reader = Reader { source, asked, levels: &levels, tools: Tools::default() };
+    let mut channels = Vec::with_capacity(recording.channels);
+    for channel in 0..recording.channels {
+        channels.push(reader.channel(channel)?);
+    }
+    reader.supplies(&mut channels)?;
+    let doubts = doubts::doubts(reader.source, &levels, &channels)?;
+    Ok(TraceReport {
+        format: "pukka-trace".into(),
+        version: 1,
+        sample_rate_hz: recording.rate_hz,
+        seconds: recording.seconds(),
+        channels,
+        doubts,
+    })
+}
+
+/// A part of the recording that has a tone of its own, in hops.
+#[derive(Debug, Clone, Copy)]
+struct Region {
+    from: usize,
+    to: usize,
+    hz: f64,
+}
+
+struct Reader<'a> {
+    source: &'a mut dyn Source,
+    asked: &'a TraceSettings,
+    levels: &'a Levels,
+    tools: Tools,
+}
+
+impl Reader<'_> {
+    fn setting(&self, channel: usize) -> ChannelSetting {
+        self.asked.channels.get(channel).copied().unwrap_or_default()
+    }
+
+    fn rate_hz(&self) -> f64 {
+        self.source.recording().rate_hz
+    }
+
+    fn seconds(&self, sample: f64) -> f64 {
+        sample / self.rate_hz()
+    }
+
+    /// Samples of a channel in its own unit.
+    fn window(&mut self, channel: usize, from: u64, frames: usize) -> Result<Vec<f64>, SourceError> {
+        let scale = self.setting(channel).scale;
+        let mut samples = self.source.window(channel, from, frames)?;
+        samples.iter_mut().for_each(|sample| *sample *= scale);
+        Ok(samples)
+    }
+
+    fn channel(&mut self, channel: usize) -> Result<ChannelReport, SourceError> {
+        let ChannelSetting { kind, scale } = self.setting(channel);
+        let level = &self.levels.channels[channel];
+        let (all, hop) = (level.hops.len(), self.levels.hop);
+        let stretches = if kind == ChannelKind::Unused || all == 0 {
+            Vec::new()
+        } else {
+            match self.strongest(channel, level)? {
+                Some(hz) if kind.has_tone() => self.stretches(channel, level, hz)?,
+                _ => vec![self.bare(channel, StretchKind::Quiet, 0, all)],
+            }
+        };
+        let over =
+            |span: &crate::traces::levels::Span| OverRange { from_s: self.seconds(span.from as f64), to_s: self.seconds(span.to as f64) };
+        Ok(ChannelReport {
+            channel: channel + 1,
+            kind,
+            scale,
+            dc: level.mean(0, all, hop) * scale,
+            rms: level.mean_square(0, all, hop).sqrt() * scale.abs(),
+            peak: level.peak(0, all) * scale.abs(),
+            over_range: level.over.iter().map(over).collect(),
+            stretches,
+        })
+    }
+
+    fn stretches(&mut self, channel: usize, level: &Level, hz: f64) -> Result<Vec<Stretch>, SourceError> {
+        let sweeps = self.sweeps(channel, level)?;
+        if sweeps.is_empty() && !self.is_tonal(channel, level, hz)? {
+            // Noise, or music: nothing of it is cut.
+            return Ok(vec![self.bare(channel, StretchKind::Tone, 0, level.hops.len())]);
+        }
+        // Where a frequency moves, an envelope by one period says nothing.
+        let outside = |piece: &Piece| !sweeps.iter().any(|sweep| piece.from < sweep.to && sweep.from < piece.to);
+        let mut pieces = Vec::new();
+        if !sweeps.iter().any(|sweep| sweep.to - sweep.from > level.hops.len() / 2) {
+            for region in self.regions(channel, level, hz)? {
+                let envelope = Envelope::new(level, self.levels.hop, self.rate_hz() / region.hz);
+                let inside = envelope.pieces().into_iter().filter(|piece| piece.from < region.to && region.from < piece.to);
+                let clipped = inside.map(|piece| Piece { from: piece.from.max(region.from), to: piece.to.min(region.to), ..piece });
+                pieces.extend(clipped.map(|piece| (piece, region.hz)));
+            }
+        }
+        pieces.retain(|(piece, _)| outside(piece));
+        pieces.extend(sweeps.into_iter().map(|sweep| (sweep, hz)));
+        pieces.sort_by_key(|(piece, _)| piece.from);
+        let mut before_db = None;
+        let mut stretches = Vec::with_capacity(pieces.len());
+        for (piece, hz) in pieces {
+            let stretch = self.stretch(channel, piece, hz, before_db)?;
+            before_db = Some(piece.level_db);
+            stretches.push(stretch);
+        }
+        // A burst is known to the sample: what is beside it ends and begins there.
+        for i in 0..stretches.len() {
+            if stretches[i].kind == StretchKind::Burst {
+                let (from_s, to_s) = (stretches[i].from_s, stretches[i].to_s);
+                if let Some(before) = i.checked_sub(1).and_then(|before| stretches.get_mut(before)).filter(|other| other.from_s < from_s) {
+                    before.to_s = from_s;
+                }
+                if let Some(behind) = stretches.get_mut(i + 1).filter(|other| other.to_s > to_s) {
+                    behind.from_s = to_s;
+                }
+            }
+        }
+        Ok(stretches)
+    }
+
+    /// A stretch of which only the levels are known.
+    fn bare(&self, channel: usize, kind: StretchKind, from: usize, to: usize) -> Stretch {
+        let (level, hop, scale) = (&self.levels.channels[channel], self.levels.hop, self.setting(channel).scale);
+        let dc = level.mean(from, to, hop);
+        Stretch {
+            kind,
+            from_s: self.seconds((from * hop) as f64),
+            to_s: self.seconds((to * hop) as f64),
+            frequency_hz: None,
+            dc: dc * scale,
+            rms: level.mean_square(from, to, hop).sqrt() * scale.abs(),
+            peak: level.peak(from, to) * scale.abs(),
+            crest_db: None,
+            fundamental_rms: None,
+            thd_ratio: None,
+            thd_n_ratio: None,
+            flat_ratio: None,
+            clipped: None,
+            past_onset_db: None,
+            power_w: None,
+            cycles: None,
+            first: None,
+            last: None,
+            droop_db: None,
+            over_between_db: None,
+            points: None,
+            certified: None,
+            response: None,
+            supply: None,
+        }
+    }
+}
