@@ -12,7 +12,7 @@ const AUDIBLE_HZ: f64 = 20_000.0;
 /// Nor above this part of the sampling rate.
 const BELOW_RATE: f64 = 0.45;
 /// Samples times harmonics at most: long stretches are fitted over a window of them.
-const MOST_WORK: f64 = 4e5;
+const MOST_WORK: f64 = 2e5;
 /// Harmonics taken out of the way of the frequency: the strongest of a wave are among them.
 const IN_THE_WAY: usize = 9;
 /// Harmonics below this part of the fundamental do not move its frequency.
@@ -57,12 +57,15 @@ pub fn window(samples: usize, hz: f64, rate_hz: f64) -> usize {
 #[must_use]
 pub fn tone(samples: &[f64], rate_hz: f64, start_hz: f64) -> Option<Sine> {
     let mut tone = fit(samples, rate_hz, start_hz)?;
+    let in_the_way = count(tone.hz, rate_hz).min(IN_THE_WAY);
+    // A clean tone has nothing in its way, and a few periods tell that.
+    let short = &samples[..window(samples.len(), tone.hz, rate_hz).min(samples.len())];
+    let first = above(short, rate_hz, &tone, in_the_way);
+    if first.iter().map(|(cos, sin)| cos.hypot(*sin)).fold(0.0, f64::max) < CLEAN * tone.amplitude() {
+        return Some(tone);
+    }
     for _ in 0..2 {
-        let parts = above(samples, rate_hz, &tone, count(tone.hz, rate_hz).min(IN_THE_WAY));
-        // A clean tone has nothing in its way.
-        if parts.iter().map(|(cos, sin)| cos.hypot(*sin)).fold(0.0, f64::max) < CLEAN * tone.amplitude() {
-            break;
-        }
+        let parts = above(samples, rate_hz, &tone, in_the_way);
         let mut bare = samples.to_vec();
         take_all(&mut bare, TAU * tone.hz / rate_hz, &parts);
         tone = fit(&bare, rate_hz, tone.hz)?;

@@ -110,7 +110,7 @@ pub fn fit(samples: &[f64], rate_hz: f64, start_hz: f64) -> Option<Sine> {
         if !(next > 0.0 && next < rate_hz / 2.0) || (next - start_hz).abs() > 2.0 * rate_hz / samples.len() as f64 {
             return fit_at(samples, rate_hz, start_hz);
         }
-        let still = (next - hz).abs() < 1e-12 * hz;
+        let still = (next - hz).abs() < 1e-10 * hz;
         hz = next;
         if still {
             break;
