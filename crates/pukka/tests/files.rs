@@ -162,3 +162,13 @@ fn a_verdict_is_settled_shown_and_opened_again() {
     assert_eq!(bench.post("/api/sessions/nothing/settled", &json!({})).refusal().0, 404);
     assert_eq!(bench.get(&format!("/api/sessions/{session}/suspicion")).json(), json!({ "suspicion": null }));
 }
+
+#[test]
+fn the_stand_ins_recording_is_a_file_and_there_is_none_without_it() {
+    let demo = Bench::demo(1.0);
+    let mut answer = common::agent().get(format!("{}/api/stand-in/recording.wav?ms=100", demo.url)).call().unwrap();
+    assert_eq!((answer.status().as_u16(), answer.headers()["content-type"].to_str().unwrap()), (200, "audio/wav"));
+    let wav = answer.body_mut().read_to_vec().unwrap();
+    assert_eq!((&wav[..4], &wav[8..12]), (b"RIFF".as_slice(), b"WAVE".as_slice()));
+    assert_eq!(Bench::start().get("/api/stand-in/recording.wav").refusal().0, 404);
+}

@@ -117,6 +117,7 @@ const OPERATIONS: &[(&str, Right, Writes)] = &[
     ("liveEvents", Look, Nothing),
     ("getRamp", Look, Nothing),
     ("getStandIn", Look, Nothing),
+    ("getStandInRecording", Look, Nothing),
     ("changeStandIn", Drive, Outside),
     ("getVerdict", Look, Nothing),
     ("settleVerdict", Log, Records),

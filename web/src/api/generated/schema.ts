@@ -6669,6 +6669,9 @@ export interface operations {
                     "audio/wav": number[];
                 };
             };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            422: components["responses"]["Refused422"];
         };
     };
     getTone: {
