@@ -84,7 +84,7 @@ fn main() {
     let folder = tempfile::tempdir().unwrap();
     let path = folder.path().join("minute.wav");
     write(&path);
-    let setting = |kind| ChannelSetting { kind, scale: 80.0 };
+    let setting = |kind| ChannelSetting::new(kind, 80.0);
     let channels = [ChannelKind::Output, ChannelKind::Output, ChannelKind::SupplyVolts, ChannelKind::SupplyAmps].map(setting).to_vec();
     let asked = TraceSettings { channels, load_ohm: Some(4.0), ..TraceSettings::default() };
     let before = resident_mb();

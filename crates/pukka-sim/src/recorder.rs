@@ -120,7 +120,7 @@ mod tests {
     }
 
     fn asked(bench: &Bench) -> TraceSettings {
-        let setting = |kind, scale| ChannelSetting { kind, scale };
+        let setting = ChannelSetting::new;
         let outputs = bench.amplifier.outputs.len();
         let channels = std::iter::repeat_n(setting(ChannelKind::Output, OUTPUT_V), outputs)
             .chain([setting(ChannelKind::SupplyVolts, SUPPLY_V), setting(ChannelKind::SupplyAmps, SUPPLY_A)])

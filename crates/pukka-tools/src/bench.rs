@@ -61,7 +61,7 @@ fn load(folder: &std::path::Path) -> anyhow::Result<()> {
         Ok(())
     };
     let mut times =
-        timed(200, |i| post("preview", serde_json::json!({ "rung": rung, "mode": "certified", "line": "447 14.38 41.2", "seq": i })))?;
+        timed(200, |i| post("previews", serde_json::json!({ "rung": rung, "mode": "certified", "line": "447 14.38 41.2", "seq": i })))?;
     report("entry line preview", &mut times);
     let mut times = timed(100, |_| post("runs", serde_json::json!({ "rung": rung, "mode": "certified", "line": "440 14.38 41.2" })))?;
     report("log a run, durable", &mut times);

@@ -3,10 +3,11 @@
 use crate::traces::levels::Level;
 
 /// What a stretch is.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, serde::Serialize, serde::Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, serde::Serialize, serde::Deserialize, utoipa::ToSchema)]
 #[serde(rename_all = "kebab-case")]
 pub enum StretchKind {
     /// Nothing, or nearly.
+    #[default]
     Quiet,
     /// A steady tone.
     Tone,
@@ -59,6 +60,8 @@ pub struct Envelope<'a> {
     /// Hops of one period.
     period: f64,
     db: Vec<f64>,
+    /// Mean square of its loudest window.
+    loudest: f64,
 }
 
 impl<'a> Envelope<'a> {
@@ -80,7 +83,17 @@ impl<'a> Envelope<'a> {
             .collect();
         let most = squares.iter().copied().fold(f64::MIN_POSITIVE, f64::max);
         let db = squares.iter().map(|square| (10.0 * (square / most).max(1e-30).log10()).max(FLOOR_DB)).collect();
-        Self { level, hop, window, period, db }
+        Self { level, hop, window, period, db, loudest: most }
+    }
+
+    /// Counts the levels of several envelopes from the loudest of all.
+    pub fn of_one_channel(envelopes: &mut [Self]) {
+        let most = envelopes.iter().map(|envelope| envelope.loudest).fold(0.0, f64::max);
+        for envelope in envelopes {
+            let down = 10.0 * (most / envelope.loudest).log10();
+            envelope.db.iter_mut().for_each(|db| *db = (*db - down).max(FLOOR_DB));
+            envelope.loudest = most;
+        }
     }
 
     fn cycles(&self, from: usize, to: usize) -> f64 {
@@ -89,10 +102,9 @@ impl<'a> Envelope<'a> {
 
     /// Level over hops, decibels of the loudest window.
     fn level_db(&self, from: usize, to: usize) -> f64 {
-        let most = self.db.iter().copied().fold(FLOOR_DB, f64::max);
         let inner = self.inner(from, to);
         let sum: f64 = self.db[inner.0..inner.1].iter().map(|db| 10f64.powf(db / 10.0)).sum();
-        10.0 * (sum / (inner.1 - inner.0).max(1) as f64).max(1e-30).log10() - most
+        10.0 * (sum / (inner.1 - inner.0).max(1) as f64).max(1e-30).log10()
     }
 
     /// A piece without its edges, or its middle where it is short.
@@ -188,6 +200,10 @@ impl<'a> Envelope<'a> {
             match (short, kept.last_mut()) {
                 (true, Some(last)) if last.kind == StretchKind::Tone => last.to = piece.to,
                 (true, _) => sliver = sliver.or(Some(piece.from)),
+                // Noise has edges of its own, which are nobody's.
+                (false, Some(last)) if last.kind == StretchKind::Quiet && piece.kind == StretchKind::Quiet && sliver.is_none() => {
+                    last.to = piece.to;
+                }
                 (false, _) => kept.push(Piece { from: sliver.take().unwrap_or(piece.from), ..piece }),
             }
         }

@@ -28,6 +28,10 @@ const BAND_HZ: (f64, f64) = (20.0, 20_000.0);
 const LOW_EDGE_HZ: f64 = 10.0;
 const LOW_TONE_HZ: f64 = 60.0;
 
+/// From this sampling rate on there is something to see above the audio band, in so many samples.
+const ABOVE_BAND_RATE_HZ: f64 = 88_000.0;
+const ABOVE_BAND: usize = 8_192;
+
 /// A steady tone, measured.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Tone {
@@ -41,6 +45,8 @@ pub struct Tone {
     pub thd_ratio: Option<f64>,
     /// Distortion and noise over all, in the band; nothing of fewer than eight periods.
     pub thd_n_ratio: Option<f64>,
+    /// What lies above the audio band: its strongest frequency, and its rms; nothing where the sampling rate does not reach there.
+    pub above_band: Option<(f64, f64)>,
     /// Rms of what is left after the fundamental, in the band.
     pub residue_rms: Option<f64>,
     /// Share of a cycle in which it stays within 0.5 % of its half cycle's peak.
@@ -106,12 +112,15 @@ pub fn tone(tools: &mut Tools, samples: &[f64], rate_hz: f64, near_hz: f64) -> O
     let peak = tools.fine.peak(&centred(middle, dc));
     let noise = noise(tools, noisy, rate_hz, hz, fundamental.rms());
     let amplitude = fundamental.amplitude();
+    let reaches = rate_hz >= ABOVE_BAND_RATE_HZ && noise.is_some();
+    let above_band = reaches.then(|| tools.transforms.above(centre(noisy, ABOVE_BAND), rate_hz, BAND_HZ.1)).flatten();
     let (flat_ratio, tops) = flat(tools, middle, rate_hz, hz, dc).unzip();
     Some(Tone {
         rms: rms_over_periods(whole_span(middle, hz, rate_hz), middle, dc),
         peak,
         thd_ratio: found.as_ref().map(Harmonics::thd_ratio),
         thd_n_ratio: noise.map(|(ratio, _)| ratio),
+        above_band,
         residue_rms: noise.map(|(_, rms)| rms),
         flat_ratio,
         past_onset_db: tops.filter(|tops| *tops > 0.0).map(|tops| past_onset_db(amplitude / tops)),

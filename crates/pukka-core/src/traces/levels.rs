@@ -67,6 +67,13 @@ impl Level {
         ((b.1 - a.1) / n - mean * mean).max(0.0)
     }
 
+    /// A part of it, as if there were nothing else.
+    #[must_use]
+    pub fn part(&self, from: usize, to: usize) -> Self {
+        let (from, to) = (from.min(self.hops.len()), to.min(self.hops.len()));
+        Self { hops: self.hops[from..to].to_vec(), sums: self.sums[from..=to].to_vec(), over: Vec::new() }
+    }
+
     /// Mean over pieces.
     #[must_use]
     pub fn mean(&self, from: usize, to: usize, hop: usize) -> f64 {

@@ -19,10 +19,12 @@ pub mod measure;
 pub mod ramp;
 pub mod report;
 pub mod response;
+pub mod scale;
 pub mod sine;
 pub mod solve;
 pub mod source;
 pub mod spectrum;
+pub mod transfer;
 pub mod turn;
 
 pub use measure::{ChannelSetting, TraceSettings, read};

@@ -84,6 +84,17 @@ pub struct ResponsePoint {
     pub hz: f64,
     /// Decibels of 1 kHz, or of the generator.
     pub db: f64,
+    /// Share of the output's power that follows the generator, 0 to 1; nothing without a generator.
+    pub coherence: Option<f64>,
+}
+
+/// A boost: where a response stands highest above its passband.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct Boost {
+    /// Its centre.
+    pub hz: f64,
+    /// Its height above the passband.
+    pub db: f64,
 }
 
 /// Magnitude against frequency.
@@ -99,10 +110,70 @@ pub struct Response {
     pub low_slope_db_octave: Option<f64>,
     /// How steeply it falls above that.
     pub high_slope_db_octave: Option<f64>,
+    /// Where it is boosted.
+    pub boost: Option<Boost>,
+}
+
+/// Bursts of one kind that were played again and again: their means.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct Repeats {
+    /// Whole cycles of each.
+    pub cycles: u32,
+    /// How many there are.
+    pub count: usize,
+    /// Mean frequency.
+    pub frequency_hz: f64,
+    /// Root of the mean square.
+    pub rms: f64,
+    /// Mean of their peaks.
+    pub peak: f64,
+    /// Mean watts, when the load is known.
+    pub power_w: Option<f64>,
+    /// Mean of their first cycles.
+    pub first: Cycle,
+    /// Mean of their last cycles.
+    pub last: Cycle,
+    /// Last against first, by those means.
+    pub droop_db: Option<f64>,
+    /// Largest against smallest rms of them.
+    pub spread_db: f64,
+}
+
+/// Outputs that are driven at the same time.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct Together {
+    /// Seconds from the start.
+    pub from_s: f64,
+    /// Behind its end.
+    pub to_s: f64,
+    /// Which, from 1.
+    pub channels: Vec<usize>,
+    /// Watts of all of them, when the load is known.
+    pub power_w: Option<f64>,
+    /// Loudest against quietest.
+    pub balance_db: f64,
+}
+
+/// What lies above the audio band.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct AboveBand {
+    /// Its strongest frequency.
+    pub hz: f64,
+    /// Its rms.
+    pub rms: f64,
+}
+
+/// The supply at a moment.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct SupplyPoint {
+    /// Seconds from the start.
+    pub at_s: f64,
+    /// Volts.
+    pub v: f64,
 }
 
 /// The supply during a stretch of an output.
-#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct SupplyFigures {
     /// Lowest volts.
     pub lowest_v: Option<f64>,
@@ -114,10 +185,12 @@ pub struct SupplyFigures {
     pub input_w: Option<f64>,
     /// Output over input.
     pub efficiency_ratio: Option<f64>,
+    /// How its volts sag, at most 64 places.
+    pub sag: Option<Vec<SupplyPoint>>,
 }
 
 /// A stretch of a channel, and its figures. What cannot be given is left out or null.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Stretch {
     /// What it is.
     pub kind: StretchKind,
@@ -149,12 +222,22 @@ pub struct Stretch {
     pub past_onset_db: Option<f64>,
     /// Watts, when the load is known.
     pub power_w: Option<f64>,
+    /// Their ±, from scale and load.
+    pub power_u_w: Option<f64>,
+    /// What lies above 20 kHz: the carrier of a class D amplifier that is left.
+    pub above_band: Option<AboveBand>,
     /// Whole cycles of a burst.
     pub cycles: Option<u32>,
+    /// Each of them.
+    pub each: Option<Vec<Cycle>>,
     /// Its first cycle.
     pub first: Option<Cycle>,
     /// Its last.
     pub last: Option<Cycle>,
+    /// The lower of the two.
+    pub sustained: Option<Cycle>,
+    /// The higher of the two.
+    pub best: Option<Cycle>,
     /// Last against first, by their peaks.
     pub droop_db: Option<f64>,
     /// Burst against the level before it; nothing of silence.
@@ -187,6 +270,8 @@ pub struct ChannelReport {
     pub kind: ChannelKind,
     /// Units per unit of the file.
     pub scale: f64,
+    /// Its ±, as a ratio.
+    pub scale_u_ratio: f64,
     /// Mean of all of it.
     pub dc: f64,
     /// Rms about that.
@@ -197,6 +282,10 @@ pub struct ChannelReport {
     pub over_range: Vec<OverRange>,
     /// Its stretches, in order.
     pub stretches: Vec<Stretch>,
+    /// Bursts of one kind, averaged.
+    pub repeats: Vec<Repeats>,
+    /// Magnitude against frequency, of tones of several frequencies one behind another.
+    pub response: Option<Response>,
 }
 
 /// What a doubt is about.
@@ -247,6 +336,8 @@ pub struct TraceReport {
     pub seconds: f64,
     /// Its channels.
     pub channels: Vec<ChannelReport>,
+    /// Outputs that are driven at the same time.
+    pub together: Vec<Together>,
     /// What is doubtful about it.
     pub doubts: Vec<Doubt>,
 }

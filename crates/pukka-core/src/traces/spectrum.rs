@@ -37,6 +37,20 @@ impl Transforms {
         }
     }
 
+    /// The strongest frequency above the audio band, and the rms of all that lies above it.
+    #[must_use]
+    pub fn above(&mut self, samples: &[f64], rate_hz: f64, from_hz: f64) -> Option<(f64, f64)> {
+        let n = samples.len();
+        let windowed = self.windowed(samples, samples.iter().sum::<f64>() / n.max(1) as f64);
+        let power = self.squared(windowed);
+        let bin_hz = rate_hz / n.max(1) as f64;
+        // A Hann window leaves 3/8 of the power; bins stand for both signs of their frequency.
+        let part = 2.0 / (n as f64 * n as f64) / 0.375;
+        let above = || power.iter().enumerate().filter(|(k, _)| *k as f64 * bin_hz > from_hz);
+        let (strongest, _) = above().max_by(|a, b| a.1.total_cmp(b.1))?;
+        Some((strongest as f64 * bin_hz, above().map(|(_, power)| part * power).sum::<f64>().sqrt()))
+    }
+
     /// Samples without their mean under a Hann window.
     fn windowed(&mut self, samples: &[f64], mean: f64) -> Vec<f64> {
         let n = samples.len();

@@ -3,5 +3,6 @@
 #![allow(clippy::unwrap_used, reason = "a test that cannot set itself up has failed")]
 
 mod stretches;
+mod together;
 mod tones;
 mod wave;

@@ -151,7 +151,7 @@ fn a_sweep_through_a_high_pass_shows_its_corner() {
         samples.push(10.0 * level * phase.sin());
         reference.push(0.5 * phase.sin());
     }
-    let generator = ChannelSetting { kind: ChannelKind::Generator, scale: 1.0 };
+    let generator = ChannelSetting::new(ChannelKind::Generator, 1.0);
     let asked = TraceSettings { channels: vec![ChannelSetting::default(), generator], ..TraceSettings::default() };
     let report = said(vec![samples, reference], RATE, &asked);
     let found = &report.channels[0].stretches;
@@ -260,10 +260,10 @@ fn the_supply_under_a_tone_and_what_the_tone_makes_of_it() {
     let n = 48_000;
     let volts: Vec<f64> = sine(0.2, 2_000.0, RATE, 0.0, n).into_iter().map(|x| 13.8 + x).collect();
     let settings = [(ChannelKind::Output, 80.0), (ChannelKind::SupplyVolts, 1.0), (ChannelKind::SupplyAmps, 100.0)];
-    let channels = settings.map(|(kind, scale)| ChannelSetting { kind, scale }).to_vec();
+    let channels = settings.map(|(kind, scale)| ChannelSetting::new(kind, scale)).to_vec();
     let asked = TraceSettings { channels, load_ohm: Some(4.0), ..TraceSettings::default() };
     let report = said(vec![sine(0.5, 1_000.0, RATE, 0.0, n), volts, vec![0.2; n]], RATE, &asked);
-    let supply = report.channels[0].stretches[0].supply.unwrap();
+    let supply = report.channels[0].stretches[0].supply.clone().unwrap();
     // (40/√2)²/4 = 200 W out of 13.8 V × 20 A = 276 W.
     assert!((supply.mean_v.unwrap() - 13.8).abs() < 1e-3 && (supply.lowest_v.unwrap() - 13.6).abs() < 1e-3);
     assert!((supply.input_w.unwrap() - 276.0).abs() < 0.5 && (supply.efficiency_ratio.unwrap() - 200.0 / 276.0).abs() < 2e-3, "{supply:?}");

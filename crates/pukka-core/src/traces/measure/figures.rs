@@ -1,15 +1,16 @@
 //! The figures of each kind of stretch, over windows of it.
 
-use super::{LOOKED_AT, Reader, SEARCHED};
+use super::{Reader, SEARCHED};
 use crate::traces::burst::burst;
 use crate::traces::cut::{Piece, StretchKind};
 use crate::traces::distortion::{self, Tone, centre, tone};
 use crate::traces::harmonics;
 use crate::traces::ramp;
-use crate::traces::report::{ChannelKind, ChannelReport, LevelPoint, Stretch, SupplyFigures};
+use crate::traces::report::{AboveBand, ChannelKind, Cycle, LevelPoint, Stretch};
 use crate::traces::response;
 use crate::traces::sine::fit;
 use crate::traces::source::SourceError;
+use crate::traces::transfer::{self, Cross};
 
 /// Windows at most that a sweep is followed in, how many periods each holds, and how long it is at most.
 const SWEEP_WINDOWS: usize = 2_000;
@@ -33,6 +34,11 @@ impl Reader<'_> {
         Some(rms * rms / load)
     }
 
+    /// ± of watts: twice that of the scale, and that of the load.
+    fn power_u_w(&self, channel: usize, power_w: Option<f64>) -> Option<f64> {
+        power_w.map(|watts| watts * (2.0 * self.setting(channel).scale_u_ratio).hypot(self.asked.load_u_ratio))
+    }
+
     pub(super) fn filled(&self, channel: usize, bare: Stretch, tone: &Tone) -> Stretch {
         Stretch {
             frequency_hz: Some(tone.sine.hz),
@@ -47,6 +53,8 @@ impl Reader<'_> {
             clipped: Some(tone.is_clipped(self.asked.limit_ratio)),
             past_onset_db: tone.past_onset_db,
             power_w: self.power_w(channel, tone.rms),
+            power_u_w: self.power_u_w(channel, self.power_w(channel, tone.rms)),
+            above_band: tone.above_band.map(|(hz, rms)| AboveBand { hz, rms }),
             ..bare
         }
     }
@@ -96,8 +104,11 @@ impl Reader<'_> {
             frequency_hz: Some(found.hz),
             peak: if peak > 0.0 { peak } else { stretch.peak },
             cycles: Some(found.cycles),
+            sustained: first.zip(last).map(|(a, b): (Cycle, Cycle)| if b.rms < a.rms { b } else { a }),
+            best: first.zip(last).map(|(a, b)| if b.rms < a.rms { a } else { b }),
             first,
             last,
+            each: Some(found.each),
             droop_db: droop.filter(|db| db.is_finite()),
             over_between_db: before_db.filter(|db| *db > -50.0).map(|db| piece.level_db - db),
             ..stretch
@@ -141,6 +152,7 @@ impl Reader<'_> {
             thd_n_ratio: top.and_then(|top| top.thd_n_ratio),
             clipped: top.map(|top| top.thd_n_ratio.is_some_and(|thd| thd > self.asked.limit_ratio)),
             power_w: top.and_then(|top| top.power_w),
+            power_u_w: self.power_u_w(channel, top.and_then(|top| top.power_w)),
             points: Some(points),
             certified,
             ..bare
@@ -148,76 +160,31 @@ impl Reader<'_> {
     }
 
     pub(super) fn sweep(&mut self, channel: usize, piece: Piece, bare: Stretch) -> Result<Stretch, SourceError> {
-        let (hop, rate_hz) = (self.levels.hop, self.rate_hz());
-        let (from, to) = (piece.from * hop, piece.to * hop);
+        let (from, to) = (piece.from * self.levels.hop, piece.to * self.levels.hop);
         let generator =
             (0..self.source.recording().channels).find(|other| *other != channel && self.setting(*other).kind == ChannelKind::Generator);
-        let level = |samples: &[f64]| distortion::rms_over_periods(samples.len() as f64, samples, 0.0);
-        let (mut seen, mut against) = (Vec::new(), Vec::new());
-        // Windows of a few periods of what is heard just there, and long ones to begin with.
+        // A few periods at a time of what is heard just there, and long windows to begin with.
+        let rate_hz = self.rate_hz();
+        let (mut levels, mut crosses) = (Vec::new(), Vec::new());
         let longest = ((SWEEP_LONGEST_S * rate_hz) as usize).min(to - from).max(1);
         let mut wide = longest;
         let mut at = from;
-        while at + wide <= to && seen.len() < SWEEP_WINDOWS {
+        while at + wide <= to && levels.len() < SWEEP_WINDOWS {
             let samples = self.window(channel, at as u64, wide)?;
-            if let Some(near) = self.tools.transforms.strongest(&samples, rate_hz) {
-                let heard = fit(&samples, rate_hz, near).map_or(near, |sine| sine.hz);
-                seen.push((heard, level(&samples)));
-                if let Some(generator) = generator {
-                    against.push(level(&self.window(generator, at as u64, wide)?));
-                }
+            let played = generator.map(|generator| self.window(generator, at as u64, wide)).transpose()?;
+            // A filter may leave little of a tone that the generator plays all along.
+            if let Some(near) = self.tools.transforms.strongest(played.as_deref().unwrap_or(&samples), rate_hz) {
+                let heard = fit(played.as_deref().unwrap_or(&samples), rate_hz, near).map_or(near, |sine| sine.hz);
+                levels.push((heard, distortion::rms_over_periods(samples.len() as f64, &samples, 0.0)));
+                crosses.extend(played.map(|played| Cross::new(&played, &samples, rate_hz, heard)));
                 wide = ((SWEEP_PERIODS * rate_hz / heard) as usize).clamp(64.min(longest), longest);
             }
             at += (wide / 2).max((to - from) / SWEEP_WINDOWS).max(1);
         }
-        let response = response::response(seen, generator.map(|_| against.as_slice()));
+        let response = match generator {
+            Some(_) => response::against_generator(transfer::points(crosses)),
+            None => response::against_one_kilohertz(levels),
+        };
         Ok(Stretch { response, ..bare })
-    }
-
-    /// The supply during each stretch of an output.
-    pub(super) fn supplies(&mut self, channels: &mut [ChannelReport]) -> Result<(), SourceError> {
-        let of = |kind: ChannelKind| channels.iter().position(|channel| channel.kind == kind);
-        let (volts, amps) = (of(ChannelKind::SupplyVolts), of(ChannelKind::SupplyAmps));
-        if volts.is_none() && amps.is_none() {
-            return Ok(());
-        }
-        for report in channels.iter_mut().filter(|channel| channel.kind == ChannelKind::Output) {
-            for stretch in &mut report.stretches {
-                let figures = self.supply(volts, amps, stretch)?;
-                stretch.supply = Some(figures);
-            }
-        }
-        Ok(())
-    }
-
-    pub(super) fn supply(&mut self, volts: Option<usize>, amps: Option<usize>, stretch: &Stretch) -> Result<SupplyFigures, SourceError> {
-        let (rate_hz, hop) = (self.rate_hz(), self.levels.hop);
-        let (from, to) = ((stretch.from_s * rate_hz).round() as u64, (stretch.to_s * rate_hz).round() as u64);
-        let hops = |at: u64| (at as usize) / hop;
-        let mean = |reader: &Self, channel: usize| {
-            reader.levels.channels[channel].mean(hops(from), hops(to).max(hops(from) + 1), hop) * reader.setting(channel).scale
-        };
-        let lowest = volts.map(|channel| {
-            let pieces = &self.levels.channels[channel].hops;
-            let inside = &pieces[hops(from).min(pieces.len())..(hops(to) + 1).min(pieces.len())];
-            inside.iter().map(|hop| f64::from(hop.low)).fold(f64::INFINITY, f64::min) * self.setting(channel).scale
-        });
-        let input_w = match (volts, amps) {
-            (Some(volts), Some(amps)) => {
-                let frames = ((to - from) as usize).min(LOOKED_AT);
-                let start = from + ((to - from) as usize - frames) as u64 / 2;
-                let (v, i) = (self.window(volts, start, frames)?, self.window(amps, start, frames)?);
-                let sum: f64 = v.iter().zip(&i).map(|(v, i)| v * i).sum();
-                (!v.is_empty()).then(|| sum / v.len() as f64)
-            }
-            _ => None,
-        };
-        Ok(SupplyFigures {
-            lowest_v: lowest.filter(|v| v.is_finite()),
-            mean_v: volts.map(|channel| mean(self, channel)),
-            mean_a: amps.map(|channel| mean(self, channel)),
-            input_w,
-            efficiency_ratio: stretch.power_w.zip(input_w).filter(|(_, input)| *input > 0.0).map(|(output, input)| output / input),
-        })
     }
 }

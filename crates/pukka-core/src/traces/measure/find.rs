@@ -11,14 +11,34 @@ use crate::traces::source::SourceError;
 const SWEEP_BLOCK_S: f64 = 0.06;
 const SWEEP_LOUD: f64 = 3e-5;
 const SWEEP_LOOKS: usize = 12;
+/// What moves inside of a block by less than this part of what a steady sweep would is stepped.
+const STEPPED: f64 = 0.05;
 /// Part of what is loudest that has to be one tone.
 const TONAL: f64 = 0.3;
 /// What has a frequency of its own: within 40 dB of the loudest; looked at in so many places first.
 const REGION_LOUD: f64 = 1e-4;
 const REGION_LOOKS: usize = 24;
+/// Of fewer periods in silence it has none.
+const FEW_PERIODS: f64 = 3.0;
+/// What of a block is loud, from the first to the last of it: of a burst in silence only the burst is looked at.
+fn loud_part(samples: &[f64]) -> &[f64] {
+    let most = samples.iter().fold(0.0f64, |most, x| most.max(x.abs()));
+    let is_loud = |x: &f64| x.abs() > 0.05 * most;
+    let from = samples.iter().position(is_loud).unwrap_or(0);
+    let to = samples.iter().rposition(is_loud).map_or(samples.len(), |last| last + 1);
+    &samples[from..to]
+}
+
+/// The frequency of the one tone that makes up most of samples: in noise and in music none stands for the rest.
+fn one_tone(samples: &[f64], rate_hz: f64, near_hz: f64) -> Option<f64> {
+    let sine = fit(samples, rate_hz, near_hz)?;
+    let all = samples.iter().map(|x| (x - sine.dc) * (x - sine.dc)).sum::<f64>() / samples.len().max(1) as f64;
+    (sine.rms() * sine.rms() > TONAL * all).then_some(sine.hz)
+}
+
 /// Whether a frequency is that of a region: blocks are short, and tell low ones badly.
 fn alike(heard: Option<f64>, hz: f64) -> bool {
-    heard.is_none_or(|heard| (heard / hz).ln().abs() < 0.12 || (heard - hz).abs() < 10.0)
+    heard.is_none_or(|heard| (heard / hz).ln().abs() < 0.12 || (heard - hz).abs() < 3.0)
 }
 
 impl Reader<'_> {
@@ -50,20 +70,13 @@ impl Reader<'_> {
         (at, wide)
     }
 
-    /// Whether most of what is loudest is one tone: in noise and in music no frequency stands for the rest.
+    /// Whether most of what is loudest is one tone.
     pub(super) fn is_tonal(&mut self, channel: usize, level: &Level, hz: f64) -> Result<bool, SourceError> {
         let (hop, rate_hz) = (self.levels.hop, self.rate_hz());
         let (at, wide) = self.loudest(level);
         let samples = self.window(channel, (at * hop) as u64, wide * hop)?;
-        // Of a burst in silence only the burst is looked at.
-        let most = samples.iter().fold(0.0f64, |most, x| most.max(x.abs()));
-        let from = samples.iter().position(|x| x.abs() > 0.05 * most).unwrap_or(0);
-        let to = samples.iter().rposition(|x| x.abs() > 0.05 * most).map_or(samples.len(), |last| last + 1);
-        let heard = &samples[from..to];
-        let near = self.tools.transforms.strongest(heard, rate_hz).unwrap_or(hz);
-        let Some(sine) = fit(heard, rate_hz, near) else { return Ok(false) };
-        let all = heard.iter().map(|x| (x - sine.dc) * (x - sine.dc)).sum::<f64>() / heard.len().max(1) as f64;
-        Ok(sine.rms() * sine.rms() > TONAL * all)
+        let near = self.tools.transforms.strongest(loud_part(&samples), rate_hz).unwrap_or(hz);
+        Ok(one_tone(loud_part(&samples), rate_hz, near).is_some())
     }
 
     /// Parts of the recording that each have a tone of their own: one where all of it has the same.
@@ -85,14 +98,21 @@ impl Reader<'_> {
         }
         let mut regions: Vec<Region> = Vec::new();
         for i in active {
-            let heard = self.heard_in(channel, i * block, block)?.unwrap_or(hz);
+            let heard = self.heard_in(channel, i * block, block)?;
             match regions.last_mut() {
-                Some(last) if alike(Some(heard), last.hz) => last.to = (i + 1) * block,
-                _ => regions.push(Region { from: i * block, to: (i + 1) * block, hz: heard }),
+                Some(last) if alike(heard, last.hz) => last.to = (i + 1) * block,
+                _ => regions.push(Region { from: i * block, to: (i + 1) * block, hz: heard.unwrap_or(hz) }),
             }
         }
         // A block on the border hears both: what lasts for one alone is none of its own.
         regions.retain(|region| region.to - region.from > block);
+        regions.dedup_by(|next, last| {
+            let same = alike(Some(next.hz), last.hz);
+            if same {
+                last.to = next.to;
+            }
+            same
+        });
         let Some(first) = regions.first_mut() else { return Ok(whole) };
         first.from = 0;
         for i in 1..regions.len() {
@@ -105,11 +125,15 @@ impl Reader<'_> {
         Ok(regions)
     }
 
+    /// The frequency of a block that is mostly one tone; nothing of noise.
     pub(super) fn heard_in(&mut self, channel: usize, from: usize, hops: usize) -> Result<Option<f64>, SourceError> {
         let hop = self.levels.hop;
         let samples = self.window(channel, (from * hop) as u64, (hops * hop).min(SEARCHED))?;
         let rate_hz = self.rate_hz();
-        Ok(self.tools.transforms.strongest(&samples, rate_hz))
+        let loud = loud_part(&samples);
+        // A cycle or two in silence have no frequency that could be told from another.
+        let enough = |hz: &f64| loud.len() * 10 > samples.len() * 9 || loud.len() as f64 * hz / rate_hz >= FEW_PERIODS;
+        Ok(self.tools.transforms.strongest(loud, rate_hz).and_then(|near| one_tone(loud, rate_hz, near)).filter(enough))
     }
 
     /// The hop at which one tone gives way to another.
@@ -154,14 +178,24 @@ impl Reader<'_> {
     pub(super) fn moves(&mut self, channel: usize, from: usize, to: usize) -> Result<bool, SourceError> {
         let rate_hz = self.rate_hz();
         let wide = ((SWEEP_BLOCK_S * rate_hz) as usize).min((to - from) / SWEEP_LOOKS).min(LOOKED_AT);
-        let mut seen = Vec::new();
+        let (mut seen, mut inside) = (Vec::new(), Vec::new());
         for look in 0..SWEEP_LOOKS {
             let start = from + (to - from - wide) * look / (SWEEP_LOOKS - 1);
             let samples = self.window(channel, start as u64, wide)?;
-            seen.extend(self.tools.transforms.strongest(&samples, rate_hz));
+            let near = self.tools.transforms.strongest(&samples, rate_hz);
+            seen.extend(near);
+            let (one, other) = samples.split_at(samples.len() / 2);
+            let half = |samples: &[f64]| near.and_then(|near| fit(samples, rate_hz, near)).map(|sine| sine.hz);
+            inside.extend(half(one).zip(half(other)).map(|(one, other)| (other / one).ln().abs()));
         }
         let (Some(first), Some(last)) = (seen.first(), seen.last()) else { return Ok(false) };
         let up = last > first;
+        // A frequency that moves does so inside of a block too; one that steps stands still in most of them.
+        inside.sort_by(f64::total_cmp);
+        let all_along = (last / first).ln().abs() * (wide / 2) as f64 / (to - from) as f64;
+        if inside.get(inside.len() / 2).is_none_or(|moved| *moved < STEPPED * all_along) {
+            return Ok(false);
+        }
         let on = seen.windows(2).filter(|pair| if up { pair[1] > pair[0] * 1.005 } else { pair[1] < pair[0] / 1.005 }).count();
         Ok(on + 3 >= SWEEP_LOOKS && last.max(*first) / last.min(*first) > 1.5)
     }

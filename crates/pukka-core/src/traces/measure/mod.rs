@@ -2,6 +2,8 @@
 
 mod figures;
 mod find;
+mod over_all;
+mod supply;
 
 use std::ops::ControlFlow;
 
@@ -19,11 +21,24 @@ pub struct ChannelSetting {
     pub kind: ChannelKind,
     /// Units per unit of the file: volts at full scale of an audio file, 1 of a file in volts.
     pub scale: f64,
+    /// How far that may be off, as a ratio.
+    pub scale_u_ratio: f64,
+}
+
+/// What the vertical scale of an oscilloscope is good for, unless it is known better.
+pub const SCOPE_U_RATIO: f64 = 0.03;
+
+impl ChannelSetting {
+    /// A channel whose scale is as good as an oscilloscope's.
+    #[must_use]
+    pub const fn new(kind: ChannelKind, scale: f64) -> Self {
+        Self { kind, scale, scale_u_ratio: SCOPE_U_RATIO }
+    }
 }
 
 impl Default for ChannelSetting {
     fn default() -> Self {
-        Self { kind: ChannelKind::Output, scale: 1.0 }
+        Self::new(ChannelKind::Output, 1.0)
     }
 }
 
@@ -34,13 +49,18 @@ pub struct TraceSettings {
     pub channels: Vec<ChannelSetting>,
     /// Load of the outputs.
     pub load_ohm: Option<f64>,
+    /// How far it may be off, as a ratio.
+    pub load_u_ratio: f64,
     /// Distortion that a clean tone has at most.
     pub limit_ratio: f64,
 }
 
+/// What a load is good for whose ohms were measured, unless it is known better.
+pub const LOAD_U_RATIO: f64 = 0.01;
+
 impl Default for TraceSettings {
     fn default() -> Self {
-        Self { channels: Vec::new(), load_ohm: None, limit_ratio: 0.01 }
+        Self { channels: Vec::new(), load_ohm: None, load_u_ratio: LOAD_U_RATIO, limit_ratio: 0.01 }
     }
 }
 
@@ -65,6 +85,8 @@ pub fn read(
         channels.push(reader.channel(channel)?);
     }
     reader.supplies(&mut channels)?;
+    over_all::responses(&mut channels);
+    let together = over_all::together(&channels);
     let doubts = doubts::doubts(reader.source, &levels, &channels)?;
     Ok(TraceReport {
         format: "pukka-trace".into(),
@@ -72,6 +94,7 @@ pub fn read(
         sample_rate_hz: recording.rate_hz,
         seconds: recording.seconds(),
         channels,
+        together,
         doubts,
     })
 }
@@ -113,7 +136,7 @@ impl Reader<'_> {
     }
 
     fn channel(&mut self, channel: usize) -> Result<ChannelReport, SourceError> {
-        let ChannelSetting { kind, scale } = self.setting(channel);
+        let ChannelSetting { kind, scale, scale_u_ratio } = self.setting(channel);
         let level = &self.levels.channels[channel];
         let (all, hop) = (level.hops.len(), self.levels.hop);
         let stretches = if kind == ChannelKind::Unused || all == 0 {
@@ -130,10 +153,13 @@ impl Reader<'_> {
             channel: channel + 1,
             kind,
             scale,
+            scale_u_ratio,
             dc: level.mean(0, all, hop) * scale,
             rms: level.mean_square(0, all, hop).sqrt() * scale.abs(),
             peak: level.peak(0, all) * scale.abs(),
             over_range: level.over.iter().map(over).collect(),
+            repeats: over_all::repeats(&stretches),
+            response: None,
             stretches,
         })
     }
@@ -148,11 +174,15 @@ impl Reader<'_> {
         let outside = |piece: &Piece| !sweeps.iter().any(|sweep| piece.from < sweep.to && sweep.from < piece.to);
         let mut pieces = Vec::new();
         if !sweeps.iter().any(|sweep| sweep.to - sweep.from > level.hops.len() / 2) {
-            for region in self.regions(channel, level, hz)? {
-                let envelope = Envelope::new(level, self.levels.hop, self.rate_hz() / region.hz);
-                let inside = envelope.pieces().into_iter().filter(|piece| piece.from < region.to && region.from < piece.to);
-                let clipped = inside.map(|piece| Piece { from: piece.from.max(region.from), to: piece.to.min(region.to), ..piece });
-                pieces.extend(clipped.map(|piece| (piece, region.hz)));
+            let regions = self.regions(channel, level, hz)?;
+            // Of each region alone: beside it there is another tone, whose level is no ramp of this one.
+            let own: Vec<Level> = regions.iter().map(|region| level.part(region.from, region.to)).collect();
+            let envelope = |(own, region): (_, &Region)| Envelope::new(own, self.levels.hop, self.rate_hz() / region.hz);
+            let mut envelopes: Vec<Envelope> = own.iter().zip(&regions).map(envelope).collect();
+            Envelope::of_one_channel(&mut envelopes);
+            for (envelope, region) in envelopes.iter().zip(&regions) {
+                let shifted = |piece: Piece| Piece { from: piece.from + region.from, to: piece.to + region.from, ..piece };
+                pieces.extend(envelope.pieces().into_iter().map(|piece| (shifted(piece), region.hz)));
             }
         }
         pieces.retain(|(piece, _)| outside(piece));
@@ -188,27 +218,10 @@ impl Reader<'_> {
             kind,
             from_s: self.seconds((from * hop) as f64),
             to_s: self.seconds((to * hop) as f64),
-            frequency_hz: None,
             dc: dc * scale,
             rms: level.mean_square(from, to, hop).sqrt() * scale.abs(),
             peak: level.peak(from, to) * scale.abs(),
-            crest_db: None,
-            fundamental_rms: None,
-            thd_ratio: None,
-            thd_n_ratio: None,
-            flat_ratio: None,
-            clipped: None,
-            past_onset_db: None,
-            power_w: None,
-            cycles: None,
-            first: None,
-            last: None,
-            droop_db: None,
-            over_between_db: None,
-            points: None,
-            certified: None,
-            response: None,
-            supply: None,
+            ..Stretch::default()
         }
     }
 }

@@ -1,0 +1,69 @@
+//! The supply while an output is driven: its volts, its amps, and how they sag.
+
+use super::{LOOKED_AT, Reader};
+use crate::traces::report::{ChannelKind, ChannelReport, Stretch, SupplyFigures, SupplyPoint};
+use crate::traces::source::SourceError;
+
+/// Places at most at which the sag of a stretch is given.
+const SAG_POINTS: usize = 64;
+
+impl Reader<'_> {
+    /// The supply during each stretch of an output.
+    pub(super) fn supplies(&mut self, channels: &mut [ChannelReport]) -> Result<(), SourceError> {
+        let of = |kind: ChannelKind| channels.iter().position(|channel| channel.kind == kind);
+        let (volts, amps) = (of(ChannelKind::SupplyVolts), of(ChannelKind::SupplyAmps));
+        if volts.is_none() && amps.is_none() {
+            return Ok(());
+        }
+        for report in channels.iter_mut().filter(|channel| channel.kind == ChannelKind::Output) {
+            for stretch in &mut report.stretches {
+                let figures = self.supply(volts, amps, stretch)?;
+                stretch.supply = Some(figures);
+            }
+        }
+        Ok(())
+    }
+
+    pub(super) fn supply(&mut self, volts: Option<usize>, amps: Option<usize>, stretch: &Stretch) -> Result<SupplyFigures, SourceError> {
+        let (rate_hz, hop) = (self.rate_hz(), self.levels.hop);
+        let (from, to) = ((stretch.from_s * rate_hz).round() as u64, (stretch.to_s * rate_hz).round() as u64);
+        let hops = |at: u64| (at as usize) / hop;
+        let mean = |reader: &Self, channel: usize| {
+            reader.levels.channels[channel].mean(hops(from), hops(to).max(hops(from) + 1), hop) * reader.setting(channel).scale
+        };
+        let lowest = volts.map(|channel| {
+            let pieces = &self.levels.channels[channel].hops;
+            let inside = &pieces[hops(from).min(pieces.len())..(hops(to) + 1).min(pieces.len())];
+            inside.iter().map(|hop| f64::from(hop.low)).fold(f64::INFINITY, f64::min) * self.setting(channel).scale
+        });
+        let input_w = match (volts, amps) {
+            (Some(volts), Some(amps)) => {
+                let frames = ((to - from) as usize).min(LOOKED_AT);
+                let start = from + ((to - from) as usize - frames) as u64 / 2;
+                let (v, i) = (self.window(volts, start, frames)?, self.window(amps, start, frames)?);
+                let sum: f64 = v.iter().zip(&i).map(|(v, i)| v * i).sum();
+                (!v.is_empty()).then(|| sum / v.len() as f64)
+            }
+            _ => None,
+        };
+        let (first, behind) = (hops(from), hops(to).max(hops(from) + 1));
+        let stride = (behind - first).div_ceil(SAG_POINTS).max(1);
+        let sag = volts.map(|channel| {
+            let (level, scale) = (&self.levels.channels[channel], self.setting(channel).scale);
+            let at = |k: usize| (k * hop) as f64 / rate_hz;
+            let point = |k: usize| {
+                let next = (k + stride).min(behind);
+                SupplyPoint { at_s: f64::midpoint(at(k), at(next)), v: level.mean(k, next, hop) * scale }
+            };
+            (first..behind).step_by(stride).map(point).collect()
+        });
+        Ok(SupplyFigures {
+            sag,
+            lowest_v: lowest.filter(|v| v.is_finite()),
+            mean_v: volts.map(|channel| mean(self, channel)),
+            mean_a: amps.map(|channel| mean(self, channel)),
+            input_w,
+            efficiency_ratio: stretch.power_w.zip(input_w).filter(|(_, input)| *input > 0.0).map(|(output, input)| output / input),
+        })
+    }
+}
