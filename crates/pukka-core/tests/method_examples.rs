@@ -21,7 +21,7 @@ use pukka_core::report::view::view;
 use pukka_core::traces::distortion::Tools;
 use pukka_core::traces::ramp::certified;
 use pukka_core::traces::report::LevelPoint;
-use pukka_core::traces::{Memory, TraceSettings, read};
+use pukka_core::traces::{ChannelSetting, Memory, TraceSettings, read};
 use serde_json::{Value, json};
 
 /// The numbers of an example, by name.
@@ -144,6 +144,18 @@ fn drooping_burst(g: &Given) -> Results {
     vec![("cycles_found", f64::from(burst.cycles.unwrap())), ("droop_db", burst.droop_db.unwrap())]
 }
 
+fn power_of_a_trace(g: &Given) -> Results {
+    let samples: Vec<f64> =
+        (0..48_000).map(|n| g.get("rms_v") * 2f64.sqrt() * (std::f64::consts::TAU * f64::from(n) / 48.0).sin()).collect();
+    let channels = vec![ChannelSetting { scale_u_ratio: g.get("scale_u_ratio"), ..ChannelSetting::default() }];
+    let (load_ohm, load_u_ratio) = (Some(g.get("load_ohm")), g.get("load_u_ratio"));
+    let asked = TraceSettings { channels, load_ohm, load_u_ratio, ..TraceSettings::default() };
+    let mut source = Memory::new(48_000.0, vec![samples], None, None).unwrap();
+    let report = read(&mut source, &asked, &mut |_| std::ops::ControlFlow::Continue(())).unwrap();
+    let tone = &report.channels[0].stretches[0];
+    vec![("power_w", tone.power_w.unwrap()), ("power_u_w", tone.power_u_w.unwrap())]
+}
+
 fn at(session: &Session, reference_v: f64) -> VoltageRow {
     let mut rows = view(session).at_volts;
     let row = rows.remove(0);
@@ -196,6 +208,7 @@ fn compute(name: &str, g: &Given) -> Option<Results> {
         "power-of-groups" => vec![("power_w", first(&two_groups(g)).total_w.unwrap())],
         "clipped-sine" => clipped_sine(g.get("limit_over_amplitude")),
         "ramp-crosses-its-limit" => ramp_crossing(g),
+        "power-of-a-trace" => power_of_a_trace(g),
         "burst-that-droops" => drooping_burst(g),
         "draw-heat-efficiency-sag" => {
             let run = json!({ "outputs": watts(g.get("power_w")), "end_v": g.get("end_v"), "current_a": g.get("current_a"), "rest_v": g.get("rest_v") });

@@ -66,12 +66,13 @@ enum What {
         #[arg(long)]
         json: bool,
         /// What a channel is of: N=KIND or N=KIND:SCALE. KIND: output, supply-volts, supply-amps, generator, unused. SCALE: units per
-        /// full scale of an audio file, or per unit of a CSV.
+        /// full scale of an audio file, or per unit of a CSV; or READING@FROM-TO, what a meter read over seconds of it. Its ± behind
+        /// it, as in 80±2%.
         #[arg(long = "channel", value_name = "N=KIND[:SCALE]", value_parser = pukka::trace::channel)]
         channels: Vec<pukka::trace::ChannelArgument>,
-        /// Load of the outputs, ohms: watts are made with it.
-        #[arg(long, value_name = "OHM", value_parser = pukka::trace::positive)]
-        load: Option<f64>,
+        /// Load of the outputs, ohms: watts are made with it. Its ± behind it, as in 3.98±1%.
+        #[arg(long, value_name = "OHM", value_parser = pukka::trace::load)]
+        load: Option<pukka::trace::LoadArgument>,
         /// Distortion that a clean tone has at most, as a fraction.
         #[arg(long, value_name = "RATIO", default_value = "0.01", value_parser = pukka::trace::positive)]
         limit: f64,

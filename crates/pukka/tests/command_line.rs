@@ -186,6 +186,13 @@ fn a_recording_says_its_watts_and_where_it_cannot_be_read() {
     let words = String::from_utf8_lossy(&pukka(&["trace", file], "").stdout).into_owned();
     assert!(words.contains("channel 1: output") && words.contains("THD"), "{words}");
 
+    // A meter read 20 V where 0.5/√2 of full scale is: (20 V)²/4 = 100 W, ± twice 2 % and 1 %.
+    let by_meter = pukka(&["trace", file, "--json", "--channel", "1=output:20@0.2-0.8±2%", "--load", "4+-1%"], "");
+    let answer: Value = serde_json::from_slice(&by_meter.stdout).unwrap();
+    let stretch = &answer["channels"][0]["stretches"][0];
+    assert!((stretch["power_w"].as_f64().unwrap() - 100.0).abs() < 0.02, "{stretch}");
+    assert!((stretch["power_u_w"].as_f64().unwrap() - 100.0 * 0.04f64.hypot(0.01)).abs() < 0.01, "{stretch}");
+
     let bad = |args: &[&str]| {
         let output = pukka(&[&["trace", file], args].concat(), "");
         (output.status.code(), String::from_utf8_lossy(&output.stderr).into_owned())
@@ -194,6 +201,13 @@ fn a_recording_says_its_watts_and_where_it_cannot_be_read() {
     assert!(bad(&["--channel", "0=output"]).1.contains("“0” is no channel"));
     assert!(bad(&["--load", "-4"]).0 == Some(2));
     assert_eq!(bad(&["--channel", "2=generator"]).0, Some(2));
+    assert!(bad(&["--channel", "1=output:20@3-4"]).1.contains("From 3 to 4 s is no stretch of it: it lasts 1.000 s."));
+    for (argument, says) in
+        [("20@4-3", "“4-3” is no stretch of time"), ("20±2", "“±2” has no %"), ("80±200%", "leaves nothing"), ("x", "“x” is no number")]
+    {
+        let (code, said) = bad(&["--channel", &format!("1=output:{argument}")]);
+        assert!(code == Some(2) && said.contains(says), "{argument}: {said}");
+    }
     let bytes = std::fs::read(&path).unwrap();
     std::fs::write(&path, &bytes[..40_000]).unwrap();
     let cut = bad(&["--json"]);
