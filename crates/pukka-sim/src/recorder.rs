@@ -125,7 +125,7 @@ mod tests {
         let channels = std::iter::repeat_n(setting(ChannelKind::Output, OUTPUT_V), outputs)
             .chain([setting(ChannelKind::SupplyVolts, SUPPLY_V), setting(ChannelKind::SupplyAmps, SUPPLY_A)])
             .collect();
-        TraceSettings { channels, load_ohm: Some(bench.true_load_ohm()), limit_ratio: 0.01 }
+        TraceSettings { channels, load_ohm: Some(bench.true_load_ohm()), ..TraceSettings::default() }
     }
 
     #[test]
@@ -146,7 +146,7 @@ mod tests {
             tone.thd_n_ratio,
             bench.reads_distortion(0)
         );
-        let supply = tone.supply.unwrap();
+        let supply = tone.supply.clone().unwrap();
         assert!(
             (supply.mean_v.unwrap() - bench.reads_supply_v()).abs() < 0.1
                 && (supply.mean_a.unwrap() / bench.reads_supply_a() - 1.0).abs() < 0.05
