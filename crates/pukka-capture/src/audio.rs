@@ -1,29 +1,66 @@
 //! Audio files.
 
 use std::fs::File;
+use std::io::Cursor;
 use std::ops::ControlFlow;
-use std::path::Path;
+use std::path::PathBuf;
+use std::sync::Arc;
 
 use pukka_core::traces::{Recording, Source, SourceError};
+use symphonia::core::audio::conv::ConvertibleSample;
+use symphonia::core::audio::sample::Sample;
 use symphonia::core::codecs::audio::{AudioDecoder, AudioDecoderOptions};
 use symphonia::core::errors::Error;
 use symphonia::core::formats::probe::Hint;
 use symphonia::core::formats::{FormatOptions, FormatReader, SeekMode, SeekTo, TrackType};
-use symphonia::core::io::MediaSourceStream;
+use symphonia::core::io::{MediaSource, MediaSourceStream};
 use symphonia::core::meta::MetadataOptions;
+use symphonia::core::packet::Packet;
 use symphonia::core::units::Timestamp;
 
+use crate::pcm::Pcm;
 use crate::wav::WavHeader;
 use crate::{CaptureError, MOST_CHANNELS, RATES_HZ};
 
+/// Where the bytes are.
+#[derive(Debug, Clone)]
+pub enum Origin {
+    /// In a file.
+    Path(PathBuf),
+    /// In memory: a block that an instrument sent.
+    Bytes(Arc<[u8]>),
+}
+
+impl Origin {
+    fn media(&self) -> std::io::Result<Box<dyn MediaSource>> {
+        Ok(match self {
+            Self::Path(path) => Box::new(File::open(path)?),
+            Self::Bytes(bytes) => Box::new(Cursor::new(Arc::clone(bytes))),
+        })
+    }
+}
+
 /// An audio file, decoded as it is asked for.
 pub struct AudioFile {
+    origin: Origin,
+    header: Option<WavHeader>,
     format: Box<dyn FormatReader>,
     decoder: Box<dyn AudioDecoder>,
     track: u32,
     recording: Recording,
-    /// The window that was read last, of all channels: the others are asked for the same one.
-    kept: (u64, Vec<Vec<f64>>),
+    /// How samples are written that need no decoder.
+    pcm: Option<Pcm>,
+    kept: Kept,
+}
+
+/// The window that was read last, of all channels: the others are asked for the same one.
+#[derive(Debug, Default)]
+struct Kept {
+    from: u64,
+    frames: usize,
+    /// As they stand in the file, where they need no decoder.
+    bytes: Vec<u8>,
+    decoded: Vec<Vec<f64>>,
 }
 
 impl std::fmt::Debug for AudioFile {
@@ -40,8 +77,8 @@ impl AudioFile {
     ///
     /// # Errors
     /// [`CaptureError`].
-    pub fn open(path: &Path, header: Option<WavHeader>) -> Result<Self, CaptureError> {
-        let stream = MediaSourceStream::new(Box::new(File::open(path)?), Default::default());
+    pub fn open(origin: Origin, header: Option<WavHeader>) -> Result<Self, CaptureError> {
+        let stream = MediaSourceStream::new(origin.media()?, Default::default());
         let probed = symphonia::default::get_probe().probe(&Hint::new(), stream, FormatOptions::default(), MetadataOptions::default());
         let format = probed.map_err(|why| unreadable(&why))?;
         let track = format.default_track(TrackType::Audio).ok_or_else(|| CaptureError::Unknown("There is no sound in it.".into()))?;
@@ -61,7 +98,8 @@ impl AudioFile {
         let is_float = parameters.sample_format.is_some_and(|format| format!("{format:?}").starts_with('F'));
         let bits = header.map_or_else(|| parameters.bits_per_sample.filter(|_| !is_float), |header| header.bits);
         let recording = Recording { rate_hz, frames, channels, full_scale: Some(1.0), bits };
-        let mut opened = Self { format, decoder: decoder.map_err(|why| unreadable(&why))?, track: id, recording, kept: (0, Vec::new()) };
+        let (decoder, pcm) = (decoder.map_err(|why| unreadable(&why))?, Pcm::of(parameters.codec));
+        let mut opened = Self { origin, header, format, decoder, track: id, recording, pcm, kept: Kept::default() };
         if header.is_none() && counted.is_none() {
             opened.recording.frames = opened.count()?;
         }
@@ -79,29 +117,28 @@ impl AudioFile {
         Ok(frames)
     }
 
-    /// The next packet decoded: where it begins, and its samples, a list a channel.
-    fn next<T: symphonia::core::audio::sample::Sample + symphonia::core::audio::conv::ConvertibleSample>(
-        &mut self,
-        into: &mut Vec<Vec<T>>,
-    ) -> Result<Option<u64>, SourceError> {
+    /// The next packet: where it begins, and its bytes.
+    fn packet(&mut self) -> Result<Option<Packet>, SourceError> {
         loop {
-            let packet = match self.format.next_packet() {
-                Ok(Some(packet)) => packet,
+            match self.format.next_packet() {
+                Ok(Some(packet)) if packet.track_id == self.track => return Ok(Some(packet)),
+                Ok(Some(_)) => {}
                 Ok(None) => return Ok(None),
                 Err(why) => return Err(self.broken(&why)),
-            };
-            if packet.track_id != self.track {
-                continue;
             }
-            let at = u64::try_from(packet.pts.get()).unwrap_or(0);
-            return match self.decoder.decode(&packet) {
-                Ok(decoded) => {
-                    decoded.copy_to_vecs_planar(into);
-                    Ok(Some(at))
-                }
-                Err(why) => Err(SourceError::Unreadable(format!("At {:.3} s: {}", at as f64 / self.recording.rate_hz, plain(&why)))),
-            };
         }
+    }
+
+    /// Its samples, a list a channel.
+    fn decode<T: Sample + ConvertibleSample>(&mut self, packet: &Packet, into: &mut Vec<Vec<T>>) -> Result<(), SourceError> {
+        match self.decoder.decode(packet) {
+            Ok(decoded) => decoded.copy_to_vecs_planar(into),
+            Err(why) => {
+                let says = format!("At {:.3} s: {}", begins(packet) as f64 / self.recording.rate_hz, plain(&why));
+                return Err(SourceError::Unreadable(says));
+            }
+        }
+        Ok(())
     }
 
     fn broken(&self, why: &Error) -> SourceError {
@@ -114,6 +151,11 @@ impl AudioFile {
         self.decoder.reset();
         Ok(())
     }
+}
+
+/// The first frame of a packet.
+fn begins(packet: &Packet) -> u64 {
+    u64::try_from(packet.pts.get()).unwrap_or(0)
 }
 
 /// Why a file cannot be read, without words of the decoder's own.
@@ -137,7 +179,18 @@ impl Source for AudioFile {
     fn blocks(&mut self, each: &mut dyn FnMut(&[Vec<f32>]) -> ControlFlow<()>) -> Result<(), SourceError> {
         self.rewind(0)?;
         let (mut block, mut done) = (Vec::<Vec<f32>>::new(), 0u64);
-        while self.next(&mut block)?.is_some() {
+        block.resize(self.recording.channels, Vec::new());
+        while let Some(packet) = self.packet()? {
+            match self.pcm {
+                Some(pcm) => {
+                    for (channel, samples) in block.iter_mut().enumerate() {
+                        samples.clear();
+                        samples.reserve(packet.data.len() / (pcm.bytes() * self.recording.channels));
+                        pcm.channel(&packet.data, channel, self.recording.channels, |x| samples.push(x as f32));
+                    }
+                }
+                None => self.decode(&packet, &mut block)?,
+            }
             for (channel, samples) in block.iter().enumerate() {
                 if let Some(at) = samples.iter().position(|sample| !sample.is_finite()) {
                     let what = if samples[at].is_nan() { "NaN" } else { "infinity" };
@@ -164,34 +217,65 @@ impl Source for AudioFile {
     fn window(&mut self, channel: usize, from: u64, frames: usize) -> Result<Vec<f64>, SourceError> {
         let there = usize::try_from(self.recording.frames.saturating_sub(from)).unwrap_or(usize::MAX);
         let frames = frames.min(there);
-        let covers = |kept: &(u64, Vec<Vec<f64>>)| {
-            let length = kept.1.first().map_or(0, Vec::len) as u64;
-            kept.0 <= from && from + frames as u64 <= kept.0 + length
-        };
-        if !covers(&self.kept) {
-            self.kept = (from, self.read(from, frames.max(WINDOW.min(there)))?);
+        if frames == 0 || channel >= self.recording.channels {
+            return Ok(Vec::new());
         }
-        let start = (from - self.kept.0) as usize;
-        let samples = self.kept.1.get(channel).map_or(&[][..], Vec::as_slice);
-        Ok(samples.get(start..(start + frames).min(samples.len())).unwrap_or_default().to_vec())
+        if !(self.kept.from <= from && from + frames as u64 <= self.kept.from + self.kept.frames as u64) {
+            self.keep(from, frames.max(WINDOW.min(there)))?;
+        }
+        let start = (from - self.kept.from) as usize;
+        let end = (start + frames).min(self.kept.frames);
+        let mut samples = Vec::with_capacity(frames);
+        match self.pcm {
+            Some(pcm) => {
+                let frame = pcm.bytes() * self.recording.channels;
+                pcm.channel(&self.kept.bytes[start * frame..end * frame], channel, self.recording.channels, |x| samples.push(x));
+            }
+            None => samples.extend_from_slice(&self.kept.decoded[channel][start..end]),
+        }
+        Ok(samples)
+    }
+
+    fn again(&self) -> Option<Box<dyn Source>> {
+        Some(Box::new(Self::open(self.origin.clone(), self.header).ok()?))
     }
 }
 
 impl AudioFile {
-    fn read(&mut self, from: u64, frames: usize) -> Result<Vec<Vec<f64>>, SourceError> {
+    /// Reads a window into what is kept.
+    fn keep(&mut self, from: u64, frames: usize) -> Result<(), SourceError> {
         self.rewind(from)?;
-        let mut found: Vec<Vec<f64>> = vec![Vec::with_capacity(frames); self.recording.channels];
+        let channels = self.recording.channels;
+        let mut kept = std::mem::take(&mut self.kept);
+        kept.bytes.clear();
+        kept.decoded.resize(channels, Vec::new());
+        kept.decoded.iter_mut().for_each(Vec::clear);
+        (kept.from, kept.frames) = (from, 0);
         let mut block = Vec::<Vec<f64>>::new();
-        while found.first().is_some_and(|samples| samples.len() < frames) {
-            let Some(at) = self.next(&mut block)? else { break };
+        while kept.frames < frames {
+            let Some(packet) = self.packet()? else { break };
             // An accurate seek ends at or before what was asked for.
-            let skipped = usize::try_from(from.saturating_sub(at)).unwrap_or(usize::MAX);
-            let skip = if found.first().is_some_and(Vec::is_empty) { skipped } else { 0 };
-            for (own, samples) in found.iter_mut().zip(&block) {
-                let room = frames - own.len();
-                own.extend(samples.iter().skip(skip).take(room));
-            }
+            let skip = if kept.frames == 0 { usize::try_from(from.saturating_sub(begins(&packet))).unwrap_or(usize::MAX) } else { 0 };
+            let room = frames - kept.frames;
+            let part = |there: usize| skip.min(there)..skip.saturating_add(room).min(there);
+            kept.frames += match self.pcm {
+                Some(pcm) => {
+                    let frame = pcm.bytes() * channels;
+                    let part = part(packet.data.len() / frame);
+                    kept.bytes.extend_from_slice(&packet.data[part.start * frame..part.end * frame]);
+                    part.len()
+                }
+                None => {
+                    self.decode(&packet, &mut block)?;
+                    let part = part(block.first().map_or(0, Vec::len));
+                    for (own, samples) in kept.decoded.iter_mut().zip(&block) {
+                        own.extend_from_slice(&samples[part.clone()]);
+                    }
+                    part.len()
+                }
+            };
         }
-        Ok(found)
+        self.kept = kept;
+        Ok(())
     }
 }

@@ -24,7 +24,7 @@ const RATES_HZ: std::ops::RangeInclusive<f64> = 100.0..=1e10;
 const MOST_BYTES: usize = 10_000;
 
 /// A CSV, checked whole when it is opened and read piece by piece after that.
-#[derive(Debug)]
+#[derive(Debug, Clone)]
 pub struct CsvFile {
     path: PathBuf,
     layout: Layout,
@@ -332,5 +332,9 @@ impl Source for CsvFile {
         let start = (from - self.kept.0) as usize;
         let samples = self.kept.1.get(channel).map_or(&[][..], Vec::as_slice);
         Ok(samples.get(start..(start + frames).min(samples.len())).unwrap_or_default().to_vec())
+    }
+
+    fn again(&self) -> Option<Box<dyn Source>> {
+        Some(Box::new(self.clone()))
     }
 }

@@ -6,16 +6,18 @@
 mod audio;
 mod csv_file;
 mod layout;
+mod pcm;
 mod wav;
 
 use std::fs::File;
-use std::io::Read as _;
+use std::io::{Cursor, Read as _};
 use std::path::Path;
+use std::sync::Arc;
 
 use pukka_core::traces::Source;
 use thiserror::Error;
 
-pub use audio::AudioFile;
+pub use audio::{AudioFile, Origin};
 pub use csv_file::CsvFile;
 
 /// Why a file cannot be read, with the place.
@@ -75,15 +77,25 @@ pub fn open(path: &Path) -> Result<Box<dyn Source>, CaptureError> {
         return Err(CaptureError::AtByte { at: 0, says: "It is a WAV past 4 GiB (RF64), which is not read: cut it into pieces.".into() });
     }
     if is(0, b"RIFF") || is(0, b"RIFX") {
-        let header = wav::check(path)?;
-        return Ok(Box::new(AudioFile::open(path, Some(header))?));
+        let header = wav::check(File::open(path)?)?;
+        return Ok(Box::new(AudioFile::open(Origin::Path(path.to_owned()), Some(header))?));
     }
     if is(0, b"fLaC") || is(0, b"FORM") || is(0, b"caff") {
-        return Ok(Box::new(AudioFile::open(path, None)?));
+        return Ok(Box::new(AudioFile::open(Origin::Path(path.to_owned()), None)?));
     }
     if first.contains(&0) {
         let says = "It is neither WAV, FLAC, AIFF nor CAF, nor text that a CSV would be.";
         return Err(CaptureError::AtByte { at: first.iter().position(|byte| *byte == 0).unwrap_or(0) as u64, says: says.into() });
     }
     Ok(Box::new(CsvFile::open(path)?))
+}
+
+/// Opens a WAV that an instrument sent as a block.
+///
+/// # Errors
+/// [`CaptureError`].
+pub fn open_wav(bytes: Vec<u8>) -> Result<Box<dyn Source>, CaptureError> {
+    let bytes: Arc<[u8]> = bytes.into();
+    let header = wav::check(Cursor::new(&bytes))?;
+    Ok(Box::new(AudioFile::open(Origin::Bytes(bytes), Some(header))?))
 }

@@ -2,9 +2,7 @@
 //!
 //! Ref: RIFF/WAVE: chunks of a four-letter word and a size of four bytes; a chunk of odd size is padded by one byte.
 
-use std::fs::File;
 use std::io::{BufReader, Read, Seek, SeekFrom};
-use std::path::Path;
 
 use crate::{CaptureError, MOST_CHANNELS, RATES_HZ};
 
@@ -38,8 +36,8 @@ struct Format {
 ///
 /// # Errors
 /// [`CaptureError::AtByte`] where something cannot be.
-pub fn check(path: &Path) -> Result<WavHeader, CaptureError> {
-    let mut file = BufReader::new(File::open(path)?);
+pub fn check(bytes: impl Read + Seek) -> Result<WavHeader, CaptureError> {
+    let mut file = BufReader::new(bytes);
     let length = file.seek(SeekFrom::End(0))?;
     file.seek(SeekFrom::Start(0))?;
     let mut head = [0; 12];

@@ -174,7 +174,7 @@ fn less_than_the_clean_run() {
     session.runs[1].outputs[0].power_w = Some(Watts::new(294.0).unwrap());
     let check = only(&session);
     assert_eq!((check.code, check.severity), (CheckCode::ModeOrder, Severity::Doubt));
-    assert!(check.says.contains("6.00 W less, and the meters explain 4.85 W"), "{}", check.says);
+    assert!(check.says.contains("6.00 W less; the meters explain 4.85 W"), "{}", check.says);
 }
 
 #[test]
@@ -290,7 +290,7 @@ fn a_fuse_opens_the_sooner_the_more_it_carries() {
     // ISO 8820-3, at the multiples of the rating where the times change.
     let says = |multiple: f64| pukka_core::assess::checks::blade_fuse(multiple);
     let bands = [
-        (1.10, "a blade fuse bears that for long."),
+        (1.10, "a blade fuse carries that for a long time."),
         (1.11, "it may open within minutes."),
         (1.349, "it may open within minutes."),
         (1.35, "a blade fuse opens in 0.75 s to 10 min."),

@@ -75,7 +75,7 @@ fn floor_supply_lead_fuse_and_load_bank_each_ask() {
         vec![serde_json::from_value(json!({ "nominal_ohm": 4.0, "continuous_w": 100.0, "ten_second_w": 500.0, "count": 1 })).unwrap()];
     let found = gates_before(&session, &rung, Mode::Certified);
     assert_eq!(found[0].code, GateCode::LoadBank);
-    assert!(found[0].says.contains("bears 500\u{202f}W for ten seconds"), "{}", found[0].says);
+    assert!(found[0].says.contains("takes 500\u{202f}W for ten seconds"), "{}", found[0].says);
     assert_eq!(codes(&session, &rung), [], "bursts heat it by a tenth of theirs");
     session.bench.loads[0].count = 4;
     assert!(shut(&session, &rung, Mode::Certified).is_empty(), "of four it is made two by two");

@@ -22,7 +22,7 @@ fn may_use(folder: &str) -> Vec<&'static str> {
     match BESIDE.iter().find(|(name, _)| *name == folder) {
         None => above(folder).collect(),
         // A run that is driven speaks to instruments, and arms.
-        Some(("live", last)) => above(last).chain([*last, "instruments", "tones"]).collect(),
+        Some(("live", last)) => above(last).chain([*last, "instruments", "tones", "traces"]).collect(),
         Some((_, last)) => above(last).chain([*last]).collect(),
     }
 }

@@ -144,6 +144,11 @@ fn drooping_burst(g: &Given) -> Results {
     vec![("cycles_found", f64::from(burst.cycles.unwrap())), ("droop_db", burst.droop_db.unwrap())]
 }
 
+fn onset_of_a_burst(g: &Given) -> Results {
+    let onset_db = pukka_core::live::onset_db(g.get("step_db"), g.get("grew_db"));
+    vec![("onset_db", onset_db), ("power_w", g.get("lower_w") * 10f64.powf(onset_db / 10.0))]
+}
+
 fn power_of_a_trace(g: &Given) -> Results {
     let samples: Vec<f64> =
         (0..48_000).map(|n| g.get("rms_v") * 2f64.sqrt() * (std::f64::consts::TAU * f64::from(n) / 48.0).sin()).collect();
@@ -208,6 +213,7 @@ fn compute(name: &str, g: &Given) -> Option<Results> {
         "power-of-groups" => vec![("power_w", first(&two_groups(g)).total_w.unwrap())],
         "clipped-sine" => clipped_sine(g.get("limit_over_amplitude")),
         "ramp-crosses-its-limit" => ramp_crossing(g),
+        "onset-of-a-burst" => onset_of_a_burst(g),
         "power-of-a-trace" => power_of_a_trace(g),
         "burst-that-droops" => drooping_burst(g),
         "draw-heat-efficiency-sag" => {

@@ -75,7 +75,7 @@ fn where_it_falls_short_by_how_much_and_how_it_gets_there() {
         "Optimistic: 710 W of 780 W into 2 Ω, 9.0 % short. That is brought to the printed 14.4 V: 690 W was read at 14.20 V. It gets there only in bursts. The other claim holds."
     );
     clipping.runs.push(run("c", MONO, 2.0, Mode::Clipping, 790.0, Some(14.4)));
-    assert!(says(&clipping).contains("gets there only when clipping"), "clean past the limit comes before bursts");
+    assert!(says(&clipping).contains("gets there only by clipping"), "clean past the limit comes before bursts");
     let both = session(two_claims(), vec![certified("a", 4.0, 200.0, 14.4), certified("b", 2.0, 300.0, 14.4)]);
     assert_eq!(
         says(&both),
@@ -94,24 +94,24 @@ fn at_most_when_only_a_clipping_run_is_there() {
 
 #[test]
 fn why_it_is_still_open() {
-    assert_eq!(says(&session(Vec::new(), Vec::new())), "Nothing is claimed, and nothing was run yet.");
+    assert_eq!(says(&session(Vec::new(), Vec::new())), "No claims and no runs yet.");
     let untested = session(two_claims(), vec![certified("a", 4.0, 455.0, 14.4)]);
     assert_eq!(says(&untested), "Open: 780 W into 2 Ω has not been tested. So far one of two claims holds.");
     let sagging = session(two_claims(), vec![certified("b", 2.0, 700.0, 13.2)]);
     assert_eq!(
         says(&sagging),
-        "Open: the bench held it back; 780 W into 2 Ω cannot be settled. It ended at 13.20 V, more than 1 V below 14.4 V; brought there it gives 700 to 833 W."
+        "Open: the bench limited it; 780 W into 2 Ω cannot be settled. It ended at 13.20 V, more than 1 V below 14.4 V; at that voltage it gives 700 to 833 W."
     );
     let high = session(two_claims(), vec![certified("b", 2.0, 850.0, 15.6)]);
     assert_eq!(
         says(&high),
-        "Open: the bench stood too high; 780 W into 2 Ω cannot be settled. It ended at 15.60 V, more than 1 V above 14.4 V; brought there it gives 724 to 850 W."
+        "Open: the bench voltage was too high; 780 W into 2 Ω cannot be settled. It ended at 15.60 V, more than 1 V above 14.4 V; at that voltage it gives 724 to 850 W."
     );
     let mut unknown = session(two_claims(), vec![certified("b", 2.0, 740.0, 13.9), certified("a", 4.0, 300.0, 14.4)]);
     unknown.amplifier.supply_type = SupplyType::Unknown;
     assert_eq!(
         says(&unknown),
-        "Open: 780 W into 2 Ω depends on whether its supply is regulated, which is not known. 300 W of 450 W into 4 Ω, 33.3 % short. A doubt stands open on the run behind 450 W into 4 Ω: more than the load allows."
+        "Open: 780 W into 2 Ω depends on whether its supply is regulated, which is unknown. 300 W of 450 W into 4 Ω, 33.3 % short. A doubt stands open on the run behind 450 W into 4 Ω: more than the load allows."
     );
 }
 
@@ -129,7 +129,7 @@ fn max_claims_beside_ratings_and_alone() {
     beside.claims.push(max(2_000.0));
     assert_eq!(
         says(&beside),
-        "Optimistic: both claims hold on clean power. The 2 000 W it advertises as “max” were not seen in any mode: 790 W was the most."
+        "Optimistic: both claims hold on clean power. The 2 000 W it advertises as “max” was not reached in any mode: 790 W was the most."
     );
     let alone = session(vec![max(700.0)], vec![run("d", MONO, 2.0, Mode::Dynamic, 720.0, None)]);
     assert_eq!(
@@ -178,13 +178,13 @@ fn what_waits_what_nobody_read_and_what_is_disputed() {
     waiting.runs[1].ungated = true;
     assert_eq!(
         says(&waiting),
-        "Open: the run made for 780 W into 2 Ω waits to be settled. Until then nothing else stands in for it. So far one of two claims holds."
+        "Open: the run for 780 W into 2 Ω is still unresolved. Until then no other run replaces it. So far one of two claims holds."
     );
     let mut unread = session(two_claims(), vec![certified("a", 4.0, 455.0, 14.4), certified("b", 2.0, 740.0, 14.4)]);
     unread.runs[1].end_v = None;
     assert_eq!(
         says(&unread),
-        "Open: 780 W into 2 Ω depends on supply volts that nobody read. By what the supply may have been it gives 720 to 894 W at 14.4 V. So far one of two claims holds."
+        "Open: 780 W into 2 Ω depends on supply volts that were not read. Depending on the supply, it gives 720 to 894 W at 14.4 V. So far one of two claims holds."
     );
     // 455 W into 4 Ω and 1 000 W into 2 Ω: 2.2 times, where the loads allow 2.
     let doubted = session(two_claims(), vec![certified("a", 4.0, 455.0, 14.4), certified("b", 2.0, 1_000.0, 14.4)]);
@@ -221,8 +221,8 @@ fn the_line_under_it_says_what_it_stands_on() {
         basis(|_| {}),
         "Rated at 14.4 V; the supply ended at 14.19 to 14.38 V. Unregulated supply, so readings are also brought to the claim’s voltage. Watts ± 1.2 % at most, k = 2."
     );
-    assert!(basis(|s| s.amplifier.supply_type = SupplyType::Regulated).contains("readings stand as they are within a volt"));
-    assert!(basis(|s| s.amplifier.supply_type = SupplyType::Unknown).contains("the truth lies between"));
+    assert!(basis(|s| s.amplifier.supply_type = SupplyType::Regulated).contains("readings count as read within a volt"));
+    assert!(basis(|s| s.amplifier.supply_type = SupplyType::Unknown).contains("the true figure is between"));
     let none = basis(|s| s.runs.iter_mut().for_each(|run| run.end_v = None));
     assert_eq!(none, "Rated at 14.4 V. Watts ± 1.2 % at most, k = 2.");
     assert!(basis(|s| s.bench.meters.clear()).contains("Watts ± 2.3 % at most"), "wider without a meter's own limits");
@@ -246,8 +246,8 @@ fn what_to_tell_an_audience_is_computed_at_the_load_with_the_most_clean_power() 
         told(&view_),
         [
             "£0.18 a watt of clean power at 2 Ω: 5.68 W for £1.",
-            "At 2 Ω it turns 68.6 % of what it draws into output and sheds 362 W as heat.",
-            "+1.82 dB of burst headroom at 2 Ω, +0.06 dB of it because the supply stood higher: peaks have room that a long tone has not.",
+            "At 2 Ω it turns 68.6 % of its draw into output and 362 W as heat.",
+            "+1.82 dB of burst headroom at 2 Ω, +0.06 dB of it because the supply was higher: peaks have room that a long tone does not.",
             "Its fuses had 76.2 % of their rating to carry at 2 Ω."
         ]
     );
@@ -272,7 +272,7 @@ fn an_equivalent_and_what_the_claim_leaves_out_are_said_beside_the_outcome() {
         [
             "no voltage printed: judged at 14.4 V",
             "kind not stated: judged as rms",
-            "by bridging: a run that asks the same of every channel"
+            "by bridging: a run with the same load on every channel"
         ]
     );
     assert_eq!(row.under[0], "kind not stated, 600\u{202f}W");

@@ -120,7 +120,7 @@ fn a_lower_bound_proves_or_leaves_it_open_and_is_named_either_way() {
         (judgement.runs[0].used_for.as_slice(), judgement.overall, judgement.tested),
         (&["c1".to_owned()][..], Some(Overall::Open), 0)
     );
-    assert!(judgement.sentence.contains("was not run to the limit: 800\u{202f}W at least."), "{}", judgement.sentence);
+    assert!(judgement.sentence.contains("was not run to its limit: 800\u{202f}W at least."), "{}", judgement.sentence);
     assert!(!judgement.sentence.contains("headroom"), "nothing is set against a power that may be more: {}", judgement.sentence);
     let mut proved = session.clone();
     proved.runs.push(run("r2", MONO, 1.0, Mode::Dynamic, 1_200.0, Some(14.4)));

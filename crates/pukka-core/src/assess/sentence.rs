@@ -302,7 +302,7 @@ fn behind(facts: &Facts, claim: &Claim, verdict: &ClaimVerdict) -> Option<String
         format!("That is brought to {printed}{}: {read} was read{read_at}.", format::with_unit(&format::as_read(at), "V"))
     });
     let gets = match verdict.outcome {
-        Outcome::OnlyClipping => Some("It gets there only when clipping.".to_owned()),
+        Outcome::OnlyClipping => Some("It gets there only by clipping.".to_owned()),
         Outcome::OnlyDynamic => Some("It gets there only in bursts.".to_owned()),
         _ => at_best(facts, claim, verdict),
     };
@@ -370,25 +370,25 @@ fn open(facts: &Facts) -> Statement {
     let name = [claimed, into(claim)].into_iter().filter(|part| !part.is_empty()).collect::<Vec<_>>().join(" ");
     let (why, more) = match (verdict.outcome, verdict.basis) {
         (Outcome::BenchLimited, _) => {
-            (format!("the bench held it back; {name} cannot be settled."), Some(away(facts, claim, verdict, "below")))
+            (format!("the bench limited it; {name} cannot be settled."), Some(away(facts, claim, verdict, "below")))
         }
         (Outcome::TestedHigh, _) => {
-            (format!("the bench stood too high; {name} cannot be settled."), Some(away(facts, claim, verdict, "above")))
+            (format!("the bench voltage was too high; {name} cannot be settled."), Some(away(facts, claim, verdict, "above")))
         }
         (Outcome::CannotTell, Some(ProofBasis::NoSupplyVolts)) => {
             let [low, high] = verdict.at_reference_w.unwrap_or_default();
             let at = format::with_unit(&format::as_read(claim.reference_v()), "V");
-            let span = format!("By what the supply may have been it gives {} to {} at {at}.", format::watts(low), watts(high));
-            (format!("{name} depends on supply volts that nobody read."), Some(span))
+            let span = format!("Depending on the supply, it gives {} to {} at {at}.", format::watts(low), watts(high));
+            (format!("{name} depends on supply volts that were not read."), Some(span))
         }
-        (Outcome::CannotTell, _) => (format!("{name} depends on whether its supply is regulated, which is not known."), None),
+        (Outcome::CannotTell, _) => (format!("{name} depends on whether its supply is regulated, which is unknown."), None),
         (Outcome::NotComparable, _) => (format!("{name} states no load to test it into."), None),
         (_, Some(ProofBasis::OwnRunUnsettled)) => {
-            (format!("the run made for {name} waits to be settled."), Some("Until then nothing else stands in for it.".to_owned()))
+            (format!("the run for {name} is still unresolved."), Some("Until then no other run replaces it.".to_owned()))
         }
         (_, Some(ProofBasis::LowerBound)) => {
             let most = verdict.as_read_w().map(|w| each(claim, w)).unwrap_or_default();
-            (format!("{name} was not run to the limit: {most} at least."), None)
+            (format!("{name} was not run to its limit: {most} at least."), None)
         }
         _ => (format!("{name} has not been tested."), None),
     };
@@ -406,13 +406,13 @@ fn open(facts: &Facts) -> Statement {
     said
 }
 
-/// "It ended at 12.91 V, more than 1 V below 14.4 V; brought there it gives 980 to 1 219 W."
+/// "It ended at 12.91 V, more than 1 V below 14.4 V; at that voltage it gives 980 to 1 219 W."
 fn away(facts: &Facts, claim: &Claim, verdict: &ClaimVerdict, side: &str) -> String {
     let ended =
         certified_v(facts, claim).map(|v| format!("It ended at {}, ", format::with_unit(&format::volts(v), "V"))).unwrap_or_default();
     let at = format::with_unit(&format::as_read(claim.reference_v()), "V");
     let [low, high] = verdict.at_reference_w.unwrap_or_default();
-    format!("{ended}more than 1{}V {side} {at}; brought there it gives {} to {}.", format::THIN, format::watts(low), watts(high))
+    format!("{ended}more than 1{}V {side} {at}; at that voltage it gives {} to {}.", format::THIN, format::watts(low), watts(high))
 }
 
 /// Without a claim: the most clean power there is, and the most in any mode, not below the floor.
@@ -423,7 +423,7 @@ fn what_it_makes(facts: &Facts) -> Statement {
     };
     let words = |run: &Run, total: &Total| format!("{} {}", of_place(run, total.total_w), at_place(run));
     let mut said = match (most(true), most(false)) {
-        (None, None) if facts.session.claims.is_empty() => Statement::headed(vec![plain("Nothing is claimed, and nothing was run yet.")]),
+        (None, None) if facts.session.claims.is_empty() => Statement::headed(vec![plain("No claims and no runs yet.")]),
         (None, None) => Statement::headed(vec![plain("Nothing to judge yet: no claim is in use.")]),
         (Some(clean), _) => {
             let bound = if clean.total.at_least { " at least" } else { "" };
@@ -458,7 +458,7 @@ fn missed_max(facts: &Facts, said: &mut Statement) {
     let pairs = facts.session.claims.iter().zip(&facts.judgement.claims);
     for (_, verdict) in pairs.filter(|(claim, verdict)| beside && claim.kind == ClaimKind::Max && verdict.outcome == Outcome::MaxMissed) {
         let (made, claimed) = (verdict.as_read_w().unwrap_or(0.0), verdict.claim_total_w.unwrap_or(0.0));
-        let text = format!("The {} it advertises as “max” were not seen in any mode: {} was the most.", watts(claimed), watts(made));
+        let text = format!("The {} it advertises as “max” was not reached in any mode: {} was the most.", watts(claimed), watts(made));
         said.say(phrase(Stress::Failed, text));
     }
 }
@@ -488,10 +488,10 @@ fn charger(facts: &Facts, said: &mut Statement) {
     let lifted = facts.session.standing_runs().filter(used).filter(|run| run.charger_on == Some(true)).count();
     match lifted {
         0 => {}
-        1 => said.say(phrase(Stress::Doubt, "The charger was on for a run it stands on: that lifts the supply and flatters the claim.")),
+        1 => said.say(phrase(Stress::Doubt, "The charger was on for a run it stands on: that raises the supply and flatters the claim.")),
         n => {
             let text =
-                format!("The charger was on for {} runs it stands on: that lifts the supply and flatters the claim.", format::count(n));
+                format!("The charger was on for {} runs it stands on: that raises the supply and flatters the claim.", format::count(n));
             said.say(phrase(Stress::Doubt, text));
         }
     }

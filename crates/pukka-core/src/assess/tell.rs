@@ -81,19 +81,19 @@ fn value(session: &Session, load: &Load) -> Option<Tell> {
 
 fn efficiency(load: &Load) -> Option<Tell> {
     let figure = load.figures.efficiency.clone()?;
-    let heat = load.figures.heat.as_ref().map(|heat| format!(" and sheds {} as heat", heat.words())).unwrap_or_default();
-    let says = format!("At {} it turns {} of what it draws into output{heat}.", load.words(), figure.words());
+    let heat = load.figures.heat.as_ref().map(|heat| format!(" and {} as heat", heat.words())).unwrap_or_default();
+    let says = format!("At {} it turns {} of its draw into output{heat}.", load.words(), figure.words());
     Some(Tell::new(figure, true, says))
 }
 
 fn headroom(load: &Load) -> Option<Tell> {
     let figure = load.headroom()?;
     let room = figure.value >= ROOM_DB;
-    let so = if figure.value < NO_ROOM_DB { "what it makes clean is what you get" } else { "peaks have room that a long tone has not" };
+    let so = if figure.value < NO_ROOM_DB { "its clean power is all there is" } else { "peaks have room that a long tone does not" };
     let part = load.headroom_by_supply().map(|db| {
         let shown = format::with_unit(&format::decibels(db), "dB");
         let way = if db > 0.0 { "higher" } else { "lower" };
-        format!(", {shown} of it because the supply stood {way}")
+        format!(", {shown} of it because the supply was {way}")
     });
     let says = format!("{} of burst headroom at {}{}: {so}.", figure.words(), load.words(), part.unwrap_or_default());
     Some(Tell::new(figure, room, says))
@@ -128,7 +128,7 @@ fn balance(loads: &[&Load]) -> Option<Tell> {
             load.weakest().unwrap_or_default()
         )
     } else {
-        format!("Its channels agree within {} at {}: nobody hears that.", figure.words(), load.words())
+        format!("Its channels are within {} at {}: inaudible.", figure.words(), load.words())
     };
     Some(Tell::new(figure, heard, says))
 }

@@ -39,7 +39,7 @@ fn stops<'a>(session: &'a Session, judgement: &'a Judgement) -> impl Iterator<It
     judgement.checks.iter().filter(|check| check.severity == Severity::Stop && !check.settled).map(|check| {
         let run = check.runs.first().and_then(|id| session.run(id));
         WouldChange {
-            says: format!("Settle “{}” at {}: until then what it names is kept out.", check.title.trim_end_matches('.'), check.place),
+            says: format!("Settle “{}” at {}: until then its readings stay out.", check.title.trim_end_matches('.'), check.place),
             rung: run.map(|run| RungId::of(run).key()),
             mode: run.map(|run| run.mode),
         }
@@ -49,7 +49,7 @@ fn stops<'a>(session: &'a Session, judgement: &'a Judgement) -> impl Iterator<It
 fn ungated(session: &Session) -> impl Iterator<Item = WouldChange> + '_ {
     session.standing_runs().filter(|run| run.ungated).map(|run| WouldChange {
         says: format!(
-            "Give a reason for the gate at {}, {}: its run is kept out without one.",
+            "Give a reason for the gate at {}, {}: without one its run stays out.",
             ohms(run.load_nominal_ohm.get()),
             run.mode.word()
         ),
@@ -97,7 +97,7 @@ fn of_claim(session: &Session, claim: &Claim, verdict: &ClaimVerdict) -> Option<
         (Outcome::HoldsWithin, _) => {
             format!("Run {place} again, with a closer meter: {watts} holds only within ±, and may fall either way.")
         }
-        (_, Some(ProofBasis::UpperBound)) => format!("Run {place} clean: it would say by how much {watts} is missed; hold it cannot."),
+        (_, Some(ProofBasis::UpperBound)) => format!("Run {place} clean: it would say by how much {watts} is missed; it cannot hold."),
         _ if verdict.interpolated => format!("Run {place} itself: what is said of {watts} lies between two other loads."),
         _ => return None,
     };

@@ -146,12 +146,12 @@ fn could_explain(run: &Run, fired: &[&Check]) -> bool {
 fn sentence(agreeing: &[SuspectReading], fired: usize) -> String {
     let meant = |one: &SuspectReading| one.expected.as_ref().map(|value| format!(" The others expect about {value}.")).unwrap_or_default();
     match agreeing {
-        [] if fired == 1 => "No one reading explains it: whichever is left out, the rest does not agree.".into(),
-        [] => "No one reading explains them all: whichever is left out, the rest does not agree.".into(),
+        [] if fired == 1 => "No single reading explains it: whichever is left out, the rest still disagree.".into(),
+        [] => "No single reading explains them all: whichever is left out, the rest still disagree.".into(),
         [only] => format!("Without {} everything else agrees.{}", only.words, meant(only)),
         several => {
             let words: Vec<&str> = several.iter().map(|one| one.words.as_str()).collect();
-            format!("The rest agrees without {}: the session cannot tell which.", words.join(", or without "))
+            format!("The rest agree without {}: the session cannot tell which.", words.join(", or without "))
         }
     }
 }

@@ -64,7 +64,7 @@ pub fn rest(policy: &Policy, last: Option<&Run>, readings: &[RestReading], now: 
     }
     if let Some(heatsink) = last.temperature_c.map(|c| c.get()).filter(|c| more_than(*c, policy.heatsink_stop_c.get())) {
         says.push(format!(
-            "The heatsink was at {} °C, and runs stop at {} °C: let it cool.",
+            "The heatsink was at {} °C; runs stop at {} °C: let it cool.",
             format::as_read(heatsink),
             format::as_read(policy.heatsink_stop_c.get())
         ));

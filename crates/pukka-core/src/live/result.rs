@@ -1,9 +1,19 @@
-//! From the best round to readings, as the entry line would have given them.
+//! From rounds to readings, as the entry line would have given them.
 
 use crate::evidence::entry::Readings;
-use crate::kernel::units::{Amps, Ratio, Volts, Watts};
+use crate::kernel::units::{Amps, Level, Ratio, Volts, Watts};
 use crate::live::Round;
-use crate::record::session::OutputReading;
+use crate::record::session::{Cycles, LevelStep, OutputReading};
+
+/// First and last of counted cycles, of one output; nothing where none were counted.
+#[must_use]
+pub fn cycles(round: &Round, count: u32) -> Option<Cycles> {
+    // A file says it of one output: of several the first speaks.
+    let (first, last) = round.cycles_w.first()?;
+    let reading =
+        |watts: f64| OutputReading { name: Some("1".into()), power_w: Watts::new(rounded(watts)).ok(), ..OutputReading::default() };
+    Some(Cycles { count, first: reading(*first), last: (count > 1).then(|| reading(*last)) })
+}
 
 /// The readings of a round.
 #[must_use]
@@ -33,4 +43,16 @@ fn rounded(value: f64) -> f64 {
     }
     let unit = 10f64.powi(value.abs().log10().floor() as i32 - 5);
     (value / unit).round() * unit
+}
+
+/// A settled level, as a row; a figure that cannot be is left out.
+pub(super) fn step_of(level_db: Level, round: &Round) -> Option<LevelStep> {
+    let read = readings(round);
+    (!read.outputs.is_empty()).then_some(LevelStep {
+        level_db,
+        outputs: read.outputs,
+        thd_ratio: read.thd_ratio,
+        end_v: read.end_v,
+        current_a: read.current_a,
+    })
 }

@@ -314,7 +314,7 @@ fn load_bank(p: &Prediction, group: &GroupShare, build: &Build) -> LoadBank {
         _ if warm => {
             format!("past its lasting rating: {} s of tone, then cool for {} s", format::fixed(TONE_S, 0), format::fixed(rest_s.ceil(), 0))
         }
-        _ => "bears it for long".to_owned(),
+        _ => "carries it for a long time".to_owned(),
     };
     LoadBank {
         group: (p.groups.len() > 1)

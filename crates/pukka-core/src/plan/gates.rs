@@ -234,7 +234,7 @@ fn below_floor(known: &Prior, look: &Look, rung: &Rung, mode: Mode) -> Option<Fo
         let least = format::with_unit(&format::as_read(reference_v + FLOOR_SUPPLY_V), "V");
         says.push_str(&format!(" Bring the supply to {least} or less, or give a second reason."));
     }
-    Some(Found { code: GateCode::BelowFloor, title: format!("{} is below what the maker allows.", ohms(load.get())), says })
+    Some(Found { code: GateCode::BelowFloor, title: format!("{} is below the maker’s minimum load.", ohms(load.get())), says })
 }
 
 fn ohms(value: f64) -> String {
@@ -264,7 +264,7 @@ fn lead_fuse(session: &Session, look: &Look, mode: Mode) -> Option<Found> {
             format::fixed(100.0 * ratio, 0),
             blade_fuse(ratio)
         );
-        Found { code: GateCode::LeadFuse, title: "It may draw more than the lead fuse bears.".to_owned(), says }
+        Found { code: GateCode::LeadFuse, title: "It may draw more than the lead fuse carries.".to_owned(), says }
     })
 }
 
@@ -289,12 +289,12 @@ fn overheats(prediction: &Prediction, group: &GroupShare, build: &Build, mode: M
     more_than(asked, most).then(|| {
         let mean = if mode == Mode::Dynamic { ", in the mean," } else { "" };
         let says = format!(
-            "Up to {} an output{mean} into {}, which bears {} for {} seconds. Use more or larger resistors: hot ones drift, burn and light what is near.",
+            "Up to {} an output{mean} into {}, which takes {} for {} seconds. Use more or larger resistors: hot ones drift, burn and light what is near.",
             format::with_unit(&format::watts(asked), "W"),
             build.words,
             format::with_unit(&format::watts(most), "W"),
             format::count(seconds as usize),
         );
-        Found { code: GateCode::LoadBank, title: "The load bank would not bear it.".to_owned(), says }
+        Found { code: GateCode::LoadBank, title: "The load bank would overheat.".to_owned(), says }
     })
 }

@@ -314,7 +314,7 @@ fn between_loads(claim: &Claim, runs: &[(&Run, Total)]) -> Working {
             "W",
         )
     });
-    working.assuming("The load itself was not run: the power lies between those of the loads on either side.")
+    working.assuming("The load itself was not run; its power is interpolated between the loads on either side.")
 }
 
 fn at_reference(session: &Session, proof: &Made, reference_v: f64, verdict: &ClaimVerdict) -> Vec<Figure> {
@@ -341,15 +341,13 @@ fn remarks(session: &Session, claim: &Claim, verdict: &ClaimVerdict) -> Vec<Stri
     remarks.extend(by_group::remark(session, claim, verdict));
     if verdict.basis == Some(ProofBasis::LowerBound) {
         let cut = verdict.runs.iter().filter_map(|id| session.run(id)).any(Run::cut_short);
-        remarks.push(
-            if cut { "the run was cut short: so much at least" } else { "every level step was inside the limit: so much at least" }.into(),
-        );
+        remarks.push(if cut { "the run was cut short: a minimum" } else { "every level step was inside the limit: a minimum" }.into());
     }
     if verdict.basis == Some(ProofBasis::OwnRunUnsettled) {
-        remarks.push("its run waits: settle the stop, or give the reason for its gate".into());
+        remarks.push("its run is unresolved: settle the stop, or give the reason for its gate".into());
     }
     if verdict.basis == Some(ProofBasis::NeedsTwo) {
-        remarks.push("of two amplifiers strapped: not in use until a strapped run is logged".into());
+        remarks.push("for two strapped amplifiers: not used until a strapped run is logged".into());
     }
     if verdict.basis == Some(ProofBasis::NoSupplyVolts) {
         remarks.push("read the supply under load next time: that settles it".into());
@@ -369,7 +367,7 @@ fn remarks(session: &Session, claim: &Claim, verdict: &ClaimVerdict) -> Vec<Stri
         remarks.push(format!("a reading of its run was struck: {first}"));
     }
     if verdict.equivalent {
-        remarks.push("by bridging: a run that asks the same of every channel".into());
+        remarks.push("by bridging: a run with the same load on every channel".into());
     }
     if verdict.interpolated {
         let mut loads: Vec<f64> = verdict.runs.iter().filter_map(|id| Some(session.run(id)?.load_nominal_ohm.get())).collect();

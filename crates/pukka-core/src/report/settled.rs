@@ -52,7 +52,7 @@ impl SettledVerdict {
         }
         if self.rules_version != crate::RULES_VERSION {
             changes.push(format!(
-                "It was settled by version {} of the rules; this is version {}.",
+                "It was locked under version {} of the rules; this is version {}.",
                 self.rules_version,
                 crate::RULES_VERSION
             ));
@@ -120,7 +120,7 @@ fn runs(then: &Session, now: &Session) -> Vec<String> {
     let verb = |n: usize, one: &'static str, many: &'static str| if n == 1 { one } else { many };
     [
         say(new.len(), verb(new.len(), "was logged since", "were logged since")),
-        say(fell, verb(fell, "was taken back or corrected", "were taken back or corrected")),
+        say(fell, verb(fell, "was withdrawn or corrected", "were withdrawn or corrected")),
         say(rose, verb(rose, "stands again", "stand again")),
         say(
             altered,
@@ -163,11 +163,11 @@ mod tests {
         let said: Vec<String> = settled.changes(&session).into_iter().map(|says| says.replace('\u{202f}', " ")).collect();
         assert!(said.contains(&"450 W into 4 Ω: from holds, within ± to holds.".to_owned()), "{said:?}");
         assert!(said.contains(&"One run was logged since.".to_owned()), "{said:?}");
-        assert!(said.contains(&"One run was taken back or corrected.".to_owned()), "{said:?}");
+        assert!(said.contains(&"One run was withdrawn or corrected.".to_owned()), "{said:?}");
         assert!(said.iter().any(|says| says.starts_with("1 500 W into 0.5 Ω is claimed now")), "{said:?}");
         assert!(said.contains(&"Overall it went from Pukka to Open.".to_owned()), "{said:?}");
         let older = SettledVerdict { rules_version: 1, ..settled };
-        assert!(older.changes(&mono_1100())[0].starts_with("It was settled by version 1 of the rules"));
+        assert!(older.changes(&mono_1100())[0].starts_with("It was locked under version 1 of the rules"));
     }
 
     #[test]

@@ -1,11 +1,14 @@
-//! One line a session, for the shelf and the spine: stored, so that listing never judges.
+//! One line a session, for the shelf and the scale: stored, so that listing never judges.
 
 use serde::{Deserialize, Serialize};
+use unicode_normalization::UnicodeNormalization as _;
+use unicode_normalization::char::is_combining_mark;
 
 use crate::assess::Overall;
 use crate::assess::{Outcome, judge};
 use crate::kernel::format;
 use crate::plan::ladder::ladder_checked;
+use crate::record::amplifier::{Class, Purpose};
 use crate::record::session::Session;
 
 /// What has been done with an amplifier, and how it came out.
@@ -27,19 +30,19 @@ pub struct Summary {
     pub overall_word: Option<String>,
     /// Claims on the verdict's list.
     pub claims: usize,
-    /// Under Claims in the spine.
+    /// Under Claims on the scale.
     pub claims_word: String,
     /// Places logged.
     pub logged: usize,
     /// Places planned.
     pub planned: usize,
-    /// Under Plan in the spine.
+    /// Under Plan on the scale.
     pub plan_word: String,
-    /// Under Runs in the spine.
+    /// Under Runs on the scale.
     pub runs_word: String,
-    /// Under Verdict in the spine.
+    /// Under Verdict on the scale.
     pub verdict_word: String,
-    /// Under Publish in the spine.
+    /// Under Publish on the scale.
     pub publish_word: String,
     /// Provisional.
     pub provisional: bool,
@@ -49,6 +52,52 @@ pub struct Summary {
     pub headline_read: Option<String>,
     /// Price, as shown.
     pub price: Option<String>,
+    /// Text that a search looks through: name, state and subtitle, folded.
+    pub search: String,
+    /// Stage that the work has reached.
+    pub stage: Stage,
+    /// Class.
+    pub class: Class,
+    /// Purpose.
+    pub purpose: Purpose,
+    /// Watts of the headline claim, all outputs.
+    pub headline_w: Option<f64>,
+    /// Watts of clean power at the headline's load, all outputs, as read.
+    pub clean_w: Option<f64>,
+    /// Price as a number, in its own currency.
+    pub price_amount: Option<f64>,
+}
+
+/// Text as a search compares it: in lower case and without accents.
+#[must_use]
+pub fn folded(text: &str) -> String {
+    text.nfd().filter(|c| !is_combining_mark(*c)).flat_map(char::to_lowercase).collect()
+}
+
+/// Stage that the work on an amplifier has reached.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum Stage {
+    /// No claim is entered.
+    NoClaims,
+    /// Claims are entered, and no run is logged.
+    NotRun,
+    /// Some of the planned runs are logged.
+    UnderTest,
+    /// The planned runs are logged.
+    Tested,
+    /// The amplifier died.
+    Died,
+}
+
+fn stage(session: &Session, claims: usize, logged: usize, planned: usize) -> Stage {
+    match (session.death(), session.standing_runs().next()) {
+        (Some(_), _) => Stage::Died,
+        (None, None) if claims == 0 => Stage::NoClaims,
+        (None, None) => Stage::NotRun,
+        (None, Some(_)) if logged < planned => Stage::UnderTest,
+        (None, Some(_)) => Stage::Tested,
+    }
 }
 
 /// How a line on the shelf is set.
@@ -68,9 +117,10 @@ pub enum Tone {
 impl Summary {
     /// Says that its verdict was settled, and whether it still stands so.
     pub fn settle(&mut self, stands: bool) {
-        self.verdict_word = if stands { "settled".into() } else { "settled, changed since".into() };
+        self.verdict_word = if stands { "locked".into() } else { "locked, changed since".into() };
         if stands {
-            self.state = self.state.replace("verdict:", "settled:");
+            self.state = self.state.replace("verdict:", "locked:");
+            self.search = self.search.replace("verdict:", "verdict: locked:");
         }
     }
 }
@@ -103,11 +153,12 @@ pub fn summary(session: &Session) -> Summary {
         .and_then(|head| judgement.claims.iter().find(|verdict| verdict.id == head.id))
         .filter(|verdict| verdict.outcome != Outcome::NotTested)
         .and_then(crate::assess::ClaimVerdict::as_read_w);
+    let state = state(session, &judgement, claims, ladder.logged, ladder.planned);
     Summary {
         rules_version: crate::RULES_VERSION,
         name: session.amplifier.name(),
         subtitle: session.amplifier.subtitle(),
-        state: state(session, &judgement, claims, ladder.logged, ladder.planned),
+        state: state.clone(),
         tone: tone(session, overall),
         overall,
         overall_word: overall.map(|overall| overall.word().to_owned()),
@@ -117,7 +168,7 @@ pub fn summary(session: &Session) -> Summary {
         planned: ladder.planned,
         plan_word: match ladder.planned {
             0 => "no load yet".into(),
-            planned => format!("{}, {}", plural(planned, "run", "runs"), ladder.minutes),
+            planned => format!("{}, {}", plural(planned, "run", "runs"), ladder.minutes.replace("about ", "~")),
         },
         runs_word: match (any_run, ladder.planned) {
             (_, 0) => "no load yet".into(),
@@ -139,6 +190,13 @@ pub fn summary(session: &Session) -> Summary {
             let decimals = if price.amount.get().fract() == 0.0 { 0 } else { 2 };
             format::money(price.amount.get(), &price.currency, decimals)
         }),
+        search: folded(&format!("{} {state} {}", session.amplifier.name(), session.amplifier.subtitle())),
+        stage: stage(session, claims, ladder.logged, ladder.planned),
+        class: session.amplifier.class,
+        purpose: session.amplifier.purpose,
+        headline_w: head.and_then(crate::record::claims::Claim::total_w),
+        clean_w: head_read,
+        price_amount: session.amplifier.price.as_ref().map(|price| price.amount.get()),
     }
 }
 
@@ -147,7 +205,7 @@ fn state(session: &Session, judgement: &crate::assess::Judgement, claims: usize,
         return format!("died at {}", death.wiring.load_words(death.load_nominal_ohm));
     }
     if logged == 0 && session.standing_runs().next().is_none() {
-        return if claims == 0 { "waiting for its claims".into() } else { "claims in, nothing run".into() };
+        return if claims == 0 { "no claims yet".into() } else { "claims entered, not run".into() };
     }
     if logged < planned && judgement.overall == Some(Overall::Open) {
         return format!("{logged} of {planned} runs logged");
@@ -163,6 +221,12 @@ mod tests {
     use crate::record::session::examples::mono_1100;
 
     #[test]
+    fn a_search_knows_no_accents_and_no_capitals() {
+        assert_eq!(folded("Éclair Größe 4 Ω"), "eclair große 4 ω");
+        assert!(summary(&mono_1100()).search.contains("tolland & pike mono 1100 verdict: pukka"));
+    }
+
+    #[test]
     fn the_line_on_the_shelf_follows_the_work() {
         let mut session = mono_1100();
         let all = summary(&session);
@@ -171,13 +235,15 @@ mod tests {
             ("verdict: pukka", "3 of 3 tested", "9 of 9 logged")
         );
         assert_eq!(all.headline_read.as_deref(), Some("1\u{202f}068\u{202f}W"));
+        assert_eq!((all.stage, all.clean_w, all.headline_w), (Stage::Tested, Some(1_068.0), Some(1_100.0)));
         session.runs.truncate(6);
         let some = summary(&session);
         assert_eq!((some.state.as_str(), some.overall), ("6 of 9 runs logged", Some(Overall::Open)));
+        assert_eq!(some.stage, Stage::UnderTest);
         session.runs.clear();
-        assert_eq!(summary(&session).state, "claims in, nothing run");
+        assert_eq!((summary(&session).state.as_str(), summary(&session).stage), ("claims entered, not run", Stage::NotRun));
         session.claims.clear();
-        assert_eq!(summary(&session).state, "waiting for its claims");
+        assert_eq!((summary(&session).state.as_str(), summary(&session).stage), ("no claims yet", Stage::NoClaims));
         let mut dead = mono_1100();
         dead.runs[8].incident = Some(Incident::Died);
         assert_eq!((summary(&dead).state.as_str(), summary(&dead).tone), ("died at 1\u{202f}Ω", Tone::Failed));

@@ -136,8 +136,8 @@ fn basis(session: &Session, usable: &[Usable]) -> String {
     if !volts.is_empty() && in_use().next().is_some() {
         text.push_str(match session.amplifier.supply_type {
             SupplyType::Unregulated => " Unregulated supply, so readings are also brought to the claim’s voltage.",
-            SupplyType::Regulated => " Regulated supply: readings stand as they are within a volt.",
-            SupplyType::Unknown => " Regulated or not is not known: the truth lies between as read and brought to the claim’s voltage.",
+            SupplyType::Regulated => " Regulated supply: readings count as read within a volt.",
+            SupplyType::Unknown => " Regulated or not is not known: the true figure is between as read and brought to the claim’s voltage.",
         });
     }
     let widest = certified.iter().map(|u| 2.0 * u.total.relative_u()).fold(0.0, f64::max);
@@ -175,14 +175,14 @@ mod tests {
             told,
             [
                 "£0.13 a watt of clean power at 1 Ω: 7.68 W for £1.",
-                "At 1 Ω it turns 61.4 % of what it draws into output and sheds 671 W as heat.",
-                "+0.78 dB of burst headroom at 1 Ω, +0.16 dB of it because the supply stood higher: peaks have room that a long tone has not.",
+                "At 1 Ω it turns 61.4 % of its draw into output and 671 W as heat.",
+                "+0.78 dB of burst headroom at 1 Ω, +0.16 dB of it because the supply was higher: peaks have room that a long tone does not.",
                 "At 1 Ω it drew 118.7 % of what its fuses are rated for: it cannot hold that power for long."
             ]
         );
         assert_eq!(
             view.to_know.replace('\u{202f}', " "),
-            "At 1 Ω it turns 61.4 % of what it draws into output and sheds 671 W as heat. At 1 Ω it drew 118.7 % of what its fuses are rated for: it cannot hold that power for long."
+            "At 1 Ω it turns 61.4 % of its draw into output and 671 W as heat. At 1 Ω it drew 118.7 % of what its fuses are rated for: it cannot hold that power for long."
         );
         assert_eq!(
             view.basis.replace(['\u{202f}', '\u{a0}'], " "),
@@ -232,7 +232,7 @@ mod tests {
         session.runs.clear();
         let view = view(&session);
         assert_eq!((view.overall, view.overall_word.as_str()), (None, "What it makes"));
-        assert_eq!(view.heading[0].text, "Nothing is claimed, and nothing was run yet.");
+        assert_eq!(view.heading[0].text, "No claims and no runs yet.");
         assert!(view.rows.is_empty() && view.tell.is_empty() && view.loads.is_empty());
     }
 }

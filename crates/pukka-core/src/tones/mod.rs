@@ -1,13 +1,15 @@
 //! Test tones: sines, bursts, counted cycles and level steps, at an exact level and without clicks.
 //!
 //! A level is the peak of the sine against full scale, in dB (dBFS). Every change of level falls on a zero of the sine, and a
-//! whole file fades in and out; a loop starts and ends on the same zero instead.
+//! whole file fades in and out; a loop starts and ends on the same zero instead. Bursts begin every 500 ms exactly, whatever the
+//! frequency: both they and what is between them are whole cycles, and what is left before the next is silent. A file of bursts fades in
+//! before the first of them, which is whole.
 //!
 //! Ref: IHF-A-202 (standard burst); AES17 (0 dBFS is the sine that just reaches full scale).
 
 mod wav;
 
-pub use wav::{Depth, RATES, wav};
+pub use wav::{Depth, RATES, Sides, WavPieces};
 
 use serde::{Deserialize, Serialize};
 
@@ -22,7 +24,7 @@ pub enum Shape {
     Sine,
     /// The standard burst: 20 ms (two whole cycles at least) in every 500 ms, 20 dB lower in between.
     Burst,
-    /// So many cycles once a second, silence in between.
+    /// So many cycles in every 500 ms, silence in between.
     Counted {
         /// Cycles.
         cycles: u32,
@@ -51,8 +53,9 @@ pub struct Tone {
 const BETWEEN_DB: f64 = -20.0;
 const BURST_S: f64 = 0.020;
 const BURST_EVERY_S: f64 = 0.500;
-/// Fade at both ends of a file.
+/// Fade at both ends of a file, and how long before its first burst a file begins.
 const FADE_S: f64 = 0.010;
+const LEAD_S: f64 = 0.100;
 /// The longest tone that is made.
 pub const MOST_SECONDS: f64 = 600.0;
 
@@ -70,8 +73,8 @@ impl Tone {
         refuse(!(-120.0..=0.0).contains(&self.level_dbfs), "level_dbfs", "A level is 0 dBFS at the most, and −120 at the least.");
         match &self.shape {
             Shape::Counted { cycles } => {
-                let fits = *cycles >= 1 && f64::from(*cycles) <= 0.9 * self.hz;
-                refuse(!fits, "shape.cycles", "Counted cycles are 1 at least, and fit in a second with a pause.");
+                let fits = *cycles >= 1 && f64::from(*cycles) <= 0.9 * BURST_EVERY_S * self.hz;
+                refuse(!fits, "shape.cycles", "Counted cycles are 1 at least, and fit in 500 ms with a pause.");
             }
             Shape::Steps { levels_db, seconds } => {
                 refuse(levels_db.is_empty() || levels_db.len() > 64, "shape.levels_db", "Give 1 to 64 levels.");
@@ -94,31 +97,37 @@ impl Tone {
             Shape::Burst => {
                 format!("burst of {} cycles of {hz} every {} ms at {level}", self.burst().0, format::fixed(BURST_EVERY_S * 1e3, 0))
             }
-            Shape::Counted { cycles } => format!("{cycles} cycles of {hz} once a second at {level}"),
+            Shape::Counted { cycles } => format!("{cycles} cycles of {hz} every {} ms at {level}", format::fixed(BURST_EVERY_S * 1e3, 0)),
             Shape::Steps { levels_db, seconds } => {
                 format!("{} steps of {hz}, {} s each, from {level} down", levels_db.len(), format::as_read(*seconds))
             }
         }
     }
 
-    /// Cycles of a burst, and cycles from one burst to the next.
+    /// Cycles of a burst, and whole cycles that fit from one burst to the next.
     #[must_use]
     pub fn burst(&self) -> (u64, u64) {
-        (((BURST_S * self.hz).ceil() as u64).max(2), ((BURST_EVERY_S * self.hz).round() as u64).max(3))
+        let fit = (BURST_EVERY_S * self.hz + 1e-9).floor() as u64;
+        match &self.shape {
+            Shape::Counted { cycles } => (u64::from(*cycles), fit),
+            _ => (((BURST_S * self.hz).ceil() as u64).max(2), fit.max(3)),
+        }
     }
 
-    /// Level of a cycle, counted from the start, against that of the tone; nothing when the tone is over.
+    /// Whether it is one burst after another.
+    const fn is_bursts(&self) -> bool {
+        matches!(self.shape, Shape::Burst | Shape::Counted { .. })
+    }
+
+    /// Level of a cycle, counted from the start or from that of its burst, against that of the tone; nothing when the tone is over.
     fn cycle_db(&self, cycle: u64) -> Option<f64> {
+        let (on, every) = self.burst();
         match &self.shape {
             Shape::Sine => Some(0.0),
-            Shape::Burst => {
-                let (on, every) = self.burst();
-                Some(if cycle % every < on { 0.0 } else { BETWEEN_DB })
-            }
-            Shape::Counted { cycles } => {
-                let every = (self.hz.round() as u64).max(u64::from(*cycles) + 1);
-                Some(if cycle % every < u64::from(*cycles) { 0.0 } else { f64::NEG_INFINITY })
-            }
+            Shape::Burst if cycle < on => Some(0.0),
+            Shape::Burst if cycle < every => Some(BETWEEN_DB),
+            Shape::Counted { .. } if cycle < on => Some(0.0),
+            Shape::Burst | Shape::Counted { .. } => None,
             Shape::Steps { levels_db, seconds } => {
                 let each = ((seconds * self.hz).round() as u64).max(1);
                 levels_db.get(usize::try_from(cycle / each).ok()?).copied()
@@ -126,9 +135,15 @@ impl Tone {
         }
     }
 
+    /// Samples from one burst to the next.
+    fn burst_samples(rate: u32) -> u64 {
+        (BURST_EVERY_S * f64::from(rate)).round() as u64
+    }
+
     /// Sample `n` at a rate, of full scale 1.
     #[must_use]
     pub fn sample(&self, n: u64, rate: u32) -> f64 {
+        let n = if self.is_bursts() { n % Self::burst_samples(rate) } else { n };
         let turns = self.hz * n as f64 / f64::from(rate);
         // A hair's breadth before a whole turn is that turn: the sum is not exact.
         let cycle = (turns + 1e-9).floor();
@@ -145,36 +160,51 @@ impl Tone {
         }
     }
 
-    /// A file's worth of samples: faded in and out.
-    pub fn file(&self, seconds: f64, rate: u32) -> impl Iterator<Item = f64> + '_ {
-        let count = (self.seconds(seconds).min(MOST_SECONDS) * f64::from(rate)).round() as u64;
-        let fade = ((FADE_S * f64::from(rate)) as u64).min(count / 2).max(1);
-        (0..count).map(move |n| {
-            let edge = n.min(count - 1 - n);
-            let gain = if edge < fade { 0.5 - 0.5 * (std::f64::consts::PI * edge as f64 / fade as f64).cos() } else { 1.0 };
-            gain * self.sample(n, rate)
-        })
+    /// How many samples a file of it has.
+    #[must_use]
+    pub fn file_samples(&self, seconds: f64, rate: u32) -> u64 {
+        (self.seconds(seconds).min(MOST_SECONDS) * f64::from(rate)).round() as u64
     }
 
-    /// Samples that can be played over and over: the end joins the start. Nothing when no whole number of cycles fills whole
-    /// samples within ten seconds.
+    /// Sample `n` of a file of so many: faded in and out, and with the first burst whole behind the fade.
     #[must_use]
-    pub fn looped(&self, rate: u32) -> Option<Vec<f64>> {
+    pub fn file_sample(&self, n: u64, count: u64, rate: u32) -> f64 {
+        let fade = ((FADE_S * f64::from(rate)) as u64).min(count / 2).max(1);
+        let edge = n.min(count - 1 - n);
+        let gain = if edge < fade { 0.5 - 0.5 * (std::f64::consts::PI * edge as f64 / fade as f64).cos() } else { 1.0 };
+        let before = if self.is_bursts() { Self::burst_samples(rate) - (LEAD_S * f64::from(rate)).round() as u64 } else { 0 };
+        gain * self.sample(n + before, rate)
+    }
+
+    /// A file's worth of samples.
+    pub fn file(&self, seconds: f64, rate: u32) -> impl Iterator<Item = f64> + '_ {
+        let count = self.file_samples(seconds, rate);
+        (0..count).map(move |n| self.file_sample(n, count, rate))
+    }
+
+    /// How many samples can be played over and over: the end joins the start. Nothing when no whole number of cycles fills whole samples
+    /// within ten seconds.
+    #[must_use]
+    pub fn loop_samples(&self, rate: u32) -> Option<u64> {
         let turn = match &self.shape {
             Shape::Sine => 1.0 / self.hz,
-            Shape::Burst => self.burst().1 as f64 / self.hz,
-            Shape::Counted { cycles } => (self.hz.round().max(f64::from(*cycles) + 1.0)) / self.hz,
+            Shape::Burst | Shape::Counted { .. } => BURST_EVERY_S,
             Shape::Steps { .. } => self.seconds(0.0),
         };
         // A second or so at least: a loop of one cycle would be a round trip for nothing.
         let first = (1.0 / turn).ceil().max(1.0) as u64;
         let last = (10.0 / turn).floor() as u64;
-        let count = (first..=last.max(first)).find_map(|turns| {
+        (first..=last.max(first)).find_map(|turns| {
             let samples = turns as f64 * turn * f64::from(rate);
             ((samples - samples.round()).abs() < 1e-6 * samples.max(1.0) && (samples - samples.round()).abs() < 1e-3)
                 .then_some(samples.round() as u64)
-        })?;
-        Some((0..count).map(|n| self.sample(n, rate)).collect())
+        })
+    }
+
+    /// Those samples.
+    #[must_use]
+    pub fn looped(&self, rate: u32) -> Option<Vec<f64>> {
+        Some((0..self.loop_samples(rate)?).map(|n| self.sample(n, rate)).collect())
     }
 }
 
@@ -211,9 +241,28 @@ mod tests {
     }
 
     #[test]
+    fn a_file_of_bursts_begins_every_half_second_and_the_first_is_whole() {
+        for (hz, shape, cycles) in
+            [(1_000.0, Shape::Burst, 20), (63.0, Shape::Burst, 2), (45.5, Shape::Burst, 2), (1_000.0, Shape::Counted { cycles: 8 }, 8)]
+        {
+            let burst = tone(hz, shape);
+            let file: Vec<f64> = burst.file(2.0, 48_000).collect();
+            let length = (f64::from(cycles) / hz * 48_000.0) as usize;
+            for k in 0..3 {
+                let from = 4_800 + k * 24_000;
+                let (own, wanted) = (rms(&file[from..from + length]), rms(&burst.looped(48_000).unwrap()[..length]));
+                assert!((own - wanted).abs() < 1e-12, "{hz} Hz, burst {k}: {own} and {wanted}");
+                // What is before it is at most a tenth of it.
+                let before = file[from - 2_000..from].iter().fold(0.0f64, |most, x| most.max(x.abs()));
+                assert!(before <= 0.0502, "{hz} Hz, before burst {k}: {before}");
+            }
+        }
+    }
+
+    #[test]
     fn counted_cycles_and_steps() {
         let eight = tone(1_000.0, Shape::Counted { cycles: 8 }).looped(48_000).unwrap();
-        assert!(rms(&eight[..384]) > 0.35 && eight[385..].iter().all(|s| *s == 0.0), "8 cycles are 384 samples");
+        assert!(rms(&eight[..384]) > 0.35 && eight[385..24_000].iter().all(|s| *s == 0.0), "8 cycles are 384 samples");
         let steps = tone(1_000.0, Shape::Steps { levels_db: vec![-10.0, 0.0], seconds: 1.0 });
         let file: Vec<f64> = steps.file(99.0, 48_000).collect();
         assert_eq!(file.len(), 96_000);
@@ -227,7 +276,7 @@ mod tests {
         assert_eq!(path(tone(1_000.0, Shape::Burst)), None);
         assert_eq!(path(tone(5.0, Shape::Sine)).as_deref(), Some("hz"));
         assert_eq!(path(Tone { level_dbfs: 0.1, ..tone(40.0, Shape::Sine) }).as_deref(), Some("level_dbfs"));
-        assert_eq!(path(tone(40.0, Shape::Counted { cycles: 40 })).as_deref(), Some("shape.cycles"));
+        assert_eq!(path(tone(40.0, Shape::Counted { cycles: 20 })).as_deref(), Some("shape.cycles"));
         assert_eq!(path(tone(40.0, Shape::Steps { levels_db: vec![1.0], seconds: 1.0 })).as_deref(), Some("shape.levels_db"));
         assert_eq!(Tone { level_dbfs: 0.0, ..tone(40.0, Shape::Burst) }.words(), "burst of 2 cycles of 40 Hz every 500 ms at 0 dBFS");
     }
@@ -238,7 +287,7 @@ mod tests {
             let shape = match which {
                 0 => Shape::Sine,
                 1 => Shape::Burst,
-                2 => Shape::Counted { cycles: (hz / 4).max(1) },
+                2 => Shape::Counted { cycles: (hz / 8).max(1) },
                 _ => Shape::Steps { levels_db: vec![-20.0, 0.0, -40.0], seconds: 0.2 },
             };
             let tone = Tone { hz: f64::from(hz), level_dbfs: 0.0, shape };

@@ -102,18 +102,27 @@ pub fn change(samples: &[f64], rate_hz: f64, guess: f64, within: f64, before: (S
 fn edge(samples: &[f64], rate_hz: f64, guess: f64, period: f64, before: Option<(Sine, f64)>, after: Option<(Sine, f64)>) -> Option<usize> {
     let from = (guess - 1.25 * period).max(0.0) as usize;
     let to = ((guess + 1.25 * period) as usize).min(samples.len());
-    let value = |wave: &Option<(Sine, f64)>, n: usize| wave.as_ref().map_or(0.0, |(sine, start)| sine.at(n as f64 - start, rate_hz));
+    if from >= to {
+        return None;
+    }
+    let misses = |wave: Option<(Sine, f64)>| -> Vec<f64> {
+        let own = &samples[from..to];
+        match wave {
+            Some((sine, start)) => own.iter().zip(sine.from(from as f64 - start, rate_hz)).map(|(x, wave)| (x - wave).powi(2)).collect(),
+            None => own.iter().map(|x| x * x).collect(),
+        }
+    };
+    let (before, after) = (misses(before), misses(after));
     // Explained by what comes behind all along; then ever more of it by what came before.
-    let misses = |wave: &Option<(Sine, f64)>, n: usize| (samples[n] - value(wave, n)).powi(2);
-    let mut cost: f64 = (from..to).map(|n| misses(&after, n)).sum();
+    let mut cost: f64 = after.iter().sum();
     let (mut best, mut at) = (cost, from);
-    for n in from..to {
-        cost += misses(&before, n) - misses(&after, n);
+    for (n, (before, after)) in before.iter().zip(&after).enumerate() {
+        cost += before - after;
         if cost < best {
-            (best, at) = (cost, n + 1);
+            (best, at) = (cost, from + n + 1);
         }
     }
-    (from < to).then_some(at)
+    Some(at)
 }
 
 fn cycle_figures(tools: &Tools, samples: &[f64], from: f64, period: f64, cycles: u32) -> Vec<Cycle> {

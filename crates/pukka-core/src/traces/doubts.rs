@@ -57,12 +57,12 @@ fn of_stretch(recording: &Recording, report: &ChannelReport, stretch: &Stretch) 
     let at = (stretch.from_s, stretch.to_s);
     let tone = matches!(stretch.kind, StretchKind::Tone | StretchKind::Burst);
     if tone && stretch.frequency_hz.is_some() && stretch.thd_n_ratio.is_none() && stretch.cycles.is_none_or(|cycles| cycles > 1) {
-        found.push(doubt(DoubtCode::TooShort, report, at, "Fewer than eight periods: there is no distortion and noise of it."));
+        found.push(doubt(DoubtCode::TooShort, report, at, "Fewer than eight periods: too short for THD+N."));
     }
     if let Some(hz) = stretch.frequency_hz.filter(|_| tone)
         && count(hz, recording.rate_hz) < 3
     {
-        let says = format!("Of {} at this sampling rate hardly a harmonic is left: distortion reads low.", format::tone(hz));
+        let says = format!("Of {} at this sampling rate few harmonics fit: distortion reads low.", format::tone(hz));
         found.push(doubt(DoubtCode::Aliased, report, at, says));
     }
     // Rounding to whole steps leaves a twelfth of a step squared, spread evenly up to half the rate.
@@ -137,7 +137,7 @@ fn polarity(source: &mut dyn Source, channels: &[ChannelReport]) -> Result<Vec<D
         let samples = source.window(other.channel - 1, from, frames)?;
         let sums = own.iter().zip(&samples).fold((0.0, 0.0, 0.0), |(xy, xx, yy), (x, y)| (xy + x * y, xx + x * x, yy + y * y));
         if sums.0 < -0.9 * (sums.1 * sums.2).sqrt() && sums.2 > 0.0 {
-            let says = format!("It swings against channel {}: one of the two is wired the other way round.", first.channel);
+            let says = format!("It swings against channel {}: one of the two is wired in reverse.", first.channel);
             found.push(doubt(DoubtCode::Polarity, other, (stretch.from_s, stretch.to_s), says));
         }
     }

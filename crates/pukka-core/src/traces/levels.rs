@@ -1,9 +1,13 @@
 //! One pass over a recording: how loud it is every quarter of a millisecond, where it touches its full scale, where it jumps.
 
 use std::ops::ControlFlow;
+use std::sync::mpsc::{channel, sync_channel};
 
 use crate::traces::source::{Recording, Source, SourceError};
 
+/// Frames that are handed over together, and how often before they are waited for.
+const TOGETHER: usize = 16_384;
+const AHEAD: usize = 4;
 /// Samples that are looked at side by side.
 const LANES: usize = 8;
 /// Pieces a second.
@@ -113,17 +117,41 @@ pub fn levels(source: &mut dyn Source, progress: &mut dyn FnMut(u64) -> ControlF
     let mut all: Vec<Gathering> = (0..recording.channels)
         .map(|_| Gathering { hops: Vec::with_capacity(room), left: Vec::new(), before: [0.0; 2], over: Vec::new() })
         .collect();
-    let mut done = 0u64;
     let touches = touch(&recording);
-    source.blocks(&mut |block| {
-        for (gathered, samples) in all.iter_mut().zip(block) {
-            if let Some(touch) = touches {
-                add_touches(gathered, samples, done, touch, recording.rate_hz);
+    // What is read is looked at by another thread, while this one reads on.
+    let (to_gather, blocks) = sync_channel::<Vec<Vec<f32>>>(AHEAD);
+    let (give_back, used) = channel::<Vec<Vec<f32>>>();
+    let all = std::thread::scope(|scope| {
+        let gathering = scope.spawn(move || {
+            let mut done = 0u64;
+            for block in blocks {
+                for (gathered, samples) in all.iter_mut().zip(&block) {
+                    if let Some(touch) = touches {
+                        add_touches(gathered, samples, done, touch, recording.rate_hz);
+                    }
+                    gathered.add(samples, hop);
+                }
+                done += block.first().map_or(0, Vec::len) as u64;
+                let _ = give_back.send(block);
             }
-            gathered.add(samples, hop);
-        }
-        done += block.first().map_or(0, Vec::len) as u64;
-        progress(done)
+            all
+        });
+        let mut done = 0u64;
+        let mut next: Vec<Vec<f32>> = vec![Vec::new(); recording.channels];
+        let read = source.blocks(&mut |block| {
+            next.iter_mut().zip(block).for_each(|(next, samples)| next.extend_from_slice(samples));
+            done += block.first().map_or(0, Vec::len) as u64;
+            if next.first().is_some_and(|samples| samples.len() >= TOGETHER) {
+                let mut empty = used.try_recv().unwrap_or_else(|_| vec![Vec::new(); recording.channels]);
+                empty.iter_mut().for_each(Vec::clear);
+                let _ = to_gather.send(std::mem::replace(&mut next, empty));
+            }
+            progress(done)
+        });
+        let _ = to_gather.send(next);
+        drop(to_gather);
+        let all = gathering.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic));
+        read.map(|()| all)
     })?;
     let channels = all.into_iter().map(Gathering::level).collect();
     Ok(Levels { hop, channels })

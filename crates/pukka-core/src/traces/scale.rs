@@ -15,7 +15,7 @@ pub fn by_meter(source: &mut dyn Source, channel: usize, kind: ChannelKind, read
     let place = |s: f64| (s * recording.rate_hz).round();
     let (from, to) = (place(span_s.0), place(span_s.1));
     if !(from >= 0.0 && from < to && to <= recording.frames as f64) {
-        let says = format!("From {} to {} s is no stretch of it: it lasts {:.3} s.", span_s.0, span_s.1, recording.seconds());
+        let says = format!("From {} to {} s is outside the recording, which lasts {:.3} s.", span_s.0, span_s.1, recording.seconds());
         return Err(SourceError::Unreadable(says));
     }
     let samples = source.window(channel, from as u64, ((to - from) as usize).min(MOST))?;

@@ -40,11 +40,11 @@ impl Sine {
         self.cos.atan2(self.sin)
     }
 
-    /// Its value at a sample, DC and all.
-    #[must_use]
-    pub fn at(&self, n: f64, rate_hz: f64) -> f64 {
-        let (sin, cos) = (TAU * self.hz / rate_hz * n).sin_cos();
-        self.dc + self.cos * cos + self.sin * sin
+    /// Its values from a sample on, DC and all.
+    pub fn from(&self, n: f64, rate_hz: f64) -> impl Iterator<Item = f64> {
+        let step = TAU * self.hz / rate_hz;
+        let own = *self;
+        Turn::new(step * n, step).map(move |(cos, sin)| own.dc + own.cos * cos + own.sin * sin)
     }
 
     /// Takes the sine and its DC out of samples.
@@ -96,8 +96,8 @@ const ROUNDS: usize = 12;
 pub fn fit(samples: &[f64], rate_hz: f64, start_hz: f64) -> Option<Sine> {
     let middle = (samples.len() as f64 - 1.0) / 2.0;
     let mut hz = start_hz;
+    let mut at = fit_at(samples, rate_hz, hz)?;
     for _ in 0..ROUNDS {
-        let at = fit_at(samples, rate_hz, hz)?;
         let step = TAU * hz / rate_hz;
         let (mut m, mut r) = ([[0.0; 4]; 4], [0.0; 4]);
         for (n, (x, (cos, sin))) in samples.iter().zip(Turn::new(0.0, step)).enumerate() {
@@ -105,7 +105,10 @@ pub fn fit(samples: &[f64], rate_hz: f64, start_hz: f64) -> Option<Sine> {
             let slope = (n as f64 - middle) * (at.sin * cos - at.cos * sin);
             add(&mut m, &mut r, [cos, sin, 1.0, slope], *x);
         }
-        let [_, _, _, moved] = solve(filled(m), r)?;
+        let [cos, sin, dc, moved] = solve(filled(m), r)?;
+        // The wave in the middle stays where it is when the frequency moves.
+        let (turn_sin, turn_cos) = (moved * middle).sin_cos();
+        at = Sine { hz, cos: cos * turn_cos - sin * turn_sin, sin: sin * turn_cos + cos * turn_sin, dc };
         let next = hz + moved * rate_hz / TAU;
         if !(next > 0.0 && next < rate_hz / 2.0) || (next - start_hz).abs() > 2.0 * rate_hz / samples.len() as f64 {
             return fit_at(samples, rate_hz, start_hz);

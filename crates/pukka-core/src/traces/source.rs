@@ -1,6 +1,7 @@
 //! Where samples come from: blocks in order, and windows out of the middle.
 
 use std::ops::ControlFlow;
+use std::sync::Arc;
 
 use thiserror::Error;
 
@@ -55,7 +56,7 @@ pub enum SourceError {
 }
 
 /// Samples of a recording. Every sample is a number; a source that finds another says where.
-pub trait Source {
+pub trait Source: Send {
     /// What it is.
     fn recording(&self) -> Recording;
 
@@ -70,13 +71,18 @@ pub trait Source {
     /// # Errors
     /// [`SourceError`].
     fn window(&mut self, channel: usize, from: u64, frames: usize) -> Result<Vec<f64>, SourceError>;
+
+    /// The same recording once more, for another thread to read; nothing where it cannot be had twice.
+    fn again(&self) -> Option<Box<dyn Source>> {
+        None
+    }
 }
 
 /// Samples that are in memory.
 #[derive(Debug, Clone)]
 pub struct Memory {
     recording: Recording,
-    channels: Vec<Vec<f64>>,
+    channels: Arc<Vec<Vec<f64>>>,
 }
 
 /// Frames of a block.
@@ -98,7 +104,7 @@ impl Memory {
             }
         }
         let recording = Recording { rate_hz, frames: frames as u64, channels: channels.len(), full_scale, bits };
-        Ok(Self { recording, channels })
+        Ok(Self { recording, channels: Arc::new(channels) })
     }
 }
 
@@ -131,5 +137,9 @@ impl Source for Memory {
         let Some(samples) = self.channels.get(channel) else { return Ok(Vec::new()) };
         let from = usize::try_from(from).unwrap_or(usize::MAX).min(samples.len());
         Ok(samples[from..from.saturating_add(frames).min(samples.len())].to_vec())
+    }
+
+    fn again(&self) -> Option<Box<dyn Source>> {
+        Some(Box::new(self.clone()))
     }
 }

@@ -89,7 +89,7 @@ impl<'a> Slips<'a> {
     }
 }
 
-/// A reading beside what was to be expected.
+/// A reading beside what was expected.
 struct Expected {
     unit: &'static str,
     value: f64,
@@ -128,7 +128,7 @@ fn slip(unit: &str, read: f64, expected: f64) -> Option<Finding> {
         Finding::past(
             CheckCode::DigitSlip,
             thresholds::SLIP_OFF,
-            format!("{} was read, where about {} was to be expected.", shown(read), shown(expected)),
+            format!("{} was read; about {} was expected.", shown(read), shown(expected)),
         )
         .remedy(format!("Did the meter show {}? Then correct the line.", shown(meant))),
     )

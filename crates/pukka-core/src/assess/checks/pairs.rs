@@ -71,7 +71,7 @@ fn power_step(session: &Session, high: &PlaceResult, low: &PlaceResult) -> Optio
                 format::fixed(loads, 2),
             ),
         )
-        .remedy(format!("Measure the {} load again, and look whether the {} run was cut short.", ohms(low), ohms(high))),
+        .remedy(format!("Measure the {} load again, and check whether the {} run was cut short.", ohms(low), ohms(high))),
     )
 }
 
@@ -82,7 +82,7 @@ fn power_falls(high: &PlaceResult, low: &PlaceResult) -> Option<Finding> {
             CheckCode::PowerFalls,
             thresholds::FALL,
             format!(
-                "{} W into {}, and {} W into {}: a lower load takes more, unless something holds the amplifier back.",
+                "{} W into {}, and {} W into {}: a lower load takes more, unless something limits the amplifier.",
                 format::watts(high.power_w),
                 ohms(high),
                 format::watts(low.power_w),
@@ -99,7 +99,7 @@ fn efficiency_rises(high: &PlaceResult, low: &PlaceResult) -> Option<Finding> {
             CheckCode::EfficiencyRises,
             thresholds::EFFICIENCY_RISE,
             format!(
-                "{} % at {}, and {} % at {}: a harder load costs more, not less.",
+                "{} % at {}, and {} % at {}: a harder load costs efficiency.",
                 format::percent(first),
                 ohms(high),
                 format::percent(second),
@@ -133,7 +133,7 @@ fn equivalents_disagree(a: &PlaceResult, b: &PlaceResult) -> Option<Finding> {
         CheckCode::EquivalentsDisagree,
         thresholds::EQUIVALENT_WATTS,
         format!(
-            "{} into {} and {} into {} ask the same of every channel, yet {apart}.",
+            "{} into {} and {} into {} put the same load on every channel, yet {apart}.",
             a.wiring.words(),
             ohms(a),
             b.wiring.words(),
@@ -157,7 +157,7 @@ fn mode_order(a: &PlaceResult, b: &PlaceResult) -> Option<Finding> {
             CheckCode::ModeOrder,
             thresholds::ORDER,
             format!(
-                "{} W {} against {} W certified at {}: {} W less, and the meters explain {} W.",
+                "{} W {} against {} W certified at {}: {} W less; the meters explain {} W.",
                 format::watts(other.power_w),
                 other.mode.word(),
                 format::watts(certified.power_w),

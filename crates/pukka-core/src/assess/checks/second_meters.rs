@@ -74,7 +74,7 @@ fn disagree(worst: &MeterPair) -> Option<Finding> {
             CheckCode::MetersDisagree,
             thresholds::METERS,
             format!(
-                "{} and {} {} of {}: {} apart, and their limits explain {} at the most.",
+                "{} and {} {} of {}: {} apart, their limits explain {} at the most.",
                 format::as_read(worst.values[0]),
                 format::as_read(worst.values[1]),
                 worst.unit,

@@ -76,7 +76,7 @@ fn class_ceiling(session: &Session, seen: &RunEvidence) -> Option<Finding> {
 fn voltage_rose(_: &Session, seen: &RunEvidence) -> Option<Finding> {
     let sag = seen.numbers.sag_v.filter(|sag| -*sag > thresholds::RISE.get())?;
     let remedy = if seen.run.charger_on == Some(true) {
-        "The charger is on, and lifts the voltage: turn it off, let the bank rest, repeat the run."
+        "The charger is on and raises the voltage: turn it off, let the bank rest, repeat the run."
     } else {
         "A charger came on, or rest and end were swapped."
     };
@@ -135,11 +135,7 @@ fn low_efficiency(_: &Session, seen: &RunEvidence) -> Option<Finding> {
         Finding::past(
             CheckCode::LowEfficiency,
             thresholds::LEAST_EFFICIENCY,
-            format!(
-                "{} % is less than any amplifier makes of what it draws at {} W.",
-                format::percent(ratio),
-                format::watts(total.total_w)
-            ),
+            format!("{} % is less than any amplifier manages at {} W.", format::percent(ratio), format::watts(total.total_w)),
         )
     })
 }
@@ -156,13 +152,13 @@ fn supply_range(session: &Session, seen: &RunEvidence) -> Option<Finding> {
     }
     let low = more_than(thresholds::SUPPLY_LOW.get(), read).then_some(thresholds::SUPPLY_LOW);
     let past = low.or_else(|| more_than(read, thresholds::SUPPLY_HIGH.get()).then_some(thresholds::SUPPLY_HIGH))?;
-    let says = format!("{shown} V is not what a car amplifier is tested at: 9 to 17 V is.");
+    let says = format!("{shown} V is outside the 9 to 17 V that car amplifiers are tested at.");
     Some(Finding::past(CheckCode::SupplyRange, past, says))
 }
 
 fn charger_on(_: &Session, seen: &RunEvidence) -> Option<Finding> {
     (seen.run.charger_on == Some(true)).then(|| {
-        let says = "It lifts the supply, and with it the power: that flatters the claim.";
+        let says = "It raises the supply and with it the power, which flatters the claim.";
         Finding::past(CheckCode::ChargerOn, thresholds::CHARGER, says)
     })
 }
@@ -213,7 +209,7 @@ fn distortion_over_limit(session: &Session, seen: &RunEvidence) -> Option<Findin
     Some(Finding::past(
         CheckCode::DistortionOverLimit,
         thresholds::DISTORTION,
-        format!("{} % distortion is no certified run at a limit of {} %.", format::as_read(thd * 100.0), format::as_read(limit * 100.0)),
+        format!("{} % distortion is not a certified run at a limit of {} %.", format::as_read(thd * 100.0), format::as_read(limit * 100.0)),
     ))
 }
 
@@ -261,7 +257,7 @@ const BORNE: f64 = 1.10;
 #[must_use]
 pub fn blade_fuse(multiple: f64) -> &'static str {
     match multiple {
-        m if m <= BORNE => "a blade fuse bears that for long.",
+        m if m <= BORNE => "a blade fuse carries that for a long time.",
         m if m < 1.35 => "it may open within minutes.",
         m if m < 1.60 => "a blade fuse opens in 0.75 s to 10 min.",
         m if m < 2.00 => "a blade fuse opens in 0.25 to 50 s.",
@@ -277,7 +273,7 @@ fn hot(session: &Session, seen: &RunEvidence) -> Option<Finding> {
         Finding::past(
             CheckCode::Hot,
             thresholds::HEATSINK,
-            format!("{} °C, and runs stop at {} °C.", format::as_read(heatsink), format::as_read(limit)),
+            format!("{} °C; runs stop at {} °C.", format::as_read(heatsink), format::as_read(limit)),
         )
     })
 }

@@ -68,7 +68,7 @@ pub const RULES: &[Rule] = &[
         thresholds: &[MOST_EFFICIENCY],
         strikes: &[Reading::Current],
         title: "More out than in.",
-        remedy: "Look at the clamp's zero, range and direction, then at the watts and the load. Strike the amps and the watts stand, without an efficiency.",
+        remedy: "Check the clamp's zero, range and direction, then the watts and the load. Strike the amps and the watts stand, without an efficiency.",
         source: ENERGY,
     },
     Rule {
@@ -79,7 +79,7 @@ pub const RULES: &[Rule] = &[
         thresholds: &[CEILING_AB, CEILING_D],
         strikes: &[Reading::Current],
         title: "More efficient than its class.",
-        remedy: "The clamp may read low: zero it and turn it round, then repeat the run.",
+        remedy: "The clamp may read low: zero it, turn it round and repeat the run.",
         source: "π/4, the limit of a class B stage; class D: rule of this bench",
     },
     Rule {
@@ -90,7 +90,7 @@ pub const RULES: &[Rule] = &[
         thresholds: &[EFFICIENCY_RISE],
         strikes: &[Reading::Current],
         title: "Efficiency rose at the lower load.",
-        remedy: "The clamp may have been moved, or read low in one of them: look at the amps of both.",
+        remedy: "The clamp may have moved, or read low in one of them: check the amps of both.",
         source: TRIED,
     },
     Rule {
@@ -101,7 +101,7 @@ pub const RULES: &[Rule] = &[
         thresholds: &[STEP, STEP_STOP],
         strikes: &[],
         title: "More than the load allows.",
-        remedy: "Measure the lower load again, and look whether the run at the higher one was cut short.",
+        remedy: "Measure the lower load again, and check whether the run at the higher one was cut short.",
         source: OHM,
     },
     Rule {
@@ -112,7 +112,7 @@ pub const RULES: &[Rule] = &[
         thresholds: &[EQUIVALENT_WATTS, EQUIVALENT_EFFICIENCY],
         strikes: &[],
         title: "Equivalents disagree.",
-        remedy: "Look at the loads and at the wiring of both: one of them was not what it is called.",
+        remedy: "Check the loads and the wiring of both: one of them was not as labelled.",
         source: "two halves of a bridge each see half of the load",
     },
     Rule {
@@ -123,7 +123,7 @@ pub const RULES: &[Rule] = &[
         thresholds: &[ORDER],
         strikes: &[],
         title: "Less than the clean run.",
-        remedy: "Was the drive really raised? The supply may have been lower, or the amplifier hot: look at the volts of both.",
+        remedy: "Was the drive really raised? The supply may have been lower, or the amplifier hot: check the volts of both.",
         source: GUM,
     },
     Rule {
@@ -134,7 +134,7 @@ pub const RULES: &[Rule] = &[
         thresholds: &[LOAD_DOUBT, LOAD_STOP],
         strikes: &[Reading::Power, Reading::VoltsRms],
         title: "Watts and volts disagree.",
-        remedy: "Look at the load switch and the leads, then strike the reading that is wrong.",
+        remedy: "Check the load switch and the leads, then strike the wrong reading.",
         source: OHM,
     },
     Rule {
@@ -145,7 +145,7 @@ pub const RULES: &[Rule] = &[
         thresholds: &[SLIP_OFF, SLIP_NEAR],
         strikes: &[],
         title: "A digit may have slipped.",
-        remedy: "Look at the meter once more, then correct the line.",
+        remedy: "Check the meter again, then correct the line.",
         source: TRIED,
     },
     Rule {
@@ -166,7 +166,7 @@ pub const RULES: &[Rule] = &[
         disputes: Disputes::Nothing,
         thresholds: &[SAG, SAG_RUNS],
         strikes: &[Reading::RestVolts, Reading::EndVolts, Reading::Current],
-        title: "It hardly sagged.",
+        title: "Almost no sag.",
         remedy: "A charger may be on, or the voltmeter sits on the bank: move it to the amplifier's terminals.",
         source: "V = Rsource · I, fitted to the other runs",
     },
@@ -210,8 +210,8 @@ pub const RULES: &[Rule] = &[
         disputes: Disputes::Nothing,
         thresholds: &[UNDER, SUPPLY_LIMIT],
         strikes: &[],
-        title: "The bench held it back.",
-        remedy: "Nothing is proved against the amplifier so: use a stronger supply, or shorter and thicker leads.",
+        title: "The bench limited it.",
+        remedy: "This proves nothing against the amplifier: use a stronger supply, or shorter and thicker leads.",
         source: TRIED,
     },
     Rule {
@@ -222,7 +222,7 @@ pub const RULES: &[Rule] = &[
         thresholds: &[METERS],
         strikes: &[],
         title: "Two meters disagree.",
-        remedy: "Check both against a third. A meter that is wrong is struck across the session in one act.",
+        remedy: "Check both against a third. A wrong meter can be struck across the session at once.",
         source: GUM,
     },
     Rule {
@@ -244,7 +244,7 @@ pub const RULES: &[Rule] = &[
         thresholds: &[BALANCE],
         strikes: &[],
         title: "Channels differ.",
-        remedy: "Look at the gain of each channel, and at the load on the weakest.",
+        remedy: "Check the gain of each channel, and the load on the weakest.",
         source: TRIED,
     },
     Rule {
@@ -266,7 +266,7 @@ pub const RULES: &[Rule] = &[
         thresholds: &[HEATSINK],
         strikes: &[Reading::Temperature],
         title: "Heatsink past the stop rule.",
-        remedy: "Let it cool. A hot amplifier gives less: repeat the run cool before you judge by it.",
+        remedy: "Let it cool. A hot amplifier gives less: repeat the run cool before judging by it.",
         source: POLICY,
     },
     Rule {
@@ -277,7 +277,7 @@ pub const RULES: &[Rule] = &[
         thresholds: &[IMPLIED_LOW, IMPLIED_OVER_REST, IMPLIED_HIGH],
         strikes: &[Reading::Power, Reading::Current, Reading::Efficiency],
         title: "Volts that cannot be.",
-        remedy: "Watts, amps and efficiency do not belong together: read all three again, and the supply volts with them.",
+        remedy: "Watts, amps and efficiency do not fit together: read all three again, with the supply volts.",
         source: ENERGY,
     },
     Rule {
@@ -288,7 +288,7 @@ pub const RULES: &[Rule] = &[
         thresholds: &[EFFICIENCIES],
         strikes: &[Reading::Efficiency, Reading::Current, Reading::EndVolts],
         title: "Two efficiencies.",
-        remedy: "One of watts, volts, amps and the efficiency read is wrong: read them again in one moment.",
+        remedy: "One of watts, volts, amps and the efficiency read is wrong: read them again at the same moment.",
         source: TRIED,
     },
     Rule {
@@ -298,8 +298,8 @@ pub const RULES: &[Rule] = &[
         disputes: Disputes::Efficiency,
         thresholds: &[LEAST_EFFICIENCY, LOW_FROM_W],
         strikes: &[Reading::Current, Reading::Efficiency],
-        title: "Hardly anything comes out.",
-        remedy: "Look at the decimal point of the amps, and at the clamp's range and zero.",
+        title: "Almost no output.",
+        remedy: "Check the decimal point of the amps, and the clamp's range and zero.",
         source: TRIED,
     },
     Rule {
@@ -310,7 +310,7 @@ pub const RULES: &[Rule] = &[
         thresholds: &[FALL],
         strikes: &[],
         title: "Less into the lower load.",
-        remedy: "Protection may have held it back, or one of the loads is not what it is called: look at both.",
+        remedy: "Protection may have limited it, or one of the loads is not as labelled: check both.",
         source: TRIED,
     },
     Rule {
@@ -321,7 +321,7 @@ pub const RULES: &[Rule] = &[
         thresholds: &[UNDER_REST, SUPPLY_LOW, SUPPLY_HIGH],
         strikes: &[Reading::EndVolts, Reading::RestVolts],
         title: "Supply volts out of range.",
-        remedy: "Look at the voltmeter again: a digit may be missing, or its leads sit elsewhere than at the amplifier.",
+        remedy: "Check the voltmeter: a digit may be missing, or its leads are not at the amplifier.",
         source: TRIED,
     },
     Rule {
@@ -332,7 +332,7 @@ pub const RULES: &[Rule] = &[
         thresholds: &[CHARGER],
         strikes: &[],
         title: "A charger was on.",
-        remedy: "Turn it off, let the bank rest, and run it again for a figure that stands by itself.",
+        remedy: "Turn it off, let the bank rest, and run it again for a figure without it.",
         source: "V = Rsource · I",
     },
     Rule {
@@ -342,8 +342,8 @@ pub const RULES: &[Rule] = &[
         disputes: Disputes::Nothing,
         thresholds: &[BIAS, BIASED_RUNS],
         strikes: &[],
-        title: "A meter is off to one side.",
-        remedy: "Check it against a third. A meter that is wrong is struck across the session in one act.",
+        title: "A meter reads consistently high or low.",
+        remedy: "Check it against a third. A wrong meter can be struck across the session at once.",
         source: GUM,
     },
 ];

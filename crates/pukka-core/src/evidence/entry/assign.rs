@@ -185,7 +185,7 @@ fn take(parts: &[Part], place: &Place, slots: &mut Slots, readings: &mut Reading
     }
     let unit = unit_of(parts, slots)?;
     if parts.len() > 1 && !unit.is_output() {
-        return Err(Refusal::wrong("Only outputs are joined by a +: there is one supply."));
+        return Err(Refusal::wrong("Only outputs are joined with +; there is one supply."));
     }
     let mut taken = Vec::with_capacity(parts.len());
     let mut half = None;
@@ -238,14 +238,14 @@ fn around<'p>(part: &'p Part, value: f64, unit: Unit, place: &Place, asked: Entr
     }
     for meter in part.also.iter().map(|also| &also.meter).chain([&part.meter]).flatten() {
         if meter.is_empty() {
-            return Err(pending("Which meter? Its id stands behind the @."));
+            return Err(pending("Which meter? Put its id after the @."));
         }
         if !asked.meters.iter().any(|known| known.id == *meter) {
             return Err(pending(&format!("There is no meter “{meter}” on this bench.")));
         }
     }
     if part.times.is_some() && !unit.is_output() {
-        return Err(Refusal::wrong("Only outputs are read several at once."));
+        return Err(Refusal::wrong("Only outputs can have several readings."));
     }
     let from = match &part.from {
         None => None,
@@ -260,7 +260,7 @@ fn around<'p>(part: &'p Part, value: f64, unit: Unit, place: &Place, asked: Entr
             continue;
         }
         if !second.letters.is_empty() && Unit::parse(&second.letters) != Some(unit) && !second.digits.is_empty() {
-            return Err(Refusal::wrong("Meters joined by a = read one quantity, in one unit."));
+            return Err(Refusal::wrong("Meters joined with = read the same quantity in the same unit."));
         }
         also.push((inner(second, unit, place)?, second.meter.as_deref()));
     }
@@ -318,11 +318,11 @@ fn unit_of(parts: &[Part], slots: &mut Slots) -> Result<Unit, Refusal> {
         let Some(letters) = lettered(part).next() else { continue };
         let own = Unit::parse(&letters.letters).ok_or_else(|| unknown_letters(letters))?;
         if unit.is_some_and(|other| other != own) {
-            return Err(Refusal::wrong("Outputs joined by a + are read in one unit."));
+            return Err(Refusal::wrong("Outputs joined with + are read in the same unit."));
         }
         unit = Some(own);
     }
-    unit.or_else(|| slots.next()).ok_or_else(|| Refusal::wrong("Watts, volts and amps are there already: give this figure its letter."))
+    unit.or_else(|| slots.next()).ok_or_else(|| Refusal::wrong("Watts, volts and amps are already entered: give this figure a letter."))
 }
 
 /// The parts of a part that carry letters: its own number's, or those behind a = or a >.
@@ -333,9 +333,9 @@ fn lettered(part: &Part) -> impl Iterator<Item = &Part> {
 
 fn unknown_letters(part: &Part) -> Refusal {
     if part.digits.is_empty() {
-        return Refusal::wrong(format!("“{}” is not a figure. A note goes behind a #.", part.letters));
+        return Refusal::wrong(format!("“{}” is not a figure. Put a note after a #.", part.letters));
     }
-    Refusal::wrong(format!("“{}” is no unit here: w, v, a, r, vr, vp, vpp, %, %e, c, db, cy, s or t.", part.letters))
+    Refusal::wrong(format!("“{}” is not a unit here: w, v, a, r, vr, vp, vpp, %, %e, c, db, cy, s or t.", part.letters))
 }
 
 /// The value of one part in its unit.
@@ -364,7 +364,7 @@ fn one(part: &Part, unit: Unit, place: &Place) -> Result<f64, Refusal> {
     };
     let (symbol, what) = unit.words();
     if value == 0.0 && !matches!(unit, Unit::Celsius | Unit::Level) {
-        return Err(Refusal::wrong(format!("0 {symbol} is no reading of {what}.")));
+        return Err(Refusal::wrong(format!("0 {symbol} is not a reading of {what}.")));
     }
     if value.abs() > unit.most() {
         let most = format::as_read(unit.most());
@@ -416,7 +416,7 @@ fn store(taken: &[Token], unit: Unit, readings: &mut Readings, asked: EntryConte
     let value = *value;
     match unit {
         Unit::Total if !readings.outputs.is_empty() || readings.cycles.is_some() => {
-            Err(Refusal::wrong("The outputs are there already: a total stands alone."))
+            Err(Refusal::wrong("The outputs are already entered: a total stands alone."))
         }
         Unit::Total => once(&mut readings.total_power_w, Watts::new(value)?, unit),
         Unit::SupplyVolts => {
@@ -474,7 +474,7 @@ fn store_outputs(taken: &[Token], unit: Unit, readings: &mut Readings, asked: En
         return Err(Refusal::wrong(crate::evidence::NoTotal::PeakOfClipped.to_string()));
     }
     if !readings.outputs.is_empty() || readings.cycles.is_some() || readings.total_power_w.is_some() {
-        return Err(Refusal::wrong("The outputs are there already: join them by a +."));
+        return Err(Refusal::wrong("The outputs are already entered: join them with +."));
     }
     if let [Token { value, last: Some(last), .. }] = taken {
         let end = |value: f64| reading(value, unit, None);

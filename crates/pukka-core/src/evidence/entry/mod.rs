@@ -150,7 +150,7 @@ pub enum About {
     Run,
     /// One row of a run by level steps.
     Step,
-    /// The draw without a tone.
+    /// The idle draw.
     Idle,
     /// The supply between runs.
     Rest,
@@ -270,7 +270,7 @@ fn aside(figures: &str) -> (About, usize) {
 
 const fn aside_words(about: About) -> &'static str {
     match about {
-        About::Idle => "draw without a tone",
+        About::Idle => "idle draw",
         _ => "supply between runs",
     }
 }
@@ -278,10 +278,10 @@ const fn aside_words(about: About) -> &'static str {
 /// What was read after the hold, of the stretch behind ">>".
 fn hold(mut after: Readings, wiring: Wiring) -> Result<Hold, String> {
     let Some(seconds) = after.seconds else {
-        return Err("For how long was it held? Give seconds behind the >>: 30s.".into());
+        return Err("For how long was it held? Give seconds after the >>: 30s.".into());
     };
     if after.outputs.is_empty() {
-        return Err("What was read at the output after the hold?".into());
+        return Err("What did the output read after the hold?".into());
     }
     grouped::assign(wiring, &mut after.outputs)?;
     Ok(Hold { seconds, outputs: after.outputs, end_v: after.end_v, current_a: after.current_a })
@@ -295,16 +295,14 @@ fn blocking(segments: &[Segment]) -> Option<String> {
 fn missing(about: About, readings: &Readings) -> Option<String> {
     let no_output = readings.outputs.is_empty() && readings.cycles.is_none() && readings.total_power_w.is_none();
     let says = match about {
-        About::Idle if readings.current_a.is_none() => "How many amps does it draw without a tone? idle 14.6 1.4",
+        About::Idle if readings.current_a.is_none() => "How many amps does it draw at idle? idle 14.6 1.4",
         About::Rest if readings.end_v.is_none() => "How many volts does the supply rest at? 14.55r",
         About::Idle | About::Rest if !no_output || readings.hold.is_some() => "There is no tone: only volts and amps of the supply.",
         About::Idle | About::Rest | About::Efficiency => return None,
-        _ if readings.seconds.is_some() => "Seconds belong behind a >>: what was read after holding.",
+        _ if readings.seconds.is_some() => "Seconds belong after a >>: readings after the hold.",
         About::Step if readings.cycles.is_some() || readings.hold.is_some() => "A row of level steps has no cycles and no hold.",
-        _ if readings.cycle_count.is_some() && readings.cycles.is_none() => {
-            "Of counted cycles the first and the last are read: 42.0>41.2vp."
-        }
-        _ if no_output => "Type what was read at the output first: watts, or volts with vr, vp or vpp.",
+        _ if readings.cycle_count.is_some() && readings.cycles.is_none() => "For counted cycles, read the first and the last: 42.0>41.2vp.",
+        _ if no_output => "Type the output reading first: watts, or volts with vr, vp or vpp.",
         _ => return None,
     };
     Some(says.into())

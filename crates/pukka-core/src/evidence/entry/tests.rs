@@ -94,7 +94,7 @@ fn half_typed_is_neither_wrong_nor_ready() {
     }
     assert_eq!(volts_and_amps(&read("1068 13.", MONO)).0, Some(13.0), "and is shown as far as it goes");
     assert_eq!(trouble(&read("13. 1068", TWO))[0].0, SegmentKind::Wrong, "in the middle of a line it is wrong");
-    assert!(read("", MONO).not_yet.unwrap().starts_with("Type what was read"));
+    assert!(read("", MONO).not_yet.unwrap().starts_with("Type the output reading"));
     assert!(read("# only a note", MONO).not_yet.is_some());
 }
 
@@ -102,20 +102,20 @@ fn half_typed_is_neither_wrong_nor_ready() {
 fn what_is_not_a_reading_says_why() {
     let says = |line: &str, asked| trouble(&read(line, asked)).into_iter().next().map(|t| (t.0, t.2)).unwrap();
     let wrong = |line: &str, why: &str| assert_eq!(says(line, TWO), (SegmentKind::Wrong, why.to_owned()), "{line}");
-    wrong("0 13", "0 W is no reading of watts.");
+    wrong("0 13", "0 W is not a reading of watts.");
     wrong("-5", "A reading cannot be negative.");
     wrong("1000000000000", "1\u{202f}000\u{202f}000\u{202f}000\u{202f}000 W is too much for watts: 100\u{202f}000 at most.");
-    wrong("nan", "“nan” is not a figure. A note goes behind a #.");
-    wrong("inf 13", "“inf” is not a figure. A note goes behind a #.");
-    wrong("1e12", "“e12” is no unit here: w, v, a, r, vr, vp, vpp, %, %e, c, db, cy, s or t.");
-    wrong("1068x", "“x” is no unit here: w, v, a, r, vr, vp, vpp, %, %e, c, db, cy, s or t.");
+    wrong("nan", "“nan” is not a figure. Put a note after a #.");
+    wrong("inf 13", "“inf” is not a figure. Put a note after a #.");
+    wrong("1e12", "“e12” is not a unit here: w, v, a, r, vr, vp, vpp, %, %e, c, db, cy, s or t.");
+    wrong("1068x", "“x” is not a unit here: w, v, a, r, vr, vp, vpp, %, %e, c, db, cy, s or t.");
     wrong("1.2.3", "There are two decimal signs in this figure.");
-    wrong("1 2 3 4", "Watts, volts and amps are there already: give this figure its letter.");
+    wrong("1 2 3 4", "Watts, volts and amps are already entered: give this figure a letter.");
     wrong("1068w 13v 14v", "There are two readings of supply volts.");
-    wrong("1068w 13v+14v", "Only outputs are joined by a +: there is one supply.");
-    wrong("84w+38vp", "Outputs joined by a + are read in one unit.");
+    wrong("1068w 13v+14v", "Only outputs are joined with +; there is one supply.");
+    wrong("84w+38vp", "Outputs joined with + are read in the same unit.");
     wrong("1+2+3", "3 readings for two outputs.");
-    wrong("84w 38vp", "The outputs are there already: join them by a +.");
+    wrong("84w 38vp", "The outputs are already entered: join them with +.");
     wrong("1068 70v", "70 V is too much for supply volts: 60 at most.");
     wrong(&"9".repeat(400), "This is not a number.");
     let clipping = EntryContext { wiring: Wiring::Mono, mode: Mode::Clipping, meters: &[] };
@@ -138,7 +138,7 @@ fn a_second_meter_on_the_same_thing() {
     let entry = read("1068w@m9 13.96 ", asked);
     assert_eq!(trouble(&entry)[0].2, "There is no meter “m9” on this bench.");
     assert_eq!(trouble(&read("1068w 0.8%=0.9%", asked))[0].2, "Only outputs, supply volts and amps have a second meter.");
-    assert_eq!(trouble(&read("1068w=38a", asked))[0].2, "Meters joined by a = read one quantity, in one unit.");
+    assert_eq!(trouble(&read("1068w=38a", asked))[0].2, "Meters joined with = read the same quantity in the same unit.");
 }
 
 #[test]
@@ -148,8 +148,8 @@ fn outputs_with_names_and_what_was_held() {
     assert_eq!(entry.readings.outputs[1].name.as_deref(), Some("rear"));
     let hold = entry.readings.hold.as_ref().unwrap();
     assert_eq!((hold.seconds, hold.outputs.len(), hold.end_v.map(Volts::get)), (30.0, 2, Some(14.1)));
-    assert_eq!(read("84+81 >> 82+79", TWO).not_yet.unwrap(), "For how long was it held? Give seconds behind the >>: 30s.");
-    assert_eq!(read("84 30s", TWO).not_yet.unwrap(), "Seconds belong behind a >>: what was read after holding.");
+    assert_eq!(read("84+81 >> 82+79", TWO).not_yet.unwrap(), "For how long was it held? Give seconds after the >>: 30s.");
+    assert_eq!(read("84 30s", TWO).not_yet.unwrap(), "Seconds belong after a >>: readings after the hold.");
     assert_eq!(trouble(&read("front:84+front:81", TWO))[0].2, "There are two outputs “front”.");
     assert_eq!(trouble(&read("a:14.4v 84w", TWO))[0].2, "Only outputs have names.");
 }
@@ -163,7 +163,7 @@ fn counted_cycles_rest_volts_and_an_efficiency_as_read() {
     assert_eq!((entry.readings.rest_v.map(Volts::get), entry.readings.end_v.map(Volts::get)), (Some(14.62), Some(13.96)));
     assert_eq!(read("42>41vp", BURST).readings.cycles.unwrap().count, 20);
     assert_eq!(trouble(&read("42>41vp", MONO))[0].2, "First and last cycle belong to a burst, a dynamic run.");
-    assert!(read("400w 8cy", BURST).not_yet.unwrap().starts_with("Of counted cycles"));
+    assert!(read("400w 8cy", BURST).not_yet.unwrap().starts_with("For counted cycles"));
     assert_eq!(read("400w 61.4%e", MONO).readings.efficiency_ratio.map(Ratio::get), Some(0.614));
 }
 

@@ -419,7 +419,7 @@ fn build(loads: &[LoadResistor], kept: &Catalogue, network: Network, wanted_ohm:
         ohm: Figure::ohms(true_ohm, working),
         parts: network.parts,
         shares: shares(loads, flat.clone()),
-        continuous_w: most(|load| load.continuous_w.map(|w| w.get()), "Most an output may give it for ever"),
+        continuous_w: most(|load| load.continuous_w.map(|w| w.get()), "Continuous rating per output"),
         ten_second_w: most(|load| load.ten_second_w.map(|w| w.get()), "Most an output may give it for ten seconds"),
         words,
         tree,

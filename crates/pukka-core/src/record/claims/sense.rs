@@ -266,7 +266,7 @@ fn bridging(bridged: &Claim, single: &Claim) -> Option<Sense> {
         word: format!("not with {}", ohms(half)),
         title: format!("The bridged claim disagrees with the {} claim.", ohms(half)),
         says: format!(
-            "Bridged into {}, each half works into {}: two {} halves make {}, and {} is claimed. The bench will say which is right.",
+            "Bridged into {}, each half works into {}: two {} halves make {}, and {} is claimed. The bench will show which is right.",
             ohms(load),
             ohms(half),
             watts(channel_w),
@@ -428,7 +428,7 @@ fn rails_of_one(claim: &Claim, rail_capacitor_v: f64) -> Option<Sense> {
         weight: Weight::Unlikely,
         claims: vec![claim.id.clone()],
         word: "not on these rails".into(),
-        title: format!("{} needs more volts than its rails bear.", watts(power_w)),
+        title: format!("{} needs more volts than its rails can give.", watts(power_w)),
         says: format!(
             "{} into {} peaks at {}{}, and the rail capacitors are rated {}.",
             watts(power_w),

@@ -205,7 +205,7 @@ fn a_line_adds_up_only_when_something_was_there_to_check_it_by() {
     let (high, low) = (claim("a", FOUR, 4.0, 75.0), claim("b", FOUR, 2.0, 110.0));
     assert_eq!(words(&amplifier, std::slice::from_ref(&high)), [("yes".into(), true)]);
     amplifier.fuses_a.clear();
-    assert_eq!(words(&amplifier, std::slice::from_ref(&high)), [("nothing to check it by: note the fuses".into(), false)]);
+    assert_eq!(words(&amplifier, std::slice::from_ref(&high)), [("nothing to check it against: note the fuses".into(), false)]);
     assert_eq!(words(&amplifier, &[high, low]), [("yes".into(), true), ("yes".into(), true)], "each by the other");
 }
 

@@ -74,8 +74,8 @@ pub fn sense_view(amplifier: &Amplifier, claims: &[Claim]) -> SenseView {
             let sound = match (claim.power_w.is_some(), checked, amplifier.supply_fuse_a().is_some()) {
                 (false, ..) => "no watts",
                 (true, true, _) => "yes",
-                (true, false, true) => "nothing to check it by",
-                (true, false, false) => "nothing to check it by: note the fuses",
+                (true, false, true) => "nothing to check it against",
+                (true, false, false) => "nothing to check it against: note the fuses",
             };
             AddsUp {
                 claim_id: claim.id.clone(),

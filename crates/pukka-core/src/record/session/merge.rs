@@ -73,7 +73,7 @@ impl Merge {
         if bare(here) != bare(file) {
             self.refused.push(Problem::new(
                 format!("runs[{index}]"),
-                format!("Run “{}” is here already with other readings: a reading is never overwritten. Give it another id.", file.id),
+                format!("Run “{}” already exists with other readings; readings are never overwritten. Give it another id.", file.id),
             ));
             return;
         }

@@ -200,7 +200,7 @@ impl Session {
     pub fn misfits(&self, amplifier: &Amplifier) -> Option<Problem> {
         let changed = Self { amplifier: amplifier.clone(), ..self.clone() };
         let misfit = changed.check().into_iter().find(|problem| problem.path.ends_with(".wiring"))?;
-        Some(Problem::new("channels", format!("What was entered before would no longer fit: {}", misfit.says)))
+        Some(Problem::new("channels", format!("Earlier entries would no longer fit: {}", misfit.says)))
     }
 
     /// The run with this id.

@@ -112,7 +112,7 @@ impl PlannedRung {
             let off = (measured.get() / nominal.get() - 1.0).abs();
             if off > 0.25 {
                 let says = format!(
-                    "{} Ω is {:.0} % from the nominal {} Ω: that is another load, not this one measured.",
+                    "{} Ω is {:.0} % from the nominal {} Ω: that is a different load, not this one measured.",
                     measured.get(),
                     off * 100.0,
                     nominal.get()

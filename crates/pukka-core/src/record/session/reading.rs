@@ -146,7 +146,7 @@ pub(super) fn check_rows(steps: &[LevelStep], cycles: Option<&Cycles>, hold: Opt
             problems.push(Problem::new(format!("steps[{i}].outputs"), "There are more readings than outputs."));
         }
         if steps.iter().take(i).any(|other| (other.level_db.get() - step.level_db.get()).abs() < 1e-9) {
-            problems.push(Problem::new(format!("steps[{i}].level_db"), format!("There is another step at {} dB.", step.level_db.get())));
+            problems.push(Problem::new(format!("steps[{i}].level_db"), format!("There is already a step at {} dB.", step.level_db.get())));
         }
     }
     if let Some(cycles) = cycles {
@@ -158,7 +158,7 @@ pub(super) fn check_rows(steps: &[LevelStep], cycles: Option<&Cycles>, hold: Opt
         }
         for (name, end) in ["first", "last"].into_iter().zip(cycles.ends()) {
             if end.is_empty() {
-                problems.push(Problem::new(format!("cycles.{name}"), "It holds no reading."));
+                problems.push(Problem::new(format!("cycles.{name}"), "It has no reading."));
             }
         }
     }

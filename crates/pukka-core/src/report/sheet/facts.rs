@@ -190,12 +190,12 @@ pub(super) fn settled(session: &Session, checks: &[Check]) -> Vec<String> {
     });
     let struck = session.standing_runs().filter(|run| !run.struck.is_empty()).map(|run| {
         let names: Vec<String> = run.struck.iter().map(|name| name.words().to_owned()).collect();
-        format!("{}, {}: {} struck, kept but not computed with.", ohms(run.load_nominal_ohm.get()), run.mode_words(), format::list(&names))
+        format!("{}, {}: {} struck: kept, not used.", ohms(run.load_nominal_ohm.get()), run.mode_words(), format::list(&names))
     });
     let back = session.runs.iter().filter(|run| !run.valid).count();
     let back = (back > 0).then(|| {
         format!(
-            "{} taken back, and kept with the session.",
+            "{} withdrawn, kept with the session.",
             if back == 1 { "One run was".to_owned() } else { format!("{} runs were", format::count_capital(back)) }
         )
     });

@@ -88,7 +88,7 @@ fn remarks(session: &Session, run: &Run) -> Vec<String> {
     });
     let incident = run.incident.map(|incident| incident.words().to_owned());
     [
-        run.ungated.then(|| "past a gate, no reason given: not in the verdict".to_owned()),
+        run.ungated.then(|| "past a gate without a reason: not in the verdict".to_owned()),
         run.incomplete.then(|| "cut short".to_owned()),
         incident,
         run.supersedes.as_ref().map(|_| format!("a correction{}", run.reason.as_ref().map(|why| format!(": {why}")).unwrap_or_default())),

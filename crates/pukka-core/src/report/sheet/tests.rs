@@ -73,8 +73,8 @@ fn what_was_settled_and_how() {
         said,
         [
             "1 Ω, certified: Past the fuses. Accepted: slow-blow, seen to hold.",
-            "4 Ω, certified: amps struck, kept but not computed with.",
-            "One run was taken back, and kept with the session."
+            "4 Ω, certified: amps struck: kept, not used.",
+            "One run was withdrawn, kept with the session."
         ]
     );
 }

@@ -6,6 +6,7 @@ mod over_all;
 mod supply;
 
 use std::ops::ControlFlow;
+use std::sync::atomic::{AtomicUsize, Ordering};
 
 use crate::traces::cut::{Envelope, Piece, StretchKind};
 use crate::traces::distortion::Tools;
@@ -79,11 +80,8 @@ pub fn read(
 ) -> Result<TraceReport, SourceError> {
     let recording = source.recording();
     let levels = levels(source, progress)?;
+    let mut channels = channels(source, asked, &levels)?;
     let mut reader = Reader { source, asked, levels: &levels, tools: Tools::default() };
-    let mut channels = Vec::with_capacity(recording.channels);
-    for channel in 0..recording.channels {
-        channels.push(reader.channel(channel)?);
-    }
     reader.supplies(&mut channels)?;
     over_all::responses(&mut channels);
     let together = over_all::together(&channels);
@@ -97,6 +95,29 @@ pub fn read(
         together,
         doubts,
     })
+}
+
+/// Every channel, by as many threads as the machine has and as the recording can be had times.
+fn channels(source: &mut dyn Source, asked: &TraceSettings, levels: &Levels) -> Result<Vec<ChannelReport>, SourceError> {
+    let count = source.recording().channels;
+    let threads = std::thread::available_parallelism().map_or(1, std::num::NonZero::get).min(count);
+    let mut others: Vec<Box<dyn Source>> = (1..threads).map_while(|_| source.again()).collect();
+    let next = AtomicUsize::new(0);
+    let work = |source: &mut dyn Source| {
+        let mut reader = Reader { source, asked, levels, tools: Tools::default() };
+        let turns = std::iter::from_fn(|| Some(next.fetch_add(1, Ordering::Relaxed)).filter(|channel| *channel < count));
+        turns.map(|channel| Ok((channel, reader.channel(channel)?))).collect::<Result<Vec<_>, SourceError>>()
+    };
+    let mut found = std::thread::scope(|scope| {
+        let helpers: Vec<_> = others.iter_mut().map(|source| scope.spawn(|| work(source.as_mut()))).collect();
+        let mut found = work(source)?;
+        for helper in helpers {
+            found.extend(helper.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic))?);
+        }
+        Ok(found)
+    })?;
+    found.sort_by_key(|(channel, _)| *channel);
+    Ok(found.into_iter().map(|(_, report)| report).collect())
 }
 
 /// A part of the recording that has a tone of its own, in hops.
