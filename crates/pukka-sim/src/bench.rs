@@ -7,7 +7,7 @@ use crate::amplifier::{AMBIENT_C, Amplifier, Budget, State};
 use crate::character::{ALL, Character};
 use crate::meters::Meter;
 use crate::noise::normal;
-use crate::recorder::{Moment, Recorder};
+use crate::recorder::{Moment, RATE_HZ, Recorder};
 use crate::supply::{Supply, SupplyKind};
 use pukka_core::traces::distortion::residue_ratio;
 
@@ -18,6 +18,29 @@ pub enum Shape {
     Sine,
     /// The standard burst.
     Burst,
+    /// So many cycles, every half second.
+    Cycles(u32),
+}
+
+/// A crossover filter that is switched on.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub enum Filter {
+    /// Second order, Butterworth, from this frequency on.
+    LowPass(f64),
+    /// The same, down to this frequency.
+    HighPass(f64),
+}
+
+impl Filter {
+    /// What it leaves of a frequency.
+    #[must_use]
+    pub fn gain(self, hz: f64) -> f64 {
+        let over = match self {
+            Self::LowPass(corner) => hz / corner,
+            Self::HighPass(corner) => corner / hz,
+        };
+        1.0 / (1.0 + over.powi(4)).sqrt()
+    }
 }
 
 /// The signal generator.
@@ -33,6 +56,13 @@ pub struct Generator {
     pub shape: Shape,
 }
 
+impl Default for Generator {
+    /// As it is switched on: silent.
+    fn default() -> Self {
+        Self { hz: 1_000.0, level_db: -120.0, on: false, shape: Shape::Sine }
+    }
+}
+
 /// Something wrong with the bench itself.
 #[derive(Debug, Clone, PartialEq, Default)]
 pub struct Faults {
@@ -46,13 +76,28 @@ pub struct Faults {
 const LOAD_TCR: f64 = 180e-6;
 const LOAD_K_PER_W: f64 = 0.18;
 const LOAD_J_PER_K: f64 = 600.0;
-/// Noise of the analyser's own input, of the output at full level.
-const NOISE_V: f64 = 0.012;
+/// Noise of the analyser's own input, volts in the audio band, and the band.
+const NOISE_V: f64 = 0.006_7;
+const BAND_HZ: f64 = 20_000.0;
 /// Samples that distortion is read from, and whole cycles in them.
 const SAMPLES: usize = 2_048;
 const CYCLES: usize = 16;
 const BURST_ON_S: f64 = 0.020;
 const BURST_EVERY_S: f64 = 0.500;
+/// What a burst is between: 20 dB down.
+const BETWEEN: f64 = 0.1;
+/// Periods that the analyser gathers for its distortion.
+const PERIODS: f64 = 16.0;
+
+/// What the analyser reads distortion from: a window of whole periods, as it was at its end.
+#[derive(Debug, Clone, Copy, PartialEq, Default)]
+struct Heard {
+    tick: u64,
+    drive_v: f64,
+    rail_v: f64,
+    loaded: f64,
+    hz: f64,
+}
 
 /// The bench.
 #[derive(Debug, Clone)]
@@ -70,6 +115,11 @@ pub struct Bench {
     load_c: f64,
     /// What is wrong with the bench.
     pub faults: Faults,
+    /// A crossover filter of the amplifier's own.
+    pub filter: Option<Filter>,
+    /// What the analyser's last whole window of distortion was like, and when it began to gather the next one.
+    heard: Heard,
+    window_from: u64,
     power: Vec<Meter>,
     volts: Vec<Meter>,
     burst: Vec<f64>,
@@ -96,12 +146,15 @@ impl Bench {
         Self {
             seed,
             tick: 0,
-            generator: Generator { hz: 1_000.0, level_db: -120.0, on: false, shape: Shape::Sine },
+            generator: Generator::default(),
             amplifier,
             supply: Supply::new(supply),
             load_ohm,
             load_c: AMBIENT_C,
             faults: Faults::default(),
+            filter: None,
+            heard: Heard::default(),
+            window_from: 0,
             power: (0..outputs).map(|i| Meter::new(seed, 100 + i, 0.006, 0.000_8, 0.06)).collect(),
             volts: (0..outputs).map(|i| Meter::new(seed, 200 + i, 0.003, 0.000_4, 0.06)).collect(),
             burst: vec![0.0; character.outputs.len()],
@@ -117,7 +170,23 @@ impl Bench {
     pub fn change(&mut self, character: &'static Character) {
         let (load_ohm, generator, tick) = (self.load_ohm, Generator { on: false, ..self.generator.clone() }, self.tick);
         let supply = self.supply.kind.clone();
-        *self = Self { generator, tick, faults: self.faults.clone(), ..Self::with(self.seed, character, supply, load_ohm) };
+        *self = Self {
+            generator,
+            tick,
+            window_from: tick,
+            filter: self.filter,
+            faults: self.faults.clone(),
+            ..Self::with(self.seed, character, supply, load_ohm)
+        };
+    }
+
+    /// The same bench with meters that do not flutter: their own errors stay.
+    #[must_use]
+    pub fn without_noise(mut self) -> Self {
+        let still = |meters: Vec<Meter>| meters.into_iter().map(Meter::without_noise).collect();
+        (self.power, self.volts) = (still(self.power), still(self.volts));
+        (self.supply_v, self.supply_a) = (self.supply_v.without_noise(), self.supply_a.without_noise());
+        self
     }
 
     /// Ticks so far.
@@ -133,19 +202,41 @@ impl Bench {
         switch * (1.0 + LOAD_TCR * (self.load_c - AMBIENT_C))
     }
 
-    /// Volts peak at the amplifier's input at full level.
+    /// Volts peak at the amplifier's input at full level, as its response and its filter leave it.
     fn full_peak_v(&self) -> f64 {
-        if self.generator.on { 2f64.sqrt() * 10f64.powf(self.generator.level_db / 20.0) } else { 0.0 }
+        let g = &self.generator;
+        if !g.on {
+            return 0.0;
+        }
+        let filter = self.filter.map_or(1.0, |filter| filter.gain(g.hz));
+        2f64.sqrt() * 10f64.powf(g.level_db / 20.0) * self.amplifier.character.response(g.hz) * filter
     }
 
-    fn in_burst(&self) -> bool {
-        let on_s = BURST_ON_S.max(2.0 / self.generator.hz);
-        (self.tick as f64 * TICK_S) % BURST_EVERY_S < on_s
+    /// How long a burst sounds; nothing of a tone without an end.
+    fn burst_s(&self) -> Option<f64> {
+        match self.generator.shape {
+            Shape::Sine => None,
+            Shape::Burst => Some(BURST_ON_S.max(2.0 / self.generator.hz)),
+            Shape::Cycles(count) => Some(f64::from(count) / self.generator.hz),
+        }
+    }
+
+    /// The part of this tick that a burst sounds in.
+    fn in_burst(&self) -> f64 {
+        let Some(on_s) = self.burst_s() else { return 1.0 };
+        let into_s = (self.tick as f64 * TICK_S) % BURST_EVERY_S;
+        ((on_s - into_s) / TICK_S).clamp(0.0, 1.0)
     }
 
     fn input_peak_v(&self) -> f64 {
-        let full = self.full_peak_v();
-        if self.generator.shape == Shape::Burst && !self.in_burst() { full / 10.0 } else { full }
+        let (full, part) = (self.full_peak_v(), self.in_burst());
+        // Of a tick that a burst ends in, the mean square.
+        full * (part + (1.0 - part) * BETWEEN * BETWEEN).sqrt()
+    }
+
+    /// Whether a burst sounds, as far as ticks tell.
+    fn sounds(&self) -> bool {
+        self.in_burst() > 0.5
     }
 
     /// Goes on so many ticks.
@@ -157,13 +248,13 @@ impl Bench {
 
     fn step(&mut self) {
         let loads = vec![self.true_load_ohm(); self.amplifier.outputs.len()];
-        let (input, in_burst) = (self.input_peak_v(), self.in_burst());
+        let (input, in_burst) = (self.input_peak_v(), self.sounds());
         self.amplifier.tick(self.supply.volts, input, &loads);
         let budget = self.amplifier.budget;
         for (i, output) in self.amplifier.outputs.iter().enumerate() {
             self.power[i].tick(output.power_w);
             self.volts[i].tick(output.volts_rms);
-            if self.generator.shape == Shape::Burst {
+            if self.generator.shape != Shape::Sine {
                 let (sum, count) = &mut self.burst_sum[i];
                 if in_burst {
                     *sum += output.power_w;
@@ -190,6 +281,24 @@ impl Bench {
         e.idle_w += budget.idle_w * TICK_S;
         e.stored_w += budget.stored_w * TICK_S;
         self.tick += 1;
+        let window = (PERIODS / self.generator.hz / TICK_S).ceil().max(1.0) as u64;
+        if self.tick >= self.window_from + window {
+            self.window_from = self.tick;
+            self.heard = self.hears();
+        }
+    }
+
+    /// What the analyser hears now.
+    fn hears(&self) -> Heard {
+        let (load, character) = (self.true_load_ohm(), self.amplifier.character);
+        let playing = self.amplifier.state == State::On;
+        Heard {
+            tick: self.tick,
+            drive_v: if playing { character.gain * self.full_peak_v() } else { 0.0 },
+            rail_v: self.amplifier.rail_v,
+            loaded: load / (load + character.out_ohm),
+            hz: self.generator.hz,
+        }
     }
 
     fn record(&mut self, input_peak_v: f64, load_ohm: f64) {
@@ -208,7 +317,7 @@ impl Bench {
     /// The last milliseconds as its recorder heard them: a WAV.
     #[must_use]
     pub fn recording(&self, ms: usize) -> Vec<u8> {
-        self.recorder.wav(self.amplifier.character, NOISE_V, self.seed, ms)
+        self.recorder.wav(self.amplifier.character, NOISE_V * (f64::from(RATE_HZ) / 2.0 / BAND_HZ).sqrt(), self.seed, ms)
     }
 
     /// What the analyser shows of an output, watts.
@@ -245,22 +354,23 @@ impl Bench {
         self.supply_a.shows(self.seed, self.tick)
     }
 
-    /// Distortion and noise of an output, from the waveform as it is now, by the kernel that reads captures.
+    /// Distortion and noise of an output, by the kernel that reads captures: from the last whole window of sixteen periods, so that it
+    /// takes its time as real ones do.
     #[must_use]
     pub fn reads_distortion(&self, output: usize) -> f64 {
-        let playing = self.amplifier.state == State::On;
-        let drive_v = if playing { self.amplifier.character.gain * self.full_peak_v() } else { 0.0 };
-        let (load, out) = (self.true_load_ohm(), self.amplifier.character.out_ohm);
+        let heard = self.heard;
+        let rate_hz = heard.hz * SAMPLES as f64 / CYCLES as f64;
+        // Spread evenly up to half the rate, so that there is as much of it in the band whatever the rate.
+        let noise_v = NOISE_V * (rate_hz / 2.0 / BAND_HZ).sqrt();
         let wave: Vec<f64> = (0..SAMPLES)
             .map(|n| {
                 let phase = TAU * CYCLES as f64 * n as f64 / SAMPLES as f64;
-                let noise = NOISE_V * normal(self.seed, 400 + output as u64, self.tick.wrapping_mul(SAMPLES as u64) + n as u64);
-                self.amplifier.shaped(drive_v * phase.sin(), output) * load / (load + out) + noise
+                let noise = noise_v * normal(self.seed, 400 + output as u64, heard.tick.wrapping_mul(SAMPLES as u64) + n as u64);
+                self.amplifier.character.shaped(heard.rail_v, heard.drive_v * phase.sin(), output) * heard.loaded + noise
             })
             .collect();
-        let rate_hz = self.generator.hz * SAMPLES as f64 / CYCLES as f64;
         // Nothing but noise has no distortion to speak of: 1.
-        residue_ratio(&wave, rate_hz, self.generator.hz).map_or(1.0, |ratio| ratio.min(1.0))
+        residue_ratio(&wave, rate_hz, heard.hz).map_or(1.0, |ratio| ratio.min(1.0))
     }
 }
 

@@ -54,9 +54,18 @@ pub struct Character {
     pub dies_a: Option<f64>,
     /// Heatsink: kelvin a watt, and joules a kelvin.
     pub heatsink: (f64, f64),
+    /// Where its response is 3 dB down, hertz.
+    pub band_hz: (f64, f64),
 }
 
 impl Character {
+    /// What its response leaves of a frequency: first order at both ends.
+    #[must_use]
+    pub fn response(&self, hz: f64) -> f64 {
+        let (low, high) = self.band_hz;
+        1.0 / ((1.0 + (low / hz).powi(2)) * (1.0 + (hz / high).powi(2))).sqrt()
+    }
+
     /// One sample of an output: the drive, bent a little and then cut at the rail.
     #[must_use]
     pub fn shaped(&self, rail_v: f64, drive_v: f64, output: usize) -> f64 {
@@ -94,6 +103,7 @@ const MONO: Character = Character {
     protects_c: 85.0,
     dies_a: None,
     heatsink: (0.35, 900.0),
+    band_hz: (8.0, 25_000.0),
 };
 
 /// Every one there is.
@@ -135,6 +145,7 @@ pub const ALL: [Character; 8] = [
         fuse_a: 50.0,
         protects_a: Some(22.0),
         heatsink: (0.45, 1_100.0),
+        band_hz: (5.0, 60_000.0),
         ..MONO
     },
     Character {

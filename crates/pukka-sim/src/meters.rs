@@ -26,6 +26,12 @@ impl Meter {
         Self { who, gain, noise, averages_s, value: 0.0, started: false }
     }
 
+    /// The same without its noise: its own error stays.
+    #[must_use]
+    pub const fn without_noise(self) -> Self {
+        Self { noise: 0.0, ..self }
+    }
+
     /// A tick of the quantity it reads.
     pub fn tick(&mut self, truth: f64) {
         let part = (TICK_S / self.averages_s).min(1.0);

@@ -18,8 +18,14 @@ const MOST_BYTES: u64 = 4_096;
 const MOST_CATCH_UP_S: f64 = 120.0;
 /// Work for one answer at the most. On a machine that is too slow for the bench's speed its time lags behind; its instruments answer
 /// all the same.
-const MOST_WORK: Duration = Duration::from_millis(100);
-const TICKS_AT_ONCE: f64 = 1_000.0;
+const MOST_WORK: Duration = Duration::from_millis(30);
+const TICKS_AT_ONCE: f64 = 50.0;
+/// Between two questions of somebody who goes on asking.
+const ASKED_AGAIN: Duration = Duration::from_secs(1);
+/// Simulated time that a bench is behind at the most while it is asked.
+const MOST_BEHIND_S: f64 = 1.0;
+/// Turns in which a recording catches up.
+const MOST_TURNS: usize = 10;
 
 struct Inner {
     bench: Bench,
@@ -51,9 +57,22 @@ impl Running {
     /// A recording of the last milliseconds, as a WAV.
     #[must_use]
     pub fn recording(&self, ms: usize) -> Vec<u8> {
-        let mut inner = self.lock();
-        self.catch_up(&mut inner);
-        inner.bench.recording(ms)
+        // Made of a copy: the other instruments answer meanwhile.
+        // It shows the bench as it is now: where that is behind its time, the others have their turns in between.
+        for _ in 0..MOST_TURNS {
+            let mut inner = self.lock();
+            self.catch_up(&mut inner);
+            if inner.owed_s < TICK_S {
+                let bench = inner.bench.clone();
+                drop(inner);
+                return bench.recording(ms);
+            }
+            drop(inner);
+            // A lock that is taken again at once lets nobody else in.
+            std::thread::sleep(Duration::from_millis(2));
+        }
+        let bench = self.lock().bench.clone();
+        bench.recording(ms)
     }
 
     /// Does a line on an instrument, at the moment it is asked.
@@ -69,8 +88,10 @@ impl Running {
     fn catch_up(&self, inner: &mut Inner) {
         let now = Instant::now();
         let passed = now.duration_since(inner.last).as_secs_f64() * self.speed;
+        // Asked one time after another, a bench that is too slow slips; one that nobody asked has rested, and makes up for it.
+        let most = if now.duration_since(inner.last) < ASKED_AGAIN { inner.owed_s.max(MOST_BEHIND_S) } else { MOST_CATCH_UP_S };
+        inner.owed_s = (inner.owed_s + passed).min(most);
         inner.last = now;
-        inner.owed_s = (inner.owed_s + passed).min(MOST_CATCH_UP_S);
         while inner.owed_s >= TICK_S && now.elapsed() < MOST_WORK {
             let ticks = (inner.owed_s / TICK_S).floor().min(TICKS_AT_ONCE);
             inner.owed_s -= ticks * TICK_S;
@@ -95,7 +116,7 @@ impl Ports {
     }
 }
 
-/// Listens on five ports of the loopback address, from `first` on, or on any five when it is 0. The tasks end with the runtime.
+/// Listens on seven ports of the loopback address, from `first` on, or on any seven when it is 0. The tasks end with the runtime.
 ///
 /// # Errors
 /// When a port cannot be had.
@@ -139,8 +160,9 @@ async fn talk(stream: TcpStream, running: Running, role: Role) -> std::io::Resul
         if count == 0 || running.fault(role) == Some(Fault::Drop) {
             return Ok(());
         }
-        let text = String::from_utf8_lossy(&line);
-        if let Some(Ok(ms)) = capture_ms(role, &text) {
+        let text = String::from_utf8_lossy(&line).into_owned();
+        let silent = matches!(running.fault(role), Some(Fault::Stall | Fault::Deaf));
+        if let Some(Ok(ms)) = capture_ms(role, &text).filter(|_| !silent) {
             // Made beside the connections: a recording of seconds takes a while.
             let recorded = running.clone();
             let wav = tokio::task::spawn_blocking(move || recorded.recording(ms)).await.unwrap_or_default();
@@ -148,10 +170,12 @@ async fn talk(stream: TcpStream, running: Running, role: Role) -> std::io::Resul
             write.write_all(b"\n").await?;
             continue;
         }
-        let answer = running.ask(role, &text);
+        // Beside the connections as well: a bench that is behind its time, or reads a wave, takes some milliseconds.
+        let asked = running.clone();
+        let answer = tokio::task::spawn_blocking(move || asked.ask(role, &text)).await.unwrap_or_default();
         match (running.fault(role), answer) {
             (Some(Fault::Drop), _) => return Ok(()),
-            (Some(Fault::Stall), _) | (_, None) => {}
+            (Some(Fault::Stall | Fault::Deaf), _) | (_, None) => {}
             (Some(Fault::Half), Some(answer)) => write.write_all(&answer.as_bytes()[..answer.len() / 2]).await?,
             (_, Some(answer)) => write.write_all(format!("{answer}\n").as_bytes()).await?,
         }

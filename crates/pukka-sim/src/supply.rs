@@ -48,6 +48,11 @@ pub struct Supply {
     slow_v: f64,
     /// At the amplifier's terminals, volts.
     pub volts: f64,
+    /// What a mains-powered one is set to, volts and amps; of a bank it is set beside it and feeds nothing.
+    pub set_v: f64,
+    /// The same, its current limit.
+    pub set_a: f64,
+    on: bool,
 }
 
 impl Supply {
@@ -55,12 +60,39 @@ impl Supply {
     #[must_use]
     pub const fn new(kind: SupplyKind) -> Self {
         let volts = kind.rest_v;
-        Self { kind, charger: false, used_ah: 0.0, slow_v: 0.0, volts }
+        let set_a = match kind.limit_a {
+            Some(limit) => limit,
+            None => 0.0,
+        };
+        Self { kind, charger: false, used_ah: 0.0, slow_v: 0.0, volts, set_v: volts, set_a, on: true }
+    }
+
+    /// Whether its output is on; a bank has no switch.
+    #[must_use]
+    pub const fn is_on(&self) -> bool {
+        self.on
+    }
+
+    /// Switches the output of a mains-powered one. A bank feeds on.
+    pub const fn switch(&mut self, on: bool) {
+        self.on = on;
+    }
+
+    /// Takes over what it was set to.
+    pub const fn apply(&mut self) {
+        if self.kind.limit_a.is_some() {
+            (self.kind.rest_v, self.kind.limit_a) = (self.set_v, Some(self.set_a));
+        }
     }
 
     /// Goes on a tick while so many amps are drawn.
     pub fn tick(&mut self, amps: f64) {
         let kind = &self.kind;
+        if kind.limit_a.is_some() && !self.on {
+            // The amplifier's own capacitors pull it down.
+            self.volts *= 0.9;
+            return;
+        }
         let rest = kind.rest_v - kind.tires_v_per_ah * self.used_ah - self.slow_v;
         // The charger gives what the amplifier takes, as far as it goes; left alone it lifts the bank to its own voltage.
         let (from_bank, lifted) =

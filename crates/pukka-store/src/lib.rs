@@ -21,8 +21,8 @@ pub use read::page::After;
 pub use read::{incidents, summaries};
 pub use rows::{links, lives};
 /// A connection inside a read or a write; only the store's own functions speak SQL to it.
-pub use rusqlite::Connection;
-pub use store::{Author, Settings, Store};
+pub use rusqlite::{self, Connection};
+pub use store::{Author, Change, Settings, Store};
 pub use write::{
     WriteTx, amplifiers, arming, benches, claims, gates, idempotency, photos, remarks, rests, rungs, runs, sessions, settled, steps,
 };

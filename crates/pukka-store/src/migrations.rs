@@ -15,6 +15,7 @@ const STEPS: &[M] = &[
     M::up(include_str!("../migrations/07_rules_5.sql")),
     M::up(include_str!("../migrations/08_whole_record.sql")),
     M::up(include_str!("../migrations/09_mixed_wiring.sql")),
+    M::up(include_str!("../migrations/10_shelf.sql")),
 ];
 
 /// Brings a database up to date.

@@ -4,7 +4,7 @@ use std::collections::BTreeSet;
 use std::panic::{AssertUnwindSafe, catch_unwind};
 use std::path::{Path, PathBuf};
 use std::sync::mpsc::{self, RecvTimeoutError};
-use std::sync::{Arc, Condvar, Mutex};
+use std::sync::{Arc, Condvar, Mutex, OnceLock};
 use std::thread::JoinHandle;
 use std::time::Duration;
 
@@ -16,7 +16,7 @@ use crate::lock::FolderLock;
 use crate::read::session::{SessionCache, SessionRow};
 use crate::read::summaries;
 use crate::rows::arming;
-use crate::write::{WriteTx, idempotency};
+use crate::write::{Committed, WriteTx, idempotency};
 use crate::{StoreError, migrations};
 
 /// Who writes, from which tab, when.
@@ -39,6 +39,35 @@ impl Author {
     #[must_use]
     pub fn at_once(&self) -> Self {
         Self { batch: Some(crate::new_id()), ..self.clone() }
+    }
+}
+
+/// A change of the records that was committed.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Change {
+    /// The tab it was made in.
+    pub tab: String,
+    /// The amplifiers it bears on; none when it is of no amplifier: a bench, a link.
+    pub amplifiers: Vec<String>,
+}
+
+type OnChange = Box<dyn Fn(Change) + Send + Sync>;
+
+/// Whoever wants to hear of changes.
+#[derive(Default)]
+struct Hearer(OnceLock<OnChange>);
+
+impl std::fmt::Debug for Hearer {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.debug_tuple("Hearer").field(&self.0.get().is_some()).finish()
+    }
+}
+
+impl Hearer {
+    fn tell(&self, Committed { touched, tab }: &Committed) {
+        if let (Some(hear), Some(tab)) = (self.0.get(), tab) {
+            hear(Change { tab: tab.clone(), amplifiers: touched.iter().cloned().collect() });
+        }
     }
 }
 
@@ -66,6 +95,7 @@ pub struct Store {
     readers: Mutex<Vec<Connection>>,
     reader_back: Condvar,
     cache: Arc<SessionCache>,
+    hearer: Arc<Hearer>,
     path: PathBuf,
     files: Files,
     _lock: FolderLock,
@@ -110,6 +140,7 @@ impl Store {
             reader_back: Condvar::new(),
             files: Files::in_folder(folder),
             cache,
+            hearer: Arc::default(),
             path,
             _lock: lock,
         })
@@ -121,19 +152,21 @@ impl Store {
     /// What `work` says; the transaction is rolled back then.
     pub fn write<T: Send + 'static>(&self, work: impl FnOnce(&WriteTx) -> Result<T, StoreError> + Send + 'static) -> Result<T, StoreError> {
         let (answer, reply) = mpsc::sync_channel(1);
+        let hearer = Arc::clone(&self.hearer);
         let job: Job = Box::new(move |connection, cache| {
             let done = catch_unwind(AssertUnwindSafe(|| {
                 let tx = WriteTx::new(connection.transaction_with_behavior(TransactionBehavior::Immediate)?, cache);
                 let value = work(&tx)?;
                 Ok((value, tx.commit()?))
             }));
-            let (value, touched) = match done.unwrap_or(Err(StoreError::Broken)) {
-                Ok((value, touched)) => (Ok(value), touched),
-                Err(error) => (Err(error), BTreeSet::new()),
+            let (value, committed) = match done.unwrap_or(Err(StoreError::Broken)) {
+                Ok((value, committed)) => (Ok(value), committed),
+                Err(error) => (Err(error), Committed::default()),
             };
             // The other side may be gone; the commit stands all the same.
             let _ = answer.send(value);
-            touched
+            hearer.tell(&committed);
+            committed.touched
         });
         self.writer.as_ref().ok_or(StoreError::Broken)?.send(job).map_err(|_| StoreError::Broken)?;
         reply.recv().map_err(|_| StoreError::Broken)?
@@ -163,6 +196,12 @@ impl Store {
             }
             free = self.reader_back.wait(free).unwrap_or_else(std::sync::PoisonError::into_inner);
         }
+    }
+
+    /// Tells `hear` of every change from here on, after its commit, on the writer's own thread: it must not block. There is one
+    /// hearer; a second one is not heard of.
+    pub fn on_change(&self, hear: impl Fn(Change) + Send + Sync + 'static) {
+        let _ = self.hearer.0.set(Box::new(hear));
     }
 
     /// The session with this id, whole, as the records are now. Blocks.

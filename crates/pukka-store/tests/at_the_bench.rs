@@ -246,7 +246,7 @@ prop_compose! {
         t_ms in 0u64..1_000_000, level in prop::option::of(-40.0f64..10.0), power_w in prop::collection::vec(0.0f64..5_000.0, 1..9),
         thd_ratio in prop::option::of(0.0f64..1.0), supply_v in prop::option::of(9.0f64..16.0), supply_a in prop::option::of(0.0f64..400.0),
     ) -> Round {
-        Round { t_ms, level_db: level.and_then(|db| Level::new(db).ok()), power_w, thd_ratio, supply_v, supply_a }
+        Round { t_ms, level_db: level.and_then(|db| Level::new(db).ok()), power_w, thd_ratio, supply_v, supply_a, ..Round::default() }
     }
 }
 

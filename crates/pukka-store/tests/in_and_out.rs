@@ -184,6 +184,7 @@ fn ramps_and_the_settled_verdict_come_along() {
                 supply_v: Some(14.4),
                 supply_a: None,
                 level_db: Level::new(-3.5).ok(),
+                ..Round::default()
             };
             lives::keep(tx, begun.seq, &[(0, round.clone()), (1, Round { t_ms: 90, ..round })])?;
             lives::ended(tx, begun.seq, "2026-11-26T12:00:05Z", "\"done\"", "Reached the limit.", Some(&run_id))
@@ -217,12 +218,12 @@ fn a_settled_verdict_stays_as_it_was_and_later_runs_open_it_again() {
     assert_eq!(changes().unwrap(), None);
     let settle = session.clone();
     shelf.store.write(move |tx| settled::settle(tx, &author(), &settle)).unwrap();
-    assert_eq!((changes().unwrap(), word().as_str()), (Some(Vec::new()), "settled"));
+    assert_eq!((changes().unwrap(), word().as_str()), (Some(Vec::new()), "locked"));
     let (logged, to) = (run("new", Wiring::Mono, 2.0, Mode::Certified, 790.0, Some(14.3)), session.clone());
     shelf.store.write(move |tx| runs::log(tx, &author(), &to, &logged, "790 14.3", true)).unwrap();
     let since = changes().unwrap().unwrap();
     assert!(since.contains(&"One run was logged since.".to_owned()), "{since:?}");
-    assert_eq!(word(), "settled, changed since");
+    assert_eq!(word(), "locked, changed since");
     let same: i64 = shelf
         .store
         .write(|tx| {
@@ -235,7 +236,7 @@ fn a_settled_verdict_stays_as_it_was_and_later_runs_open_it_again() {
     // Undo takes the run back first, then the settling.
     shelf.store.write(|tx| undo::undo(tx, &author(), &undo::ExpectedAct::default())).unwrap();
     assert!(
-        shelf.store.write(|tx| undo::undo(tx, &author(), &undo::ExpectedAct::default())).unwrap().says.starts_with("settled the verdict")
+        shelf.store.write(|tx| undo::undo(tx, &author(), &undo::ExpectedAct::default())).unwrap().says.starts_with("locked the verdict")
     );
     assert_eq!(changes().unwrap(), None);
 }

@@ -281,7 +281,7 @@ fn the_shelf_reads_summaries_and_they_follow_every_write() {
     file.runs.clear();
     let (id, session_id) = bench.import(&file);
     let state = || bench.store.read(amplifiers::whole_shelf).unwrap()[0].summary.state.clone();
-    assert_eq!(state(), "claims in, nothing run");
+    assert_eq!(state(), "claims entered, not run");
     let mut opened = gate(GateCode::LeadFuse, 1.0);
     opened.mode = None;
     let id_of = session_id.clone();
@@ -293,7 +293,7 @@ fn the_shelf_reads_summaries_and_they_follow_every_write() {
     bench.log(&session_id, &run, "a");
     assert_eq!(state(), "verdict: modest, provisional");
     bench.undo("a").unwrap();
-    assert_eq!(state(), "claims in, nothing run");
+    assert_eq!(state(), "claims entered, not run");
     let summary = bench.store.read(|tx| summaries::get(tx, &session_id)).unwrap();
     assert_eq!(summary.planned, 9);
     assert_eq!(bench.load(&id).session.standing_runs().count(), 0);
@@ -326,4 +326,71 @@ fn what_was_done_at_once_is_taken_back_at_once() {
     assert_eq!(bench.undo("a").unwrap().says, "added a claim (2 at once)");
     assert_eq!(bench.load(&id).session.claims.len(), 3);
     assert!(matches!(bench.undo("a"), Err(StoreError::NothingToUndo)));
+}
+
+/// Names of a page of the shelf.
+fn names(bench: &Bench, query: &amplifiers::ShelfQuery) -> Vec<String> {
+    let query = query.clone();
+    let page = bench.store.read(|tx| amplifiers::shelf(tx, &query, None, 100)).unwrap();
+    page.rows.into_iter().map(|row| row.summary.name).collect()
+}
+
+#[test]
+fn the_shelf_is_sorted_filtered_and_paged_by_the_database() {
+    use amplifiers::{ShelfOrder, ShelfQuery};
+    let bench = bench();
+    for (n, (model, price)) in [("Écho", Some(90.0)), ("Bravo", None), ("Alpha", Some(250.0))].into_iter().enumerate() {
+        let mut file = mono_1100();
+        file.amplifier.model = model.into();
+        file.amplifier.price =
+            price.map(|amount| serde_json::from_value(serde_json::json!({ "amount": amount, "currency": "GBP" })).unwrap());
+        file.runs.truncate(3 * n);
+        bench.import(&file);
+    }
+    // Summaries are made when the records are at rest, and at a start.
+    let folder = bench.folder;
+    drop(bench.store);
+    let bench = Bench { store: Store::open(folder.path()).unwrap(), folder };
+    let maker = mono_1100().amplifier.make;
+    let named = |models: &[&str]| models.iter().map(|model| format!("{maker} {model}")).collect::<Vec<_>>();
+    let by = |order, descending| names(&bench, &ShelfQuery { order, descending, ..ShelfQuery::default() });
+    assert_eq!(by(ShelfOrder::Name, false), named(&["Alpha", "Bravo", "Écho"]));
+    assert_eq!(by(ShelfOrder::Price, false), named(&["Écho", "Alpha", "Bravo"]), "what has no price is last");
+    assert_eq!(by(ShelfOrder::Price, true), named(&["Alpha", "Écho", "Bravo"]), "whichever way");
+    assert_eq!(by(ShelfOrder::Stage, true)[2], named(&["Écho"])[0], "not run yet");
+    let only = |query: ShelfQuery| names(&bench, &ShelfQuery { order: ShelfOrder::Name, ..query });
+    assert_eq!(only(ShelfQuery { words: vec!["ECHO".into()], ..ShelfQuery::default() }), named(&["Écho"]), "accents and case aside");
+    assert_eq!(only(ShelfQuery { stages: vec!["not-run".into(), "tested".into()], ..ShelfQuery::default() }), named(&["Écho"]));
+    assert_eq!(only(ShelfQuery { price_most: Some(100.0), ..ShelfQuery::default() }), named(&["Écho"]));
+    assert_eq!(only(ShelfQuery { classes: vec!["GH".into()], ..ShelfQuery::default() }), Vec::<String>::new());
+    // A page at a time, every order, both ways: each line once.
+    for order in [ShelfOrder::Date, ShelfOrder::Name, ShelfOrder::Verdict, ShelfOrder::Stage, ShelfOrder::Class, ShelfOrder::CleanWatts] {
+        for descending in [false, true] {
+            let query = ShelfQuery { order, descending, ..ShelfQuery::default() };
+            let (mut after, mut paged) = (None, Vec::new());
+            loop {
+                let page = bench.store.read(|tx| amplifiers::shelf(tx, &query, after.as_ref(), 1)).unwrap();
+                assert_eq!(page.found, 3);
+                paged.extend(page.rows.into_iter().map(|row| row.summary.name));
+                let Some(next) = page.next else { break };
+                after = Some(next);
+            }
+            assert_eq!(paged, names(&bench, &query), "{order:?}, descending {descending}");
+        }
+    }
+}
+
+#[test]
+fn a_change_is_told_after_its_commit_with_its_tab_and_its_amplifier() {
+    let bench = bench();
+    let (tell, told) = std::sync::mpsc::channel();
+    bench.store.on_change(move |change| tell.send(change).unwrap());
+    let (id, session_id) = bench.import(&mono_1100());
+    assert_eq!(told.recv().unwrap(), pukka_store::Change { tab: "import".into(), amplifiers: vec![id.clone()] });
+    let mut run = mono_1100().runs[0].clone();
+    run.id = "one".into();
+    bench.log(&session_id, &run, "a");
+    assert_eq!(told.recv().unwrap(), pukka_store::Change { tab: "a".into(), amplifiers: vec![id] });
+    let nothing = bench.store.write(|_| -> Result<(), StoreError> { Err(StoreError::Broken) });
+    assert!(nothing.is_err() && told.try_recv().is_err(), "what is rolled back is no change");
 }

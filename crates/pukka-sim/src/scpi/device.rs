@@ -1,12 +1,13 @@
-//! The four instruments, and a fifth port for the bench itself.
+//! The instruments: each does messages on the bench, and has a status of its own.
 
+use super::bench_port::control;
+use super::fault::Fault;
 use super::header::{channel, matches};
-use super::{DATA_TYPE, ILLEGAL_PARAMETER, MISSING_PARAMETER, OUT_OF_RANGE, OVERLOAD, ScpiError, Status, UNDEFINED_HEADER};
-use crate::amplifier::State;
+use super::message::{Message, messages};
+use super::number::{self, AMPS, FREQUENCY, LEVEL, Number, VOLTS};
+use super::{DATA_TYPE, ILLEGAL_PARAMETER, OUT_OF_RANGE, OVERLOAD, STALE, ScpiError, Status, UNDEFINED_HEADER};
 use crate::bench::{Bench, Shape};
-use crate::character::{ALL, find};
 use crate::recorder::MOST_TICKS;
-use crate::supply::{Supply, SupplyKind};
 
 /// What an instrument is.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
@@ -21,11 +22,16 @@ pub enum Role {
     Ammeter,
     /// The bench: which amplifier, which load, what is wrong.
     Bench,
+    /// Power supply; it is there when the bench is fed by the mains.
+    Supply,
+    /// On the heatsink.
+    Thermometer,
 }
 
 impl Role {
     /// All of them, in the order of their ports.
-    pub const ALL: [Self; 5] = [Self::Generator, Self::Analyser, Self::Voltmeter, Self::Ammeter, Self::Bench];
+    pub const ALL: [Self; 7] =
+        [Self::Generator, Self::Analyser, Self::Voltmeter, Self::Ammeter, Self::Bench, Self::Supply, Self::Thermometer];
 
     /// Its word.
     #[must_use]
@@ -36,42 +42,13 @@ impl Role {
             Self::Voltmeter => "voltmeter",
             Self::Ammeter => "ammeter",
             Self::Bench => "bench",
+            Self::Supply => "supply",
+            Self::Thermometer => "thermometer",
         }
     }
 
-    fn parse(word: &str) -> Option<Self> {
+    pub(super) fn parse(word: &str) -> Option<Self> {
         Self::ALL.into_iter().find(|role| role.word().eq_ignore_ascii_case(word))
-    }
-}
-
-/// Something wrong with one instrument's answers.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Fault {
-    /// It hangs up and takes no connection.
-    Drop,
-    /// It answers nothing.
-    Stall,
-    /// It answers what is no number.
-    Garbage,
-    /// Its numbers are in another unit: a thousand times as large.
-    Units,
-    /// It is past its range.
-    Overload,
-    /// It answers half a line and stops.
-    Half,
-}
-
-impl Fault {
-    fn parse(word: &str) -> Option<Self> {
-        Some(match word.to_ascii_uppercase().as_str() {
-            "DROP" => Self::Drop,
-            "STALL" => Self::Stall,
-            "GARBAGE" => Self::Garbage,
-            "UNITS" => Self::Units,
-            "OVERLOAD" => Self::Overload,
-            "HALF" => Self::Half,
-            _ => return None,
-        })
     }
 }
 
@@ -80,52 +57,58 @@ impl Fault {
 pub struct Instrument {
     role: Role,
     status: Status,
+    /// What `INITiate` measured, for `FETCh?`.
+    measured: Option<String>,
+    /// What it shows for ever, where it is frozen: by the question.
+    frozen: Vec<(Message, String)>,
+    /// The answer that it still owes, where it is late.
+    owed: Option<String>,
 }
 
-type Answer = Result<Option<String>, ScpiError>;
+/// The answer of a message, where it has one.
+pub(super) type Answer = Result<Option<String>, ScpiError>;
 
 impl Instrument {
     /// Just powered on.
     #[must_use]
     pub fn new(role: Role) -> Self {
-        Self { role, status: Status::default() }
+        Self { role, status: Status::default(), measured: None, frozen: Vec::new(), owed: None }
     }
 
     /// Does a line: several messages with semicolons between; the answer to its queries, joined the same way.
     pub fn line(&mut self, bench: &mut Bench, faults: &mut Vec<(Role, Fault)>, line: &str) -> Option<String> {
-        let answers: Vec<String> =
-            line.split(';').map(str::trim).filter(|one| !one.is_empty()).filter_map(|one| self.message(bench, faults, one)).collect();
-        (!answers.is_empty()).then(|| answers.join(";"))
-    }
-
-    fn message(&mut self, bench: &mut Bench, faults: &mut Vec<(Role, Fault)>, message: &str) -> Option<String> {
-        let (header, parameters) = message.split_once(char::is_whitespace).unwrap_or((message, ""));
-        if let Some(answer) = self.status.common(header, parameters) {
+        let mut answers = Vec::new();
+        for message in messages(line) {
+            self.status.waits = !answers.is_empty();
+            answers.extend(self.message(bench, faults, &message));
+        }
+        self.status.waits = false;
+        let answer = (!answers.is_empty()).then(|| answers.join(";"));
+        if self.fault(faults) != Some(Fault::Late) {
+            self.owed = None;
             return answer;
         }
-        let answer = match header.to_ascii_uppercase().as_str() {
-            "*IDN?" => {
-                Ok(Some(format!("Ferry Lane,Stand-in {},SIM-{},{}", self.role.word(), self.role as u8 + 1, env!("CARGO_PKG_VERSION"))))
-            }
-            "*RST" => {
-                if self.role == Role::Generator {
-                    bench.generator.on = false;
-                    bench.generator.level_db = -120.0;
-                }
-                Ok(None)
-            }
-            _ if matches("SYSTem:ERRor[:NEXT]?", header) => Ok(Some(self.status.next_error())),
-            _ if matches("SYSTem:VERSion?", header) => Ok(Some("1999.0".into())),
-            _ => match self.role {
-                Role::Generator => generator(bench, header, parameters),
-                Role::Analyser => analyser(bench, header, parameters),
-                Role::Voltmeter => voltmeter(bench, header),
-                Role::Ammeter => ammeter(bench, header),
-                Role::Bench => control(bench, faults, header, parameters),
-            },
-        };
-        let shown = self.spoiled(answer, faults);
-        match shown {
+        // Each question is answered with what was to be said to the one before.
+        match answer {
+            Some(answer) => self.owed.replace(answer),
+            None => None,
+        }
+    }
+
+    fn fault(&self, faults: &[(Role, Fault)]) -> Option<Fault> {
+        faults.iter().find(|(role, _)| *role == self.role).map(|(_, fault)| *fault)
+    }
+
+    fn message(&mut self, bench: &mut Bench, faults: &mut Vec<(Role, Fault)>, message: &Message) -> Option<String> {
+        let fault = self.fault(faults);
+        if fault.is_some_and(|fault| fault.ignores(self.role, &message.header, &message.parameters)) {
+            return None;
+        }
+        if let Some(answer) = self.status.common(&message.header, &message.parameters) {
+            return answer;
+        }
+        let answer = self.answer(bench, faults, message, fault);
+        match self.spoiled(message, answer, fault) {
             Ok(answer) => answer,
             Err(error) => {
                 self.status.error(error);
@@ -134,68 +117,148 @@ impl Instrument {
         }
     }
 
+    fn answer(&mut self, bench: &mut Bench, faults: &mut Vec<(Role, Fault)>, message: &Message, fault: Option<Fault>) -> Answer {
+        let (header, parameters) = (message.header.as_str(), message.parameters.as_str());
+        if let Some(answer) = self.status.registers(header, parameters) {
+            return answer;
+        }
+        match header.to_ascii_uppercase().as_str() {
+            "*IDN?" => {
+                let number = Role::ALL.iter().position(|role| *role == self.role).map_or(0, |at| at + 1);
+                return Ok(Some(format!("Ferry Lane,Stand-in {},SIM-{number},{}", self.role.word(), env!("CARGO_PKG_VERSION"))));
+            }
+            "*RST" => {
+                self.reset(bench, faults);
+                return Ok(None);
+            }
+            _ => {}
+        }
+        if matches("SYSTem:ERRor[:NEXT]?", header) {
+            Ok(Some(self.status.next_error()))
+        } else if matches("SYSTem:ERRor:ALL?", header) {
+            Ok(Some(self.status.all_errors()))
+        } else if matches("SYSTem:ERRor:COUNt?", header) {
+            Ok(Some(self.status.error_count().to_string()))
+        } else if matches("SYSTem:VERSion?", header) {
+            Ok(Some("1999.0".into()))
+        } else {
+            match self.role {
+                Role::Generator if fault == Some(Fault::RefuseLevel) && matches("[:SOURce]:LEVel", header) => Err(OUT_OF_RANGE),
+                Role::Generator => generator(bench, header, parameters),
+                Role::Supply => supply(bench, header, parameters),
+                Role::Bench => control(bench, faults, header, parameters),
+                _ => self.meter(bench, header, parameters),
+            }
+        }
+    }
+
+    /// As it was when it was switched on; what is in the error queue stays, as `*RST` has it.
+    fn reset(&mut self, bench: &mut Bench, faults: &mut Vec<(Role, Fault)>) {
+        self.measured = None;
+        match self.role {
+            Role::Generator => bench.generator = crate::bench::Generator::default(),
+            Role::Supply => bench.supply.switch(false),
+            Role::Bench => {
+                faults.clear();
+                bench.faults = crate::bench::Faults::default();
+            }
+            _ => {}
+        }
+    }
+
     /// A reading as a fault of this instrument leaves it.
-    fn spoiled(&self, answer: Answer, faults: &[(Role, Fault)]) -> Answer {
+    fn spoiled(&mut self, message: &Message, answer: Answer, fault: Option<Fault>) -> Answer {
         let Ok(Some(text)) = &answer else { return answer };
         let Ok(value) = text.parse::<f64>() else { return answer };
-        match faults.iter().find(|(role, _)| *role == self.role).map(|(_, fault)| fault) {
+        if fault != Some(Fault::Freeze) {
+            self.frozen.clear();
+        }
+        match fault {
             Some(Fault::Garbage) => Ok(Some("#?!".into())),
             Some(Fault::Overload) => Ok(Some(reading(OVERLOAD))),
-            Some(Fault::Units) => Ok(Some(reading(value * 1_000.0))),
+            Some(Fault::Milli) => Ok(Some(reading(value * 1_000.0))),
+            Some(Fault::Comma) => Ok(Some(text.replace('.', ","))),
+            Some(Fault::Freeze) => {
+                if let Some((_, held)) = self.frozen.iter().find(|(asked, _)| asked == message) {
+                    return Ok(Some(held.clone()));
+                }
+                self.frozen.push((message.clone(), text.clone()));
+                answer
+            }
             _ => answer,
         }
     }
+
+    /// What only reads: `MEASure`, and the same in two steps by `INITiate` and `FETCh?`, or in one by `READ?`.
+    fn meter(&mut self, bench: &Bench, header: &str, parameters: &str) -> Answer {
+        if matches("INITiate[:IMMediate]", header) {
+            self.measured = self.usual(bench)?;
+            Ok(None)
+        } else if matches("FETCh?", header) {
+            self.measured.clone().ok_or(STALE).map(Some)
+        } else if matches("READ?", header) {
+            self.measured = self.usual(bench)?;
+            Ok(self.measured.clone())
+        } else {
+            measure(self.role, bench, header, parameters)
+        }
+    }
+
+    /// What a meter reads without being told what.
+    fn usual(&self, bench: &Bench) -> Answer {
+        let header = match self.role {
+            Role::Voltmeter => "MEAS:VOLT?",
+            Role::Ammeter => "MEAS:CURR?",
+            Role::Thermometer => "MEAS:TEMP?",
+            _ => "MEAS:POW?",
+        };
+        measure(self.role, bench, header, "")
+    }
 }
 
-fn reading(value: f64) -> String {
+/// What a meter reads of what it is asked for.
+fn measure(role: Role, bench: &Bench, header: &str, parameters: &str) -> Answer {
+    match role {
+        Role::Analyser => analyser(bench, header, parameters),
+        Role::Voltmeter if matches("MEASure[:SCALar]:VOLTage[:DC]?", header) => value(parameters, bench.reads_supply_v()),
+        Role::Ammeter if matches("MEASure[:SCALar]:CURRent[:DC]?", header) => value(parameters, bench.reads_supply_a()),
+        Role::Thermometer if matches("MEASure[:SCALar]:TEMPerature?", header) => value(parameters, bench.amplifier.heatsink_c),
+        _ => Err(UNDEFINED_HEADER),
+    }
+}
+
+pub(super) fn reading(value: f64) -> String {
     format!("{value:.6E}")
 }
 
-fn number(parameters: &str) -> Result<f64, ScpiError> {
-    let text = parameters.trim();
-    if text.is_empty() {
-        return Err(MISSING_PARAMETER);
-    }
-    // A unit behind the number is allowed: "1 kHz" is not, "40 HZ" and "-6 DB" are.
-    let digits = text.trim_end_matches(|c: char| c.is_ascii_alphabetic() && !matches!(c, 'e' | 'E')).trim();
-    digits.parse().map_err(|_| DATA_TYPE)
-}
-
-fn within(value: f64, low: f64, high: f64) -> Result<f64, ScpiError> {
-    if value >= low && value <= high { Ok(value) } else { Err(OUT_OF_RANGE) }
-}
-
-fn switch(parameters: &str) -> Result<bool, ScpiError> {
-    match parameters.trim().to_ascii_uppercase().as_str() {
-        "" => Err(MISSING_PARAMETER),
-        "ON" | "1" => Ok(true),
-        "OFF" | "0" => Ok(false),
-        _ => Err(ILLEGAL_PARAMETER),
-    }
+/// A reading whose query takes nothing.
+fn value(parameters: &str, value: f64) -> Answer {
+    number::none(parameters).map(|()| Some(reading(value)))
 }
 
 fn generator(bench: &mut Bench, header: &str, parameters: &str) -> Answer {
     let g = &mut bench.generator;
     if matches("[:SOURce]:FREQuency", header) {
-        g.hz = within(number(parameters)?, 10.0, 20_000.0)?;
+        g.hz = FREQUENCY.read(parameters)?;
     } else if matches("[:SOURce]:FREQuency?", header) {
-        return Ok(Some(reading(g.hz)));
+        return FREQUENCY.ask(g.hz, parameters).map(reading).map(Some);
     } else if matches("[:SOURce]:LEVel", header) {
-        g.level_db = within(number(parameters)?, -120.0, 10.0)?;
+        g.level_db = LEVEL.read(parameters)?;
     } else if matches("[:SOURce]:LEVel?", header) {
-        return Ok(Some(reading(g.level_db)));
+        return LEVEL.ask(g.level_db, parameters).map(reading).map(Some);
     } else if matches("[:SOURce]:FUNCtion", header) {
-        g.shape = match parameters.trim().to_ascii_uppercase().as_str() {
-            "" => return Err(MISSING_PARAMETER),
-            "SIN" | "SINUSOID" => Shape::Sine,
-            "BURS" | "BURST" => Shape::Burst,
-            _ => return Err(ILLEGAL_PARAMETER),
-        };
+        g.shape = shape(number::one(parameters)?)?;
     } else if matches("[:SOURce]:FUNCtion?", header) {
-        return Ok(Some(if g.shape == Shape::Sine { "SIN" } else { "BURS" }.into()));
+        number::none(parameters)?;
+        return Ok(Some(match g.shape {
+            Shape::Sine => "SIN".into(),
+            Shape::Burst => "BURS".into(),
+            Shape::Cycles(count) => format!("CYCL{count}"),
+        }));
     } else if matches("OUTPut[:STATe]", header) {
-        g.on = switch(parameters)?;
+        g.on = number::switch(parameters)?;
     } else if matches("OUTPut[:STATe]?", header) {
+        number::none(parameters)?;
         return Ok(Some(u8::from(g.on).to_string()));
     } else {
         return Err(UNDEFINED_HEADER);
@@ -203,8 +266,24 @@ fn generator(bench: &mut Bench, header: &str, parameters: &str) -> Answer {
     Ok(None)
 }
 
+fn shape(word: &str) -> Result<Shape, ScpiError> {
+    let word = word.to_ascii_uppercase();
+    match word.as_str() {
+        "SIN" | "SINUSOID" => Ok(Shape::Sine),
+        "BURS" | "BURST" => Ok(Shape::Burst),
+        _ => {
+            let count = word.strip_prefix("CYCLES").or_else(|| word.strip_prefix("CYCL")).and_then(|count| count.parse().ok());
+            count.filter(|count| (1..=200).contains(count)).map(Shape::Cycles).ok_or(ILLEGAL_PARAMETER)
+        }
+    }
+}
+
 fn analyser(bench: &Bench, header: &str, parameters: &str) -> Answer {
     let output = || {
+        let list = number::list(parameters);
+        if list.len() > 1 {
+            return Err(super::PARAMETER_NOT_ALLOWED);
+        }
         let output = channel(parameters).map_err(|()| DATA_TYPE)?;
         if output < bench.amplifier.outputs.len() { Ok(output) } else { Err(OUT_OF_RANGE) }
     };
@@ -217,93 +296,56 @@ fn analyser(bench: &Bench, header: &str, parameters: &str) -> Answer {
     } else if matches("MEASure[:SCALar]:DISTortion[:THDN]?", header) {
         // In percent, as such instruments have it.
         Ok(Some(reading(100.0 * bench.reads_distortion(output()?))))
+    } else if matches("MEASure[:SCALar]:CAPTure?", header) {
+        // A block of bytes is no line of text: the connection sends it itself, and only what is wrong comes here.
+        capture_ms(Role::Analyser, &format!("{header} {parameters}")).transpose()?;
+        Err(ILLEGAL_PARAMETER)
     } else {
         Err(UNDEFINED_HEADER)
     }
 }
 
-fn voltmeter(bench: &Bench, header: &str) -> Answer {
-    if matches("MEASure[:SCALar]:VOLTage[:DC]?", header) { Ok(Some(reading(bench.reads_supply_v()))) } else { Err(UNDEFINED_HEADER) }
-}
-
-fn ammeter(bench: &Bench, header: &str) -> Answer {
-    if matches("MEASure[:SCALar]:CURRent[:DC]?", header) { Ok(Some(reading(bench.reads_supply_a()))) } else { Err(UNDEFINED_HEADER) }
-}
-
-/// The recording that a line asks the bench's own port for, in milliseconds; nothing of any other line.
-#[must_use]
-pub fn capture_ms(role: Role, line: &str) -> Option<Result<usize, ScpiError>> {
-    let (header, parameters) = line.trim().split_once(char::is_whitespace).unwrap_or((line.trim(), ""));
-    if role != Role::Bench || !matches("SIMulation:CAPTure?", header) {
-        return None;
-    }
-    let asked = if parameters.trim().is_empty() { Ok(1_000.0) } else { number(parameters) };
-    Some(asked.and_then(|ms| within(ms, 1.0, MOST_TICKS as f64)).map(|ms| ms as usize))
-}
-
-fn control(bench: &mut Bench, faults: &mut Vec<(Role, Fault)>, header: &str, parameters: &str) -> Answer {
-    let text = parameters.trim().trim_matches('"');
-    if matches("SIMulation:AMPLifier", header) {
-        bench.change(find(text).ok_or(ILLEGAL_PARAMETER)?);
-    } else if matches("SIMulation:AMPLifier?", header) {
-        let character = bench.amplifier.character;
-        return Ok(Some(format!("\"{}\",\"{}\",{}", character.key, character.name, character.outputs.len())));
-    } else if matches("SIMulation:CATalog?", header) {
-        return Ok(Some(ALL.iter().map(|character| format!("\"{}\"", character.key)).collect::<Vec<_>>().join(",")));
-    } else if matches("SIMulation:LOAD", header) {
-        bench.load_ohm = within(number(parameters)?, 0.1, 1_000.0)?;
-    } else if matches("SIMulation:LOAD?", header) {
-        return Ok(Some(reading(bench.load_ohm)));
-    } else if matches("SIMulation:CHARger", header) {
-        bench.supply.charger = switch(parameters)?;
-    } else if matches("SIMulation:SUPPly", header) {
-        let (word, rest) = text.split_once(',').unwrap_or((text, ""));
-        bench.supply = Supply::new(match word.trim().to_ascii_uppercase().as_str() {
-            "" => return Err(MISSING_PARAMETER),
-            "BANK" => SupplyKind::bank(),
-            "MAINS" => {
-                let (volts, amps) = rest.split_once(',').ok_or(MISSING_PARAMETER)?;
-                SupplyKind::mains(within(number(volts)?, 6.0, 20.0)?, within(number(amps)?, 1.0, 1_000.0)?)
-            }
-            _ => return Err(ILLEGAL_PARAMETER),
-        });
-    } else if matches("SIMulation:STATe?", header) {
-        return Ok(Some(state_word(bench.amplifier.state).into()));
-    } else if matches("SIMulation:TEMPerature?", header) {
-        return Ok(Some(reading(bench.amplifier.heatsink_c)));
-    } else if matches("SIMulation:TICK?", header) {
-        return Ok(Some(bench.ticks().to_string()));
-    } else if matches("SIMulation:CAPTure?", header) {
-        // A block of bytes is no line of text: the connection sends it itself, and only what is wrong comes here.
-        capture_ms(Role::Bench, &format!("{header} {parameters}")).transpose()?;
-        return Err(ILLEGAL_PARAMETER);
-    } else if matches("SIMulation:STEP", header) {
-        bench.advance(within(number(parameters)?, 1.0, 600_000.0)? as u64);
-    } else if matches("SIMulation:CLAMp", header) {
-        bench.faults.clamp_factor = Some(within(number(parameters)?, 0.01, 100.0)?).filter(|factor| (factor - 1.0).abs() > 1e-9);
-    } else if matches("SIMulation:SWITch", header) {
-        bench.faults.load_switch = switch(parameters)?;
-    } else if matches("SIMulation:FAULt", header) {
-        let (role, fault) = text.split_once(',').ok_or(MISSING_PARAMETER)?;
-        let role = Role::parse(role.trim()).ok_or(ILLEGAL_PARAMETER)?;
-        faults.retain(|(known, _)| *known != role);
-        if !fault.trim().eq_ignore_ascii_case("NONE") {
-            faults.push((role, Fault::parse(fault.trim()).ok_or(ILLEGAL_PARAMETER)?));
-        }
+fn supply(bench: &mut Bench, header: &str, parameters: &str) -> Answer {
+    let s = &mut bench.supply;
+    if matches("[:SOURce]:VOLTage[:LEVel]", header) {
+        s.set_v = VOLTS.read(parameters)?;
+    } else if matches("[:SOURce]:VOLTage[:LEVel]?", header) {
+        return VOLTS.ask(s.set_v, parameters).map(reading).map(Some);
+    } else if matches("[:SOURce]:CURRent[:LEVel]", header) {
+        s.set_a = AMPS.read(parameters)?;
+    } else if matches("[:SOURce]:CURRent[:LEVel]?", header) {
+        return AMPS.ask(s.set_a, parameters).map(reading).map(Some);
+    } else if matches("OUTPut[:STATe]", header) {
+        s.switch(number::switch(parameters)?);
+    } else if matches("OUTPut[:STATe]?", header) {
+        number::none(parameters)?;
+        return Ok(Some(u8::from(s.is_on()).to_string()));
+    } else if matches("MEASure[:SCALar]:VOLTage[:DC]?", header) {
+        return value(parameters, bench.reads_supply_v());
+    } else if matches("MEASure[:SCALar]:CURRent[:DC]?", header) {
+        return value(parameters, bench.reads_supply_a());
     } else {
         return Err(UNDEFINED_HEADER);
     }
+    s.apply();
     Ok(None)
 }
 
-const fn state_word(state: State) -> &'static str {
-    match state {
-        State::On => "ON",
-        State::OverCurrent => "OVERCURRENT",
-        State::OverHeat => "OVERHEAT",
-        State::FuseOpen => "FUSE",
-        State::Dead => "DEAD",
+/// The recording that a line asks for, in milliseconds: of the bench's own port, and of the analyser. Nothing of any other line.
+#[must_use]
+pub fn capture_ms(role: Role, line: &str) -> Option<Result<usize, ScpiError>> {
+    let (header, parameters) = line.trim().split_once(char::is_whitespace).unwrap_or((line.trim(), ""));
+    let asks = match role {
+        Role::Bench => matches("SIMulation:CAPTure?", header),
+        Role::Analyser => matches("MEASure[:SCALar]:CAPTure?", header),
+        _ => false,
+    };
+    if !asks {
+        return None;
     }
+    let range = Number::plain(1.0, MOST_TICKS as f64);
+    let asked = if parameters.trim().is_empty() { Ok(1_000.0_f64.min(range.most)) } else { range.read(parameters) };
+    Some(asked.map(|ms| ms as usize))
 }
 
 #[cfg(test)]
@@ -323,6 +365,9 @@ mod tests {
         assert_eq!(ask(Role::Generator, &mut bench, "*IDN?").0.unwrap().split(',').count(), 4);
         assert_eq!(ask(Role::Generator, &mut bench, "SOUR:FREQ 40;LEV -12 DB;:OUTP ON"), (None, good.into()));
         assert_eq!(ask(Role::Generator, &mut bench, "FREQ?;OUTP?").0.as_deref(), Some("4.000000E1;1"));
+        assert_eq!(ask(Role::Generator, &mut bench, "FREQ 20 kHz;LEV -10 DB"), (None, good.into()));
+        assert_eq!(ask(Role::Generator, &mut bench, "FREQ? MAX;FREQ 40;OUTP 2;LEV? MIN").0.as_deref(), Some("2.000000E4;-1.200000E2"));
+        assert_eq!(ask(Role::Generator, &mut bench, "LEV -12;*OPC?;*STB?").0.as_deref(), Some("1;16"), "an answer waits");
         bench.advance(600);
         let watts: f64 = ask(Role::Analyser, &mut bench, "MEAS:POW? (@1)").0.unwrap().parse().unwrap();
         assert!(watts > 10.0, "{watts}");
@@ -341,6 +386,11 @@ mod tests {
             (Role::Generator, "FREQ", "-109"),
             (Role::Generator, "FREQ loud", "-104"),
             (Role::Generator, "LEV 40", "-222"),
+            (Role::Generator, "LEV -10 V", "-131"),
+            (Role::Generator, "LEV -10,-20", "-108"),
+            (Role::Generator, "SOUR:FREQ 40;OUTP ON", "-113"),
+            (Role::Voltmeter, "FETC?", "-230"),
+            (Role::Voltmeter, "MEAS:VOLT? 10", "-108"),
             (Role::Generator, "OUTP MAYBE", "-224"),
             (Role::Analyser, "MEAS:POW? (@9)", "-222"),
             (Role::Bench, "SIM:AMPL \"nobody\"", "-224"),

@@ -1,55 +1,203 @@
-//! The shelf: a line an amplifier.
+//! The shelf: a line an amplifier, sorted, filtered and paged by the database.
+
+use std::fmt::Write as _;
 
 use pukka_core::RULES_VERSION;
-use pukka_core::report::summary::Summary;
-use rusqlite::Connection;
+use pukka_core::report::summary::{Summary, folded};
+use rusqlite::types::Value;
+use rusqlite::{Connection, params_from_iter};
 
 use crate::StoreError;
-use crate::read::page::{After, LAST};
 use crate::read::summaries;
 
 /// A line of the shelf.
 #[derive(Debug, Clone, PartialEq)]
 pub struct ShelfRow {
-    /// Its id.
+    /// Id of the amplifier.
     pub id: String,
-    /// When it was last changed.
+    /// Time of the last change.
     pub updated_at: String,
-    /// How it stands.
+    /// Summary of the newest session.
     pub summary: Summary,
 }
+
+/// Order of the shelf.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub enum ShelfOrder {
+    /// By the last change.
+    #[default]
+    Date,
+    /// By make and model.
+    Name,
+    /// By the word of the verdict: from modest to a tall tale, then what has none.
+    Verdict,
+    /// By the stage of the work.
+    Stage,
+    /// By class.
+    Class,
+    /// By purpose.
+    Purpose,
+    /// By price.
+    Price,
+    /// By clean watts at the headline's load.
+    CleanWatts,
+    /// By the headline claim.
+    Headline,
+}
+
+impl ShelfOrder {
+    /// SQL of the sort key. What has none sorts last, whichever way.
+    fn key(self, descending: bool) -> String {
+        let rank = |column: &str, words: &[&str]| {
+            let mut sql = format!("CASE y.{column}");
+            for (n, word) in words.iter().enumerate() {
+                let _ = write!(sql, " WHEN '{word}' THEN {n}");
+            }
+            sql + " END"
+        };
+        let key = match self {
+            Self::Date => "max(a.updated_at, s.updated_at)".to_owned(),
+            Self::Name => "lower(y.name)".to_owned(),
+            Self::Verdict => rank("verdict", &["modest", "pukka", "near-enough", "optimistic", "tall-tale", "open"]),
+            Self::Stage => rank("stage", &["no-claims", "not-run", "under-test", "tested", "died"]),
+            Self::Class => "y.class".to_owned(),
+            Self::Purpose => "y.purpose".to_owned(),
+            Self::Price => "y.price".to_owned(),
+            Self::CleanWatts => "y.clean_w".to_owned(),
+            Self::Headline => "y.headline_w".to_owned(),
+        };
+        // Numbers sort before text in SQLite: an empty text is above every number, and a number below every text.
+        let last = match (self, descending) {
+            (Self::Date, _) => return key,
+            (Self::Name | Self::Class | Self::Purpose, false) => "char(1114111)",
+            (Self::Name | Self::Class | Self::Purpose, true) => "''",
+            (_, false) => "1e300",
+            (_, true) => "-1e300",
+        };
+        format!("coalesce({key}, {last})")
+    }
+}
+
+/// What is looked for on the shelf. An empty list asks for nothing.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct ShelfQuery {
+    /// Words that all stand in a line's name, state or subtitle.
+    pub words: Vec<String>,
+    /// Words of verdicts, in their file form.
+    pub verdicts: Vec<String>,
+    /// Stages of the work, in their file form.
+    pub stages: Vec<String>,
+    /// Classes, in their file form.
+    pub classes: Vec<String>,
+    /// Purposes, in their file form.
+    pub purposes: Vec<String>,
+    /// Highest price.
+    pub price_most: Option<f64>,
+    /// Fewest clean watts.
+    pub clean_least_w: Option<f64>,
+    /// Order.
+    pub order: ShelfOrder,
+    /// Whether the largest, the latest, the last of the alphabet comes first.
+    pub descending: bool,
+}
+
+impl ShelfQuery {
+    /// Conditions in SQL with their values.
+    fn conditions(&self) -> (String, Vec<Value>) {
+        let (mut sql, mut values) = (String::new(), Vec::new());
+        for (column, wanted) in
+            [("verdict", &self.verdicts), ("stage", &self.stages), ("class", &self.classes), ("purpose", &self.purposes)]
+        {
+            if !wanted.is_empty() {
+                let marks = vec!["?"; wanted.len()].join(", ");
+                let _ = write!(sql, " AND y.{column} IN ({marks})");
+                values.extend(wanted.iter().cloned().map(Value::Text));
+            }
+        }
+        for word in &self.words {
+            sql.push_str(" AND instr(y.words, ?) > 0");
+            values.push(Value::Text(folded(word)));
+        }
+        if let Some(most) = self.price_most {
+            sql.push_str(" AND y.price <= ?");
+            values.push(Value::Real(most));
+        }
+        if let Some(least) = self.clean_least_w {
+            sql.push_str(" AND y.clean_w >= ?");
+            values.push(Value::Real(least));
+        }
+        (sql, values)
+    }
+}
+
+/// The last line of a page: its sort key, and the id.
+#[derive(Debug, Clone, PartialEq)]
+pub struct ShelfAfter {
+    /// Sort key: a number or a text.
+    pub key: Value,
+    /// Id of the amplifier.
+    pub id: String,
+}
+
+/// A page of the shelf.
+#[derive(Debug, Clone, PartialEq)]
+pub struct ShelfPage {
+    /// Lines.
+    pub rows: Vec<ShelfRow>,
+    /// Where the next page begins.
+    pub next: Option<ShelfAfter>,
+    /// Number of lines on all pages.
+    pub found: usize,
+}
+
+const LINES: &str = "FROM amplifier a
+     JOIN session s ON s.amplifier_id = a.id AND s.deleted_at IS NULL
+     LEFT JOIN summary y ON y.session_id = s.id
+     WHERE a.deleted_at IS NULL
+       AND s.id = (SELECT n.id FROM session n WHERE n.amplifier_id = a.id AND n.deleted_at IS NULL ORDER BY n.created_at DESC, n.id DESC LIMIT 1)";
 
 /// Every amplifier on the shelf, the one last worked on first.
 ///
 /// # Errors
 /// [`StoreError`].
 pub fn whole_shelf(tx: &Connection) -> Result<Vec<ShelfRow>, StoreError> {
-    Ok(shelf(tx, None, usize::MAX)?.0)
+    let query = ShelfQuery { descending: true, ..ShelfQuery::default() };
+    Ok(shelf(tx, &query, None, usize::MAX)?.rows)
 }
 
-/// A page of the shelf, the amplifier last worked on first, and where the next page begins. Reads summaries only.
+/// A page of the shelf. Reads summaries only. A summary that a write has just left outdated is sorted and filtered by what it said
+/// before, and shown as it is now.
 ///
 /// # Errors
 /// [`StoreError`].
-pub fn shelf(tx: &Connection, after: Option<&After>, limit: usize) -> Result<(Vec<ShelfRow>, Option<After>), StoreError> {
-    let mut statement = tx.prepare_cached(
-        "SELECT a.id, max(a.updated_at, s.updated_at), iif(y.fresh AND y.rules_version = ?, y.body, NULL), s.id
-         FROM amplifier a
-         JOIN session s ON s.amplifier_id = a.id AND s.deleted_at IS NULL
-         LEFT JOIN summary y ON y.session_id = s.id
-         WHERE a.deleted_at IS NULL
-           AND s.id = (SELECT n.id FROM session n WHERE n.amplifier_id = a.id AND n.deleted_at IS NULL ORDER BY n.created_at DESC, n.id DESC LIMIT 1)
-           AND (max(a.updated_at, s.updated_at), a.id) < (?, ?)
-         ORDER BY 2 DESC, a.id DESC LIMIT ?",
-    )?;
-    let (at, id) = after.map_or((LAST, ""), |after| (after.at.as_str(), after.id.as_str()));
-    let mut rows = statement.query((RULES_VERSION, at, id, i64::try_from(limit).unwrap_or(i64::MAX)))?;
-    let mut shelf = Vec::new();
+pub fn shelf(tx: &Connection, query: &ShelfQuery, after: Option<&ShelfAfter>, limit: usize) -> Result<ShelfPage, StoreError> {
+    let (conditions, wanted) = query.conditions();
+    let found = tx
+        .prepare_cached(&format!("SELECT count(*) {LINES}{conditions}"))?
+        .query_row(params_from_iter(&wanted), |row| row.get::<_, i64>(0))?;
+    let key = query.order.key(query.descending);
+    let (way, beyond) = if query.descending { ("DESC", "<") } else { ("ASC", ">") };
+    let mut values = vec![Value::Integer(RULES_VERSION.into())];
+    values.extend(wanted);
+    let mut onward = String::new();
+    if let Some(after) = after {
+        onward = format!(" AND ({key}, a.id) {beyond} (?, ?)");
+        values.extend([after.key.clone(), Value::Text(after.id.clone())]);
+    }
+    values.push(Value::Integer(i64::try_from(limit).unwrap_or(i64::MAX)));
+    let mut statement = tx.prepare_cached(&format!(
+        "SELECT a.id, max(a.updated_at, s.updated_at), iif(y.fresh AND y.rules_version = ?, y.body, NULL), s.id, {key} AS sorted
+         {LINES}{conditions}{onward} ORDER BY sorted {way}, a.id {way} LIMIT ?"
+    ))?;
+    let mut rows = statement.query(params_from_iter(&values))?;
+    let (mut lines, mut last) = (Vec::new(), None);
     while let Some(row) = rows.next()? {
         let (body, session_id): (Option<String>, String) = (row.get(2)?, row.get(3)?);
         let summary = body.map_or_else(|| summaries::get(tx, &session_id), |body| summaries::parsed(&body))?;
-        shelf.push(ShelfRow { id: row.get(0)?, updated_at: row.get(1)?, summary });
+        let id: String = row.get(0)?;
+        last = Some(ShelfAfter { key: row.get(4)?, id: id.clone() });
+        lines.push(ShelfRow { id, updated_at: row.get(1)?, summary });
     }
-    let next = shelf.last().filter(|_| shelf.len() == limit).map(|row| After { at: row.updated_at.clone(), id: row.id.clone() });
-    Ok((shelf, next))
+    let next = last.filter(|_| lines.len() == limit);
+    Ok(ShelfPage { rows: lines, next, found: usize::try_from(found).unwrap_or(0) })
 }

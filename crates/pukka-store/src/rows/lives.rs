@@ -86,6 +86,7 @@ pub fn keep(tx: &Transaction, seq: i64, rounds: &[(u64, Round)]) -> Result<(), S
             ("analyser", "thd_ratio", round.thd_ratio),
             ("voltmeter", "supply_v", round.supply_v),
             ("ammeter", "supply_a", round.supply_a),
+            ("thermometer", "temperature_c", round.temperature_c),
         ];
         let others = others.into_iter().filter_map(|(role, name, value)| Some((role, name.to_owned(), value?)));
         // A row a sample; the number of the round leaves room for as many samples as there are outputs.
@@ -125,6 +126,7 @@ pub fn rounds(tx: &Connection, seq: i64, after: Option<u64>) -> Result<Vec<(u64,
             "thd_ratio" => round.thd_ratio = Some(value),
             "supply_v" => round.supply_v = Some(value),
             "supply_a" => round.supply_a = Some(value),
+            "temperature_c" => round.temperature_c = Some(value),
             _ => round.power_w.push(value),
         }
     }

@@ -109,5 +109,6 @@ pub(crate) fn record<T: Serialize>(
         change.revision_after,
         &author.batch,
     ))?;
+    tx.acted(&author.tab);
     Ok(())
 }

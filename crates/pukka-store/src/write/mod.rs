@@ -17,4 +17,5 @@ pub mod settled;
 pub mod steps;
 mod tx;
 
+pub(crate) use tx::Committed;
 pub use tx::WriteTx;

@@ -59,7 +59,7 @@ pub fn change(tx: &WriteTx, author: &Author, id: &str, revision: i64, settings: 
     Ok(())
 }
 
-/// Keeps the draw without a tone.
+/// Keeps the idle draw.
 ///
 /// # Errors
 /// [`StoreError`].

@@ -19,7 +19,7 @@ pub use crate::rows::settled::*;
 pub fn settle(tx: &WriteTx, author: &Author, session_id: &str) -> Result<String, StoreError> {
     let row = session::load(tx, session_id)?;
     let settled = SettledVerdict::now(&row.session);
-    let says = format!("settled the verdict: {}", Overall::word_of(settled.judgement.overall));
+    let says = format!("locked the verdict: {}", Overall::word_of(settled.judgement.overall));
     let id = keep(tx, session_id, &author.at.to_string(), &author.who, &settled)?;
     journal::record(tx, author, &Change::of(Entity::Settled, &id, &row.amplifier_id, 1, says), None, Some(&json!({ "id": id })))?;
     sessions::touch(tx, author, session_id)?;

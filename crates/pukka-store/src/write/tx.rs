@@ -1,4 +1,4 @@
-//! A write transaction: SQL, the sessions that are known, and the amplifiers it touched.
+//! A write transaction: SQL, the sessions that are known, the amplifiers it touched and the tab it came from.
 
 use std::cell::RefCell;
 use std::collections::BTreeSet;
@@ -17,11 +17,21 @@ pub struct WriteTx<'c> {
     tx: Transaction<'c>,
     cache: &'c SessionCache,
     touched: RefCell<BTreeSet<String>>,
+    tab: RefCell<Option<String>>,
+}
+
+/// What a write leaves behind it.
+#[derive(Debug, Default)]
+pub(crate) struct Committed {
+    /// Amplifiers whose summaries are to be made.
+    pub(crate) touched: BTreeSet<String>,
+    /// The tab whose act it was; nothing when no act was written down.
+    pub(crate) tab: Option<String>,
 }
 
 impl<'c> WriteTx<'c> {
     pub(crate) fn new(tx: Transaction<'c>, cache: &'c SessionCache) -> Self {
-        Self { tx, cache, touched: RefCell::default() }
+        Self { tx, cache, touched: RefCell::default(), tab: RefCell::default() }
     }
 
     /// The session with this id, whole, as this write sees it.
@@ -42,14 +52,19 @@ impl<'c> WriteTx<'c> {
         self.touched.borrow_mut().insert(amplifier_id.to_owned());
     }
 
-    /// Commits, and answers which amplifiers' summaries are left to be made.
-    pub(crate) fn commit(self) -> Result<BTreeSet<String>, StoreError> {
+    /// Notes whose act is written down.
+    pub(crate) fn acted(&self, tab: &str) {
+        self.tab.replace(Some(tab.to_owned()));
+    }
+
+    /// Commits.
+    pub(crate) fn commit(self) -> Result<Committed, StoreError> {
         let touched = self.touched.into_inner();
         for amplifier_id in &touched {
             summaries::outdate(&self.tx, amplifier_id)?;
         }
         self.tx.commit()?;
-        Ok(touched)
+        Ok(Committed { touched, tab: self.tab.into_inner() })
     }
 }
 
