@@ -22,6 +22,7 @@ struct Peer {
     bad_from: Option<u64>,
     bad_at: Option<Instant>,
     zero_at: Option<Instant>,
+    level_db: f64,
 }
 
 type Shared = Arc<Mutex<Peer>>;
@@ -33,6 +34,7 @@ fn locked(peer: &Shared) -> std::sync::MutexGuard<'_, Peer> {
 /// Prints the figures of live runs on the server at `url`, in a session.
 pub fn live(url: &str, session: &str, rung: &str) -> anyhow::Result<()> {
     let peer = Shared::default();
+    locked(&peer).level_db = -120.0;
     for role in ROLES {
         let listener = TcpListener::bind("127.0.0.1:0")?;
         let address = listener.local_addr()?.to_string();
@@ -56,7 +58,7 @@ pub fn live(url: &str, session: &str, rung: &str) -> anyhow::Result<()> {
 
 /// A level that takes long to settle: the run goes on until it is stopped.
 fn profile() -> String {
-    pukka_core::instruments::GENERIC.replace("settle_ms = 250", "settle_ms = 60000")
+    pukka_core::instruments::GENERIC.replace("settle_ms = 150", "settle_ms = 60000")
 }
 
 fn talk(stream: TcpStream, peer: &Shared) -> std::io::Result<()> {
@@ -67,6 +69,8 @@ fn talk(stream: TcpStream, peer: &Shared) -> std::io::Result<()> {
         let answer = match line.split_whitespace().next().unwrap_or_default() {
             "*IDN?" => "Ferry Lane,Bench,1,0".to_owned(),
             "SYST:ERR?" => "0,\"No error\"".to_owned(),
+            "LEV?" => format!("{}", locked(peer).level_db),
+            "OUTP?" => "0".to_owned(),
             "MEAS:POW?" => "10.0".to_owned(),
             "MEAS:DIST?" => "0.1".to_owned(),
             "MEAS:CURR:DC?" => "5.0".to_owned(),
@@ -82,8 +86,12 @@ fn talk(stream: TcpStream, peer: &Shared) -> std::io::Result<()> {
                     format!("{:.6}", 13.0 + STEP_V * n as f64)
                 }
             }
-            "LEV" if line == "LEV -120" => {
+            "LEV" => {
                 let mut peer = locked(peer);
+                peer.level_db = line[4..].trim().parse().unwrap_or(-120.0);
+                if line != "LEV -120" {
+                    continue;
+                }
                 if peer.bad_at.is_some() {
                     peer.zero_at.get_or_insert_with(Instant::now);
                 }
@@ -146,7 +154,7 @@ fn rounds(url: &str, session: &str, rung: &str, rate: u32, peer: &Shared, shown:
     rounds().clear();
     until("the links are up", || {
         let view: Value = ureq::get(&format!("{url}/api/instruments")).call()?.body_mut().read_json()?;
-        Ok(view["links"].as_array().context("no links")?.iter().all(|link| link["state"]["kind"] == "ready"))
+        Ok(view["links"].as_array().context("no links")?.iter().all(|link| link["address"].is_null() || link["state"]["kind"] == "ready"))
     })?;
     start(url, session, rung, rate)?;
     let wanted = if rate > 20 { 1_000 } else { 200 };

@@ -25,7 +25,7 @@ enum Act {
     Settled,
     /// The amplifier protected itself.
     Incident,
-    /// A file of four amplifiers: new, changed, here already, refused.
+    /// A file of four amplifiers: new, changed, already here, refused.
     Import,
 }
 
@@ -37,7 +37,7 @@ const SHOTS: [Shot; 19] = [
     shot("shelf", "", ""),
     shot("claims", "Quillmoor Four-Ninety", "claims"),
     shot("plan", "Quillmoor Four-Ninety", "plan"),
-    shot("bench", "", "benches"),
+    shot("bench", "", "set-up/benches"),
     Shot { act: Act::Type("1068 13.96 124.6"), ..shot("runs", "Tolland & Pike Mono 1100", "runs") },
     Shot { act: Act::Type("1068 13.96 124.6"), dark: true, ..shot("runs-dark", "Tolland & Pike Mono 1100", "runs") },
     Shot { act: Act::Type("1068 13.96 124.6"), width: 400, ..shot("runs-narrow", "Tolland & Pike Mono 1100", "runs") },
@@ -49,7 +49,7 @@ const SHOTS: [Shot; 19] = [
     Shot { act: Act::OpenFigure, ..shot("working", "Tolland & Pike Mono 1100", "verdict") },
     shot("sheet", "Hartsedge Two", "sheet"),
     Shot { act: Act::Import, ..shot("import", "", "import") },
-    shot("instruments", "", "instruments"),
+    shot("instruments", "", "set-up/instruments"),
     Shot { act: Act::Live, ..shot("live", "Tolland & Pike Mono 1100", "runs?rung=mono@2@40&mode=certified") },
     Shot { act: Act::Settled, ..shot("settled", "Tolland & Pike Mono 1100", "runs?rung=mono@4@40&mode=clipping") },
     Shot { act: Act::Incident, ..shot("incident", "Quillmoor Mono 300", "runs") },
@@ -91,10 +91,10 @@ async fn take(server: &Server, browser: &Browser, shot: &Shot) -> anyhow::Result
             let path = tempfile::Builder::new().prefix("ferry-lane").suffix(".zip").tempfile()?;
             std::fs::write(path.path(), four(server)?)?;
             browser.wait("input[type=file]").await?.send_keys(&path.path().display().to_string()).await?;
-            browser.see("Here already").await?;
+            browser.see("Already here").await?;
         }
         Act::Live => {
-            browser.see("Let Pukka run it").await?;
+            browser.see("Run it").await?;
             browser.press_letter('d').await?;
             let url = format!("{}/api/live", server.url);
             let near_top = async || -> anyhow::Result<bool> {
@@ -121,14 +121,14 @@ async fn take(server: &Server, browser: &Browser, shot: &Shot) -> anyhow::Result
         Act::Incident => {
             browser.wait("#entry-line").await?;
             browser.press_letter('x').await?;
-            browser.fill("What was seen, heard, smelt", "clicked off after 8 s at full level").await?;
+            browser.fill("What you saw, heard or smelt", "clicked off after 8 s at full level").await?;
             browser.choose("Protection").await?;
             browser.press(Keys::Enter).await?;
             browser.see("The plan has stopped.").await?;
         }
         Act::OpenFigure => {
             browser.wait("section[aria-label*='Holds'] small button").await?.click().await?;
-            browser.wait("[role=dialog] summary").await?.click().await?;
+            browser.wait("[role=dialog] button[aria-expanded]").await?.click().await?;
         }
     }
     // Fonts, also those of the sheet in its frame, and a frame to paint in.

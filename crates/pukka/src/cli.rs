@@ -5,6 +5,7 @@ use std::path::Path;
 
 use anyhow::Context;
 use pukka_core::assess::{ClaimVerdict, Overall};
+use pukka_core::instruments::{Profile, Role};
 use pukka_core::kernel::format;
 use pukka_core::plan::view::{PlannedRow, report};
 use pukka_core::record::claims::Claim;
@@ -91,6 +92,27 @@ pub fn judge(file: &Path, json: bool) -> anyhow::Result<bool> {
         println!("{:?}: {}, {}: {} {}{settled}", check.severity, check.code, check.place, check.says, check.remedy);
     }
     Ok(true)
+}
+
+/// Checks an instrument profile, for `pukka profile check`; false when something is wrong with it.
+///
+/// # Errors
+/// When the file cannot be read.
+pub fn check_profile(file: &Path) -> anyhow::Result<bool> {
+    match Profile::parse(&text_of(file)?) {
+        Ok(profile) => {
+            let serves = profile.serves().into_iter().map(Role::words).collect::<Vec<_>>();
+            let serves = if serves.is_empty() { "nothing yet: it reads nothing and plays nothing".into() } else { serves.join(", ") };
+            println!("{}: sound. It serves as {serves}.", profile.name);
+            Ok(!profile.serves().is_empty())
+        }
+        Err(problems) => {
+            for problem in problems {
+                eprintln!("{}: {}: {}", file.display(), problem.path, problem.says);
+            }
+            Ok(false)
+        }
+    }
 }
 
 /// The load of a claim, or the loads of its groups.

@@ -85,7 +85,7 @@ enum What {
         /// Load of each output, ohms.
         #[arg(long, default_value_t = 4.0)]
         load: f64,
-        /// First of its five ports: generator, analyser, voltmeter, ammeter, and the bench itself.
+        /// First of its seven ports: generator, analyser, voltmeter, ammeter, the bench itself, supply, thermometer.
         #[arg(long, default_value_t = 5025)]
         port: u16,
         /// How much faster than life.
@@ -95,10 +95,27 @@ enum What {
         #[arg(long, default_value_t = 1)]
         seed: u64,
     },
+    /// Check instrument profiles.
+    Profile {
+        #[command(subcommand)]
+        what: ProfileCommand,
+    },
+    /// Watch over a live run from a process of its own: started by the program itself.
+    #[command(hide = true)]
+    Watchdog,
     /// Print the description of the HTTP interface.
     Openapi,
     /// Print the JSON Schema of session files.
     Schema,
+}
+
+#[derive(Debug, Subcommand)]
+enum ProfileCommand {
+    /// Say what is wrong with a profile, with line and reason; or which tasks it serves.
+    Check {
+        /// The profile, a TOML file; `-` reads standard input.
+        file: PathBuf,
+    },
 }
 
 #[derive(Debug, clap::Args)]
@@ -145,6 +162,13 @@ fn main() -> anyhow::Result<()> {
             Ok(())
         }
         What::BenchSim { amplifier, load, port, speed, seed } => bench_sim(&Settings { amplifier, load_ohm: load, port, speed, seed }),
+        What::Profile { what: ProfileCommand::Check { file } } => {
+            if !pukka::cli::check_profile(&file)? {
+                std::process::exit(2);
+            }
+            Ok(())
+        }
+        What::Watchdog => tokio::runtime::Builder::new_current_thread().enable_all().build()?.block_on(pukka::live::watch()),
         What::Openapi => {
             println!("{}", pukka::http::openapi().to_pretty_json()?);
             Ok(())
@@ -182,7 +206,9 @@ fn host(place: Place, demo: Option<bool>, speed: f64) -> anyhow::Result<()> {
         let listener = bind(place.listen, trust_network).await?;
         let at = listener.local_addr()?;
         let reach = Reach { on_network: !at.ip().is_loopback(), trust_network };
-        let ready = prepare(serve::Settings { data, clock, demo: demo.is_some(), speed, reach }).await?;
+        // Without a path to itself a program could not watch over its runs.
+        let watchdog = Some(std::env::current_exe().context("where this program is cannot be told")?);
+        let ready = prepare(serve::Settings { data, clock, demo: demo.is_some(), speed, reach, watchdog }).await?;
         if reach.on_network {
             eprintln!("Warning: every machine on this network can read and change the records and drive the bench.");
         }

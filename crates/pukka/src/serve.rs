@@ -28,6 +28,8 @@ pub struct Settings {
     pub speed: f64,
     /// How far it is let in.
     pub reach: Reach,
+    /// The program that watches over a live run: this one. Nothing where none is to.
+    pub watchdog: Option<PathBuf>,
 }
 
 /// The port of the bench, when it is free.
@@ -65,7 +67,8 @@ pub struct Ready {
 /// # Errors
 /// When the data folder cannot be used, or another program has it.
 pub async fn prepare(settings: Settings) -> anyhow::Result<Ready> {
-    let Settings { data, clock, demo, speed, reach } = settings;
+    let Settings { data, clock, demo, speed, reach, watchdog } = settings;
+    crate::panics::listen();
     let store = tokio::task::spawn_blocking(move || -> anyhow::Result<Store> {
         let store = Store::open(&data)?;
         if demo {
@@ -76,8 +79,9 @@ pub async fn prepare(settings: Settings) -> anyhow::Result<Ready> {
     .await??;
     let store = Arc::new(store);
     let stand_in = if demo { Some(stand_in::link(&store, clock, speed).await?) } else { None };
-    let driving = Driving::start(&store, clock);
+    let driving = Driving::start(&store, clock, watchdog);
     let app = http::app(http::State {
+        changes: http::Changes::of(&store),
         store,
         clock,
         driving: driving.clone(),
@@ -115,13 +119,15 @@ pub async fn launch(settings: Settings, listener: TcpListener, stop: impl Future
     prepare(settings).await?.serve(listener, stop).await
 }
 
-/// Waits for an interrupt or a request to end.
+/// Waits for an interrupt, a request to end, or a terminal that is closed.
 pub async fn until_told() {
     let interrupt = tokio::signal::ctrl_c();
     #[cfg(unix)]
     {
-        if let Ok(mut end) = tokio::signal::unix::signal(tokio::signal::unix::SignalKind::terminate()) {
-            tokio::select! { _ = interrupt => {}, _ = end.recv() => {} }
+        use tokio::signal::unix::{SignalKind, signal};
+        // A terminal that is closed ends it as a request to end does.
+        if let (Ok(mut end), Ok(mut hangup)) = (signal(SignalKind::terminate()), signal(SignalKind::hangup())) {
+            tokio::select! { _ = interrupt => {}, _ = end.recv() => {}, _ = hangup.recv() => {} }
             return;
         }
     }

@@ -21,7 +21,7 @@ pub struct Settings {
     pub amplifier: String,
     /// Load of each output, ohms.
     pub load_ohm: f64,
-    /// First of its five ports; 0 for any five.
+    /// First of its seven ports; 0 for any seven.
     pub port: u16,
     /// How much faster than life.
     pub speed: f64,
@@ -58,6 +58,8 @@ pub const fn instrument(role: Role) -> scpi::Role {
         Role::Analyser => scpi::Role::Analyser,
         Role::Voltmeter => scpi::Role::Voltmeter,
         Role::Ammeter => scpi::Role::Ammeter,
+        Role::Supply => scpi::Role::Supply,
+        Role::Thermometer => scpi::Role::Thermometer,
     }
 }
 
@@ -72,7 +74,8 @@ pub async fn link(store: &Arc<Store>, clock: Clock, speed: f64) -> anyhow::Resul
     tokio::task::spawn_blocking(move || {
         store.write(move |tx| {
             let there = links::list(tx)?;
-            for role in Role::ALL {
+            // The demo's amplifier is on a bank: a supply is not among its instruments.
+            for role in Role::ALL.into_iter().filter(|role| *role != Role::Supply) {
                 // The stand-in's own ports change with every start; a link of the user's own stays.
                 let own = there.iter().find(|row| row.role == role).is_some_and(|row| row.meter.as_deref() != Some(STAND_IN));
                 if !own {

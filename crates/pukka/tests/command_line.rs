@@ -20,6 +20,21 @@ fn pukka(args: &[&str], input: &str) -> Output {
 }
 
 #[test]
+fn a_profile_is_checked_with_line_and_reason() {
+    let sound = pukka(&["profile", "check", "-"], pukka_core::instruments::GENERIC);
+    assert!(sound.status.success());
+    let says = String::from_utf8_lossy(&sound.stdout).into_owned();
+    assert!(says.starts_with("Generic SCPI: sound. It serves as signal generator, power and distortion analyser,"), "{says}");
+    let wrong = pukka(&["profile", "check", "-"], "name = \"x\"\n[read.supply_v]\nquery = \"V?\"\nunit = \"bar\"\n");
+    assert_eq!(wrong.status.code(), Some(2));
+    let says = String::from_utf8_lossy(&wrong.stderr).into_owned();
+    assert!(says.starts_with("-: line 4: read.supply_v.unit: That is no unit of this quantity"), "{says}");
+    for shipped in pukka_core::instruments::SHIPPED {
+        assert!(pukka(&["profile", "check", "-"], shipped.text).status.success(), "{}", shipped.file);
+    }
+}
+
+#[test]
 fn claims_of_a_text_file_as_json() {
     let folder = tempfile::tempdir().unwrap();
     let file = folder.path().join("spec.txt");
@@ -201,7 +216,7 @@ fn a_recording_says_its_watts_and_where_it_cannot_be_read() {
     assert!(bad(&["--channel", "0=output"]).1.contains("“0” is no channel"));
     assert!(bad(&["--load", "-4"]).0 == Some(2));
     assert_eq!(bad(&["--channel", "2=generator"]).0, Some(2));
-    assert!(bad(&["--channel", "1=output:20@3-4"]).1.contains("From 3 to 4 s is no stretch of it: it lasts 1.000 s."));
+    assert!(bad(&["--channel", "1=output:20@3-4"]).1.contains("From 3 to 4 s is outside the recording, which lasts 1.000 s."));
     for (argument, says) in
         [("20@4-3", "“4-3” is no stretch of time"), ("20±2", "“±2” has no %"), ("80±200%", "leaves nothing"), ("x", "“x” is no number")]
     {

@@ -155,10 +155,10 @@ fn a_verdict_is_settled_shown_and_opened_again() {
     assert_eq!(bench.post(&format!("/api/sessions/{session}/settled"), &json!({})).status, 201);
     assert_eq!((settled()["overall_word"].as_str(), &settled()["changes"]), (Some("Modest"), &json!([])));
     let sheet = bench.get(&format!("/api/sessions/{session}/sheet.html")).text;
-    assert!(sheet.contains("settled on ") && sheet.contains("27.4"), "the sheet says so");
+    assert!(sheet.contains("locked on ") && sheet.contains("27.4"), "the sheet says so");
     bench.post(&format!("/api/amplifiers/{id}/claims"), &common::claim(4.0, 300.0));
     assert!(!settled()["changes"].as_array().unwrap().is_empty());
-    assert!(bench.get(&format!("/api/sessions/{session}/sheet.html")).text.contains("not settled"));
+    assert!(bench.get(&format!("/api/sessions/{session}/sheet.html")).text.contains("not locked"));
     assert_eq!(bench.post("/api/sessions/nothing/settled", &json!({})).refusal().0, 404);
     assert_eq!(bench.get(&format!("/api/sessions/{session}/suspicion")).json(), json!({ "suspicion": null }));
 }

@@ -48,7 +48,7 @@ impl Set {
     fn up_again(&self) {
         until("the link came back by itself", || {
             let view = self.bench.get("/api/instruments").json();
-            view["links"].as_array().unwrap().iter().all(|link| link["state"]["kind"] == "ready")
+            view["links"].as_array().unwrap().iter().all(|link| link["address"].is_null() || link["state"]["kind"] == "ready")
         });
     }
 
@@ -68,7 +68,7 @@ fn a_ramp_goes_to_the_limit_and_back_to_zero() {
     let live = set.ended();
     assert_eq!((live["ended"]["kind"].as_str(), live["alarm"].as_bool()), (Some("done"), Some(false)), "{live}");
     assert!(set.is_down(), "{:?}", set.peers.generator());
-    // 1 % is passed at −5.05 + 0.16 dB: the last tenth inside is −4.9 dB, and by then the tops are flat.
+    // 1 % is passed at −5.05 + 0.18 dB, and by then the tops are flat.
     let run = &set.runs(0)[0];
     assert_eq!(run["driven"], true);
     let line = run["line"].as_str().unwrap();
@@ -114,27 +114,32 @@ fn without_a_generator_it_watches() {
 
 #[test]
 fn every_fault_of_a_meter_stops_the_run_and_is_said() {
-    for (role, does, kind, says) in [
+    let cases = [
         ("voltmeter", Does::Stalls, "link-lost", "supply voltmeter no longer answers"),
         ("voltmeter", Does::HangsUp, "link-lost", "supply voltmeter no longer answers"),
         ("ammeter", Does::HalfALine, "link-lost", "ammeter no longer answers"),
         ("analyser", Does::Garbage, "bad-reading", "“#?!”, which is no number"),
         ("analyser", Does::Overload, "bad-reading", "past its range"),
         ("voltmeter", Does::Thousandfold, "bad-reading", "is the profile's scale right?"),
-    ] {
-        let set = set_up(&[]);
-        set.peers.goes_wrong(role, does, -18.5);
-        set.start("certified", &json!({ "kind": "ramp" }));
-        let live = set.ended();
-        assert_eq!(live["ended"]["why"]["kind"], kind, "{role} {does:?}: {live}");
-        assert!(live["says"].as_str().unwrap().contains(says), "{live}");
-        assert!(set.is_down(), "{role} {does:?}: {:?}", set.peers.generator());
-        let run = &set.runs(0)[0];
-        let read: f64 = run["line"].as_str().unwrap().split('w').next().unwrap().parse().unwrap();
-        assert!(read > 1.0 && read < watts(-17.9), "kept as far as it got: {run}");
-        set.peers.goes_right();
-        set.up_again();
-    }
+    ];
+    std::thread::scope(|scope| {
+        for (role, does, kind, says) in cases {
+            scope.spawn(move || {
+                let set = set_up(&[]);
+                set.peers.goes_wrong(role, does, -8.5);
+                set.start("certified", &json!({ "kind": "ramp" }));
+                let live = set.ended();
+                assert_eq!(live["ended"]["why"]["kind"], kind, "{role} {does:?}: {live}");
+                assert!(live["says"].as_str().unwrap().contains(says), "{live}");
+                assert!(set.is_down(), "{role} {does:?}: {:?}", set.peers.generator());
+                let run = &set.runs(0)[0];
+                let read: f64 = run["line"].as_str().unwrap().split('w').next().unwrap().parse().unwrap();
+                assert!(read > 15.0 && read <= watts(-8.5) * 1.001, "kept as far as it got, by what stood still: {run}");
+                set.peers.goes_right();
+                set.up_again();
+            });
+        }
+    });
 }
 
 #[test]
@@ -157,18 +162,19 @@ fn a_generator_that_is_lost_raises_the_alarm_and_is_zeroed_first_when_it_is_back
     assert_eq!(after.iter().take(2).map(String::as_str).collect::<Vec<_>>(), ["LEV -120", "OUTP OFF"], "{after:?}");
     let shown = || set.bench.get("/api/live").json()["live"].clone();
     until("the alarm is over", || shown()["alarm"] == false);
-    assert!(shown()["says"].as_str().unwrap().starts_with("The level is down now: the generator has answered."), "{}", shown());
+    assert!(shown()["says"].as_str().unwrap().starts_with("The level is down now, and proved to be."), "{}", shown());
 }
 
 #[test]
 fn a_generator_that_takes_the_zero_and_says_nothing_raises_the_alarm() {
     let set = set_up(&[]);
-    set.peers.goes_wrong("generator", Does::Stalls, -150.0);
     set.start("certified", &json!({ "kind": "ramp" }));
     until("the level is up", || set.peers.level_db() > -38.0);
+    set.peers.goes_wrong("generator", Does::Stalls, -150.0);
     set.bench.post("/api/live/stop", &json!({}));
     let live = set.ended();
-    assert_eq!((live["ended"]["why"]["kind"].as_str(), live["alarm"].as_bool()), (Some("key"), Some(true)), "{live}");
+    // Whether the stop or the silence was heard first is chance.
+    assert!(["key", "generator-lost"].contains(&live["ended"]["why"]["kind"].as_str().unwrap()) && live["alarm"] == true, "{live}");
     set.peers.goes_right();
     set.up_again();
     assert!(set.peers.level_db() <= -119.0, "{:?}", set.peers.generator());
@@ -184,7 +190,8 @@ fn a_key_stops_it_at_once() {
     let live = set.ended();
     assert_eq!(live["ended"]["why"]["kind"], "key");
     assert!(set.is_down(), "and nothing raised it again");
-    assert_eq!(set.runs(0).len(), 1);
+    assert!(set.runs(0).is_empty(), "nothing stood still so far down: there is no figure to keep");
+    assert!(set.bench.get(&format!("/api/sessions/{}/ladder", set.session)).json()["armed"].is_null());
 }
 
 #[test]
@@ -197,7 +204,7 @@ fn a_gate_that_is_shut_raises_nothing() {
     let body = json!({ "place": { "rung": "mono@0.5@40", "mode": "dynamic" }, "method": { "kind": "burst" } });
     let refused = bench.post(&format!("/api/sessions/{session}/live"), &body).refusal();
     assert_eq!((refused.0, refused.1.as_str()), (409, "gated"));
-    assert!(peers.generator()[before..].iter().all(|line| !line.starts_with("LEV") || line == "LEV -120"), "{:?}", peers.generator());
+    assert!(peers.generator()[before..].iter().all(|line| !line.starts_with("LEV -") || line == "LEV -120"), "{:?}", peers.generator());
     assert!(bench.get("/api/live").json()["live"].is_null());
     // A refusal leaves the bench free for the next.
     assert_eq!(bench.post(&format!("/api/sessions/{session}/live"), &body).refusal().1, "gated");
@@ -227,6 +234,13 @@ fn a_link_says_what_is_wrong_with_it_and_its_lines_can_be_tried() {
     peers.link(&bench, &[]);
     assert_eq!(tried("analyser", "*IDN?")["reply"], "Ferry Lane,Scripted,1,0");
     assert_eq!(tried("generator", "LEV -120")["reply"], Value::Null);
+    assert_eq!(tried("generator", "LEV?")["reply"], "-120");
+    let told = peers.generator().len();
+    for line in ["LEV 0", "OUTP ON", "LEV?;LEV 0", "*IDN?;OUTP ON", "LEV 0 ?", "*RST", "FUNC SIN"] {
+        let refused = bench.post("/api/instruments/generator/trials", &json!({ "line": line })).refusal();
+        assert_eq!(refused.2, ["line"], "{line}: an armed run alone raises a level");
+    }
+    assert_eq!(peers.generator().len(), told, "nothing of it was sent");
     assert_eq!(bench.send("DELETE", "/api/instruments/ammeter", "", &[]).status, 204);
     assert!(bench.get("/api/instruments").json()["links"][3]["address"].is_null());
 }

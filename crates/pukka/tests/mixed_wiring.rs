@@ -82,7 +82,7 @@ fn one_group_below_its_floor_gates_all_of_it() {
     let ladder = bench.get(&format!("/api/sessions/{session}/ladder")).json();
     let rung = ladder["ladder"]["rungs"].as_array().unwrap().iter().find(|rung| rung["key"] == key.as_str()).unwrap();
     let gate = &rung["cells"][0]["gates"][0];
-    assert_eq!((&gate["code"], &gate["title"]), (&json!("below-floor"), &json!("3\u{202f}Ω is below what the maker allows.")));
+    assert_eq!((&gate["code"], &gate["title"]), (&json!("below-floor"), &json!("3\u{202f}Ω is below the maker’s minimum load.")));
     let armed = bench.post(&format!("/api/sessions/{session}/armed"), &json!({ "rung": key, "mode": "certified" }));
     assert_eq!(armed.status, 409, "{}", armed.text);
     let wrong = json!({ "rung": null, "set": { "wiring": mixed(2.0), "load_ohm": 2.0 } });

@@ -1,6 +1,5 @@
-//! The shelf and the amplifiers on it.
+//! Amplifiers: added, shown, changed, deleted.
 
-use axum::Json;
 use axum::extract::State as Ask;
 use axum::http::StatusCode;
 use axum::response::Response;
@@ -13,32 +12,11 @@ use serde::{Deserialize, Serialize};
 
 use super::answer::{created, revised};
 use super::body::{Body, no_new_keys, no_unknown_keys, sound};
-use super::paging::{Page, cursor};
 use super::patch::Patch;
-use super::path::{Path, Query};
+use super::path::Path;
 use super::sense::{self, DrawnSense};
 use super::writing::Writing;
 use super::{ApiError, State};
-
-/// One amplifier on the shelf.
-#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
-pub struct ShelfItem {
-    /// Its id.
-    pub id: String,
-    /// When it was last worked on.
-    pub updated_at: String,
-    /// How it stands.
-    pub summary: Summary,
-}
-
-/// The shelf, the one last worked on first.
-#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
-pub struct Shelf {
-    /// Its amplifiers.
-    pub amplifiers: Vec<ShelfItem>,
-    /// Where the next page begins; nothing at the end.
-    pub next: Option<String>,
-}
 
 /// A claim with its revision.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
@@ -91,16 +69,6 @@ fn view(tx: &pukka_store::Connection, id: &str) -> Result<AmplifierView, pukka_s
         amplifier: row.amplifier,
         session_id: row.session_id,
     })
-}
-
-/// The shelf, a page at a time.
-#[utoipa::path(get, operation_id = "listAmplifiers", path = "/amplifiers", params(Page),
-    responses((status = 200, body = Shelf)))]
-pub async fn list(Ask(state): Ask<State>, Query(page): Query<Page>) -> Result<Json<Shelf>, ApiError> {
-    let (after, limit) = page.wanted()?;
-    let (rows, next) = state.records(move |store| store.read(|tx| amplifiers::shelf(tx, after.as_ref(), limit))).await?;
-    let amplifiers = rows.into_iter().map(|row| ShelfItem { id: row.id, updated_at: row.updated_at, summary: row.summary }).collect();
-    Ok(Json(Shelf { amplifiers, next: next.as_ref().map(cursor) }))
 }
 
 /// Adds an amplifier.

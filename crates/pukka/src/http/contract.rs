@@ -113,6 +113,7 @@ const OPERATIONS: &[(&str, Right, Writes)] = &[
     ("tryInstrument", Drive, Outside),
     ("startLive", Drive, Outside),
     ("stopLive", Drive, Outside),
+    ("cutSupply", Drive, Outside),
     ("getLive", Look, Nothing),
     ("liveEvents", Look, Nothing),
     ("getRamp", Look, Nothing),

@@ -1,9 +1,11 @@
 //! Links to instruments: where they are, how they are spoken to, and a line tried by hand.
 
+use std::sync::LazyLock;
+
 use axum::Json;
 use axum::extract::State as Ask;
 use axum::http::StatusCode;
-use pukka_core::instruments::{GENERIC, Profile, Role};
+use pukka_core::instruments::{GENERIC, Profile, Role, SHIPPED, Shipped};
 use pukka_core::kernel::problem::{Problem, check_text, under};
 use pukka_store::links::{self, LinkRow};
 use pukka_store::{Author, WriteTx};
@@ -13,7 +15,7 @@ use super::body::{Body, sound};
 use super::path::Path;
 use super::writing::Writing;
 use super::{ApiError, State};
-use crate::instruments::LinkState;
+use crate::instruments::{LinkState, is_serial};
 
 /// A link as it is set up, and what it is doing.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
@@ -48,8 +50,21 @@ pub struct TriedLine {
 pub struct InstrumentsView {
     /// A row a task.
     pub links: Vec<LinkView>,
-    /// The profile that ships with the program.
+    /// The profile that an instrument begins with.
     pub generic: String,
+    /// All that ship with the program.
+    pub shipped: Vec<ShippedProfile>,
+}
+
+/// A profile that ships with the program.
+#[derive(Debug, Clone, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct ShippedProfile {
+    /// What it is called.
+    pub name: String,
+    /// As TOML.
+    pub text: String,
+    /// Tasks it serves.
+    pub serves: Vec<Role>,
 }
 
 /// A link to set up.
@@ -104,8 +119,17 @@ pub async fn list(Ask(state): Ask<State>) -> Result<Json<InstrumentsView>, ApiEr
             lines: profile.map(|profile| lines(&profile, role)).unwrap_or_default(),
         }
     };
-    Ok(Json(InstrumentsView { links: Role::ALL.map(view).into(), generic: GENERIC.into() }))
+    Ok(Json(InstrumentsView { links: Role::ALL.map(view).into(), generic: GENERIC.into(), shipped: SHIPPED_VIEW.clone() }))
 }
+
+/// The profiles that come along, read once: the page asks for this every other second.
+static SHIPPED_VIEW: LazyLock<Vec<ShippedProfile>> = LazyLock::new(|| {
+    let view = |shipped: &Shipped| {
+        let profile = Profile::parse(shipped.text).ok()?;
+        Some(ShippedProfile { serves: profile.serves(), name: profile.name, text: shipped.text.into() })
+    };
+    SHIPPED.iter().filter_map(view).collect()
+});
 
 fn lines(profile: &Profile, role: Role) -> Vec<TriedLine> {
     let line = |asks: &str, line: &str| TriedLine { asks: asks.into(), line: line.replace("{output}", "1") };
@@ -114,8 +138,37 @@ fn lines(profile: &Profile, role: Role) -> Vec<TriedLine> {
     lines.extend(reads.map(|(word, how)| line(word, &how.query)));
     if let Some(generator) = profile.generator.as_ref().filter(|_| role == Role::Generator) {
         lines.extend(generator.zero.iter().map(|zero| line("zero", zero)));
+        lines.extend(generator.read_level.iter().map(|query| line("its level", query)));
+        lines.extend(generator.read_output.iter().map(|query| line("its output", query)));
     }
+    if let Some(supply) = profile.supply.as_ref().filter(|_| role == Role::Supply) {
+        lines.extend(supply.off.iter().map(|off| line("off", off)));
+        lines.extend(supply.read_output.iter().map(|query| line("its output", query)));
+    }
+    lines.retain(|line| !line.line.is_empty());
     lines
+}
+
+/// A query is the header's question mark, wherever its parameters end.
+fn is_query(message: &str) -> bool {
+    message.split_whitespace().next().is_some_and(|header| header.ends_with('?'))
+}
+
+/// Whether a line only asks, or only takes something away: a level is raised and an output switched on by an armed run alone.
+fn is_harmless(profile: &Profile, role: Role, text: &str) -> bool {
+    let text = text.trim();
+    let clears = |message: &str| message.eq_ignore_ascii_case("*CLS");
+    let messages = text.split(';').map(str::trim).filter(|message| !message.is_empty());
+    messages.clone().count() > 0 && messages.clone().all(|message| is_query(message) || clears(message))
+        || lines(profile, role).iter().any(|known| known.line == text)
+}
+
+/// An instrument that a live run is using stays as it is.
+fn refuse_under_way(state: &State) -> Result<(), ApiError> {
+    if state.driving.is_under_way() {
+        return Err(ApiError::new(StatusCode::CONFLICT, "under-way", "A live run is using the instruments: stop it first."));
+    }
+    Ok(())
 }
 
 /// Sets a link up, or anew: it connects by itself.
@@ -132,9 +185,11 @@ pub async fn set(
     let mut problems = Vec::new();
     check_text(&mut problems, "address", &address, true, 200);
     check_text(&mut problems, "meter", meter.as_deref().unwrap_or_default(), false, 40);
+    refuse_under_way(&state)?;
     let port = address.rsplit_once(':').and_then(|(host, port)| (!host.is_empty()).then(|| port.parse::<u16>().ok())?);
-    if port.is_none_or(|port| port == 0) {
-        problems.push(Problem::new("address", "An address is a host and a port: 192.168.1.20:5025."));
+    if port.is_none_or(|port| port == 0) && !is_serial(address.trim()) {
+        let says = "An address is a host and a port, 192.168.1.20:5025, or a serial port, /dev/ttyUSB0 or COM3.";
+        problems.push(Problem::new("address", says));
     }
     if let Err(found) = Profile::read(&profile, role) {
         problems.extend(under("profile", found));
@@ -154,6 +209,7 @@ pub async fn set(
     responses((status = 204)))]
 pub async fn remove(Ask(state): Ask<State>, Path(word): Path<String>, writing: Writing) -> Result<StatusCode, ApiError> {
     let role = role(&word)?;
+    refuse_under_way(&state)?;
     let author = writing.author(b"");
     let work = move |tx: &WriteTx, _: &Author| links::remove(tx, role);
     state.once(author, work).await?;
@@ -178,10 +234,14 @@ pub async fn attempt(
         problems.push(Problem::new("line", "One line at a time."));
     }
     sound(problems)?;
+    refuse_under_way(&state)?;
     let link = state.driving.links.get(role).ok_or_else(|| ApiError::not_found("link to the", role.word()))?;
+    if !is_harmless(&link.profile, role, &line) {
+        let says = "Only queries and the profile's own lines for zero and off can be tried: a level is raised by an armed run alone.";
+        return Err(ApiError::invalid(vec![Problem::new("line", says)]));
+    }
     let started = std::time::Instant::now();
-    // A query is the header's question mark, wherever its parameters end.
-    let asks = line.split_whitespace().next().is_some_and(|header| header.ends_with('?')) || line.trim_end().ends_with('?');
+    let asks = is_query(&line) || line.trim_end().ends_with('?') || line.trim() == link.profile.identify;
     let (reply, fault) = if asks {
         link.ask(line).await.map_or_else(|fault| (None, Some(fault.to_string())), |reply| (Some(reply), None))
     } else {

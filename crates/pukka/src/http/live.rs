@@ -1,27 +1,22 @@
 //! Live runs: started, stopped, looked at as they go, and again afterwards.
 
-use std::convert::Infallible;
 use std::time::Duration;
 
 use axum::Json;
 use axum::extract::State as Ask;
-use axum::http::{HeaderMap, StatusCode};
-use axum::response::sse::{Event, KeepAlive};
-use axum::response::{Response, Sse};
-use futures_util::stream::{self, Stream};
+use axum::http::StatusCode;
+use axum::response::Response;
 use pukka_core::live::{Method, Round, Stop};
 use pukka_core::plan::ladder::Place;
 use pukka_store::lives;
 use serde::{Deserialize, Serialize};
-use tokio::sync::broadcast::error::RecvError;
-use tokio::sync::{broadcast, watch};
 
 use super::answer::created;
 use super::body::Body;
 use super::path::Path;
 use super::writing::Writing;
 use super::{ApiError, State};
-use crate::live::{CannotStart, KeptRound, LiveState};
+use crate::live::{CannotStart, LiveState};
 
 /// A live run to start.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
@@ -63,8 +58,6 @@ impl From<CannotStart> for ApiError {
 
 const ROUNDS: std::ops::RangeInclusive<u32> = 1..=200;
 const USUAL_ROUNDS: u32 = 20;
-/// A stream that says nothing for two of these is taken for broken by the page.
-const BEATS: Duration = Duration::from_secs(1);
 
 /// Starts a live run: gates are judged, the run is armed, the level rises.
 #[utoipa::path(post, operation_id = "startLive", path = "/sessions/{id}/live", params(("id" = String, Path)), request_body = LiveToStart,
@@ -96,6 +89,19 @@ pub async fn stop(Ask(state): Ask<State>, _writing: Writing) -> StatusCode {
     StatusCode::NO_CONTENT
 }
 
+/// What was done.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct CutDone {
+    /// In a sentence.
+    pub says: String,
+}
+
+/// Takes the level away and switches the supply off, where one is under control.
+#[utoipa::path(post, operation_id = "cutSupply", path = "/live/cut", responses((status = 200, body = CutDone)))]
+pub async fn cut(Ask(state): Ask<State>, _writing: Writing) -> Json<CutDone> {
+    Json(CutDone { says: state.driving.cut().await })
+}
+
 /// The live run there is, or was.
 #[utoipa::path(get, operation_id = "getLive", path = "/live", responses((status = 200, body = LiveView)))]
 pub async fn get(Ask(state): Ask<State>) -> Json<LiveView> {
@@ -116,111 +122,4 @@ pub async fn ramp(Ask(state): Ask<State>, Path((id, run)): Path<(String, String)
     };
     let rounds = state.records(read).await?;
     Ok(Json(Ramp { rounds: rounds.into_iter().map(|(_, round)| round).collect(), limit_ratio }))
-}
-
-struct Looking {
-    state: State,
-    states: watch::Receiver<Option<LiveState>>,
-    rounds: broadcast::Receiver<KeptRound>,
-    ending: watch::Receiver<bool>,
-    /// Rounds that were kept while the browser was away.
-    missed: std::collections::VecDeque<KeptRound>,
-    seen: Option<(i64, u64)>,
-}
-
-/// Events as they come: `state` for a change of the run, `round` for readings, each after it was kept. A browser that was away
-/// says with Last-Event-ID what it has seen, and gets what it missed.
-#[utoipa::path(get, operation_id = "liveEvents", path = "/live/events", responses((status = 200, content_type = "text/event-stream", body = String)))]
-pub async fn events(Ask(state): Ask<State>, headers: HeaderMap) -> Sse<impl Stream<Item = Result<Event, Infallible>>> {
-    let seen = headers.get("last-event-id").and_then(|id| id.to_str().ok()).and_then(parse_id);
-    let mut states = state.driving.states();
-    states.mark_changed();
-    let mut looking = Looking {
-        states,
-        // Listened to before the records are read: nothing falls between the two.
-        rounds: state.driving.rounds(),
-        ending: state.driving.ending(),
-        missed: std::collections::VecDeque::new(),
-        seen,
-        state,
-    };
-    looking.catch_up().await;
-    let stream = stream::unfold(looking, |mut looking| async move {
-        let event = looking.next().await?;
-        Some((Ok(event), looking))
-    });
-    Sse::new(stream).keep_alive(KeepAlive::default())
-}
-
-fn parse_id(id: &str) -> Option<(i64, u64)> {
-    let (seq, n) = id.split_once(':')?;
-    Some((seq.parse().ok()?, n.parse().ok()?))
-}
-
-enum Heard {
-    /// Nothing for a while: the browser is told that the stream is alive.
-    Beat,
-    State(Option<LiveState>),
-    Round(KeptRound),
-    /// More came than a browser was fast enough for.
-    Behind,
-    Ending,
-}
-
-impl Looking {
-    /// Reads what was kept of the run there is, after what was seen of it.
-    async fn catch_up(&mut self) {
-        let Some(seq) = self.states.borrow().as_ref().map(|live| live.seq) else { return };
-        let after = self.seen.filter(|(known, _)| *known == seq).map(|(_, n)| n);
-        let read = self.state.records(move |store| store.read(|tx| lives::rounds(tx, seq, after))).await;
-        if let Ok(rounds) = read {
-            self.missed = rounds.into_iter().map(|(n, round)| KeptRound { seq, n, round, kept_after_ms: 0.0 }).collect();
-        }
-    }
-
-    /// The next event; nothing when the program is being ended.
-    async fn next(&mut self) -> Option<Event> {
-        loop {
-            if let Some(kept) = self.missed.pop_front() {
-                return Some(self.round(&kept));
-            }
-            match self.heard().await {
-                Heard::Ending => return None,
-                Heard::Beat => return Some(Event::default().event("beat").data("1")),
-                Heard::State(live) => {
-                    let data = serde_json::to_string(&LiveView { live }).unwrap_or_default();
-                    return Some(Event::default().event("state").data(data));
-                }
-                Heard::Round(kept) if self.is_seen(&kept) => {}
-                Heard::Round(kept) => return Some(self.round(&kept)),
-                Heard::Behind => self.catch_up().await,
-            }
-        }
-    }
-
-    async fn heard(&mut self) -> Heard {
-        tokio::select! {
-            _ = self.ending.wait_for(|over| *over) => Heard::Ending,
-            () = tokio::time::sleep(BEATS) => Heard::Beat,
-            changed = self.states.changed() => match changed {
-                Ok(()) => Heard::State(self.states.borrow_and_update().clone()),
-                Err(_) => Heard::Ending,
-            },
-            kept = self.rounds.recv() => match kept {
-                Ok(kept) => Heard::Round(kept),
-                Err(RecvError::Lagged(_)) => Heard::Behind,
-                Err(RecvError::Closed) => Heard::Ending,
-            },
-        }
-    }
-
-    fn is_seen(&self, kept: &KeptRound) -> bool {
-        self.seen.is_some_and(|(seq, n)| seq == kept.seq && kept.n <= n)
-    }
-
-    fn round(&mut self, kept: &KeptRound) -> Event {
-        self.seen = Some((kept.seq, kept.n));
-        let data = serde_json::to_string(kept).unwrap_or_default();
-        Event::default().event("round").id(format!("{}:{}", kept.seq, kept.n)).data(data)
-    }
 }

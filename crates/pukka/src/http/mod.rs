@@ -10,6 +10,7 @@ mod body;
 mod claims;
 mod contract;
 mod error;
+mod events;
 mod guard;
 mod importing;
 mod instruments;
@@ -22,6 +23,7 @@ mod path;
 mod photos;
 mod sense;
 mod sheet;
+mod shelf;
 mod stand_in;
 mod tones;
 mod transfer;
@@ -51,6 +53,7 @@ use utoipa_axum::router::OpenApiRouter;
 use utoipa_axum::routes;
 
 pub use error::ApiError;
+pub use events::Changes;
 pub use importing::Importing;
 
 use crate::clock::Clock;
@@ -64,6 +67,8 @@ pub struct State {
     pub store: Arc<Store>,
     /// The clock.
     pub clock: Clock,
+    /// Changes of the records, as they are committed.
+    pub changes: Changes,
     /// Instruments, and the run that is driven.
     pub driving: Driving,
     /// The stand-in bench, in the demo.
@@ -131,13 +136,13 @@ const POLICY: &str = "default-src 'self'; style-src 'self' 'unsafe-inline'; img-
 #[derive(utoipa::OpenApi)]
 #[openapi(
     info(title = "Pukka", description = "Bench tests of car audio amplifiers, judged.", license(name = "MIT OR Apache-2.0")),
-    components(schemas(crate::live::KeptRound, error::ProblemBody))
+    components(schemas(crate::live::KeptRound, events::Change, error::ProblemBody))
 )]
 struct Described;
 
 fn api() -> OpenApiRouter<State> {
     OpenApiRouter::new()
-        .routes(routes!(amplifiers::list, amplifiers::create))
+        .routes(routes!(shelf::list, amplifiers::create))
         .routes(routes!(amplifiers::get, amplifiers::update, amplifiers::patch, amplifiers::delete))
         .routes(routes!(claims::create))
         .routes(routes!(sense::check))
@@ -178,8 +183,9 @@ fn api() -> OpenApiRouter<State> {
         .routes(routes!(instruments::attempt))
         .routes(routes!(live::start))
         .routes(routes!(live::stop))
+        .routes(routes!(live::cut))
         .routes(routes!(live::get))
-        .routes(routes!(live::events))
+        .routes(routes!(events::events))
         .routes(routes!(live::ramp))
         .routes(routes!(stand_in::get, stand_in::change))
         .routes(routes!(stand_in::recording))

@@ -29,10 +29,7 @@ pub struct Page {
 impl Page {
     /// What the store is asked for.
     pub fn wanted(&self) -> Result<(Option<After>, usize), ApiError> {
-        let limit = self.limit.unwrap_or(USUAL);
-        if !(1..=MOST).contains(&limit) {
-            return Err(ApiError::invalid(vec![Problem::new("limit", format!("A page has 1 to {MOST} rows."))]));
-        }
+        let limit = limit_of(self.limit)?;
         let read = |text: &String| {
             let bytes = URL_SAFE_NO_PAD.decode(text).ok()?;
             let (at, id) = std::str::from_utf8(&bytes).ok()?.split_once(' ')?;
@@ -46,6 +43,16 @@ impl Page {
                 })?),
             };
         Ok((after, limit))
+    }
+}
+
+/// Rows of a page.
+pub fn limit_of(asked: Option<usize>) -> Result<usize, ApiError> {
+    let limit = asked.unwrap_or(USUAL);
+    if (1..=MOST).contains(&limit) {
+        Ok(limit)
+    } else {
+        Err(ApiError::invalid(vec![Problem::new("limit", format!("A page has 1 to {MOST} rows."))]))
     }
 }
 

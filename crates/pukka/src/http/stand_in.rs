@@ -43,6 +43,21 @@ pub struct StandInView {
     pub state: Option<String>,
     /// Heatsink, °C.
     pub heatsink_c: Option<f64>,
+    /// What is wrong with it, whoever set it.
+    pub faults: StandInFaults,
+}
+
+/// What is wrong with the stand-in bench.
+#[derive(Debug, Default, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct StandInFaults {
+    /// A charger is on the bank.
+    pub charger_on: bool,
+    /// The load switch stands one step lower than it says.
+    pub load_switch_wrong: bool,
+    /// The clamp is off by this factor; 1 for none.
+    pub clamp_factor: f64,
+    /// Faults of instruments, one an instrument: `voltmeter,GARBAGE`.
+    pub instruments: Vec<String>,
 }
 
 /// What to change; what is left out stays.
@@ -61,14 +76,18 @@ pub struct StandInChange {
     /// The load switch stands one step lower than it says.
     #[serde(default)]
     pub load_switch_wrong: Option<bool>,
-    /// A fault of one instrument: `voltmeter,GARBAGE`; kinds are DROP, STALL, GARBAGE, UNITS, OVERLOAD, HALF, NONE.
+    /// A fault of one instrument: `voltmeter,GARBAGE`; kinds are DROP, STALL, GARBAGE, MILLI, OVERLOAD, HALF,
+    /// FREEZE, IGNORE-ZERO, IGNORE, REFUSE-LEVEL, LATE, COMMA, DEAF, NONE.
     #[serde(default)]
     pub fault: Option<String>,
+    /// Takes every fault away first.
+    #[serde(default)]
+    pub clear: bool,
 }
 
 /// Does a line on the bench's own port.
 pub(super) fn tell(stand_in: &Running, line: &str) -> Result<(), ApiError> {
-    let answer = stand_in.ask(Role::Bench, &format!("*CLS;{line};SYST:ERR?")).unwrap_or_default();
+    let answer = stand_in.ask(Role::Bench, &format!("*CLS;{line};:SYST:ERR?")).unwrap_or_default();
     if answer.starts_with("0,") {
         Ok(())
     } else {
@@ -85,7 +104,7 @@ pub(super) fn drives(stand_in: &Running, outputs: usize) -> Result<(), ApiError>
             StatusCode::CONFLICT,
             "cannot-start",
             format!(
-                "This run drives {outputs} outputs, and the stand-in on the bench, {}, has {}: put another on it, under Instruments.",
+                "This run drives {outputs} outputs, and the stand-in on the bench, {}, has {}: put another on it, under Set-up, Instruments.",
                 on.name,
                 on.outputs.len()
             ),
@@ -111,7 +130,18 @@ pub async fn get(Ask(state): Ask<State>) -> Json<StandInView> {
         amplifier: ask("SIM:AMPL?").map(key),
         state: ask("SIM:STAT?"),
         heatsink_c: ask("SIM:TEMP?").and_then(|answer| answer.parse().ok()),
+        faults: StandInFaults {
+            charger_on: ask("SIM:CHAR?").is_some_and(|answer| answer == "1"),
+            load_switch_wrong: ask("SIM:SWIT?").is_some_and(|answer| answer == "1"),
+            clamp_factor: ask("SIM:CLAM?").and_then(|answer| answer.parse().ok()).unwrap_or(1.0),
+            instruments: ask("SIM:FAUL?").map(|answer| quoted(&answer)).unwrap_or_default(),
+        },
     })
+}
+
+/// The texts of a list of strings.
+fn quoted(list: &str) -> Vec<String> {
+    list.split('"').skip(1).step_by(2).map(str::to_owned).collect()
 }
 
 /// How much of the recording.
@@ -144,9 +174,10 @@ pub async fn recording(Ask(state): Ask<State>, Query(HowMuch { ms }): Query<HowM
     responses((status = 204)))]
 pub async fn change(Ask(state): Ask<State>, _writing: Writing, body: Body<StandInChange>) -> Result<StatusCode, ApiError> {
     let stand_in = state.stand_in.as_ref().ok_or_else(|| ApiError::not_found("stand-in bench", "demo"))?;
-    let StandInChange { amplifier, charger_on, clamp_factor, load_switch_wrong, fault } = body.value;
+    let StandInChange { amplifier, charger_on, clamp_factor, load_switch_wrong, fault, clear } = body.value;
     let on = |yes: bool| if yes { "ON" } else { "OFF" };
     let lines = [
+        clear.then(|| Ok("SIM:FAUL:CLE".into())),
         amplifier.map(|key| find(&key).map(|c| format!("SIM:AMPL \"{}\"", c.key)).ok_or(key)),
         charger_on.map(|yes| Ok(format!("SIM:CHAR {}", on(yes)))),
         clamp_factor.map(|factor| Ok(format!("SIM:CLAM {factor}"))),

@@ -1,9 +1,11 @@
 //! Test tones as WAV: to save, and to play in the browser.
 
+use axum::body::Body;
 use axum::http::header;
 use axum::response::{IntoResponse, Response};
+use futures_util::stream;
 use pukka_core::kernel::problem::Problem;
-use pukka_core::tones::{Depth, MOST_SECONDS, RATES, Shape, Tone, wav};
+use pukka_core::tones::{Depth, MOST_SECONDS, RATES, Shape, Sides, Tone, WavPieces};
 use serde::Deserialize;
 
 use super::ApiError;
@@ -30,6 +32,8 @@ pub struct WantedTone {
     rate: Option<u32>,
     /// 16 or 24 bit.
     bits: Option<u16>,
+    /// `one` channel, or two `against` one another, the right one upside down: for bridged and strapped outputs.
+    sides: Option<String>,
     /// To be played over and over: the end joins the start.
     #[serde(default, rename = "loop")]
     looped: bool,
@@ -76,6 +80,14 @@ pub async fn wav_file(Query(wanted): Query<WantedTone>) -> Result<Response, ApiE
     if !(seconds > 0.0 && seconds <= MOST_SECONDS) {
         problems.push(Problem::new("seconds", "A tone lasts more than 0 s, and 600 s at the most."));
     }
+    let sides = match wanted.sides.as_deref() {
+        None | Some("one") => Sides::One,
+        Some("against") => Sides::Against,
+        Some(other) => {
+            problems.push(Problem::new("sides", format!("“{other}” is neither one nor against.")));
+            Sides::One
+        }
+    };
     let Some(depth) = depth.filter(|_| problems.is_empty()) else {
         if problems.is_empty() {
             problems.push(Problem::new("bits", "A sample has 16 or 24 bits."));
@@ -83,14 +95,21 @@ pub async fn wav_file(Query(wanted): Query<WantedTone>) -> Result<Response, ApiE
         return Err(ApiError::invalid(problems));
     };
     sound(problems)?;
-    let name = tone.words();
-    let made = tokio::task::spawn_blocking(move || match tone.looped(rate).filter(|_| wanted.looped) {
-        Some(samples) => wav(samples, rate, depth),
-        None => wav(tone.file(seconds, rate), rate, depth),
-    });
-    let bytes = made.await.map_err(|_| pukka_store::StoreError::Broken)?.map_err(|_| pukka_store::StoreError::Broken)?;
+    let name = match sides {
+        Sides::One => tone.words(),
+        Sides::Against => format!("{}, one side against the other", tone.words()),
+    };
     let file = name.chars().map(|c| if c.is_ascii_alphanumeric() || c == '-' { c } else { '-' }).collect::<String>();
-    let headers =
-        [(header::CONTENT_TYPE, "audio/wav".to_owned()), (header::CONTENT_DISPOSITION, format!("inline; filename=\"{file}.wav\""))];
-    Ok((headers, bytes).into_response())
+    let pieces = WavPieces::new(tone, seconds, rate, depth, sides, wanted.looped);
+    let headers = [
+        (header::CONTENT_TYPE, "audio/wav".to_owned()),
+        (header::CONTENT_LENGTH, pieces.bytes().to_string()),
+        (header::CONTENT_DISPOSITION, format!("inline; filename=\"{file}.wav\"")),
+    ];
+    // Made as it is sent: ten minutes of it are not held at once.
+    let body = stream::unfold(pieces, |mut pieces| async move {
+        let made = tokio::task::spawn_blocking(move || pieces.next().map(|piece| (piece, pieces))).await;
+        made.ok().flatten().map(|(piece, pieces)| (Ok::<_, std::convert::Infallible>(piece), pieces))
+    });
+    Ok((headers, Body::from_stream(body)).into_response())
 }

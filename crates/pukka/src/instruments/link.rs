@@ -4,16 +4,15 @@ use std::collections::VecDeque;
 use std::sync::Arc;
 use std::time::Duration;
 
-use pukka_core::instruments::{Playing, Profile, Role};
+use pukka_core::instruments::{Profile, Role};
 use serde::{Deserialize, Serialize};
 use thiserror::Error;
-use tokio::io::{AsyncBufReadExt, AsyncReadExt, AsyncWriteExt, BufReader};
-use tokio::net::TcpStream;
-use tokio::net::tcp::{OwnedReadHalf, OwnedWriteHalf};
 use tokio::sync::{mpsc, oneshot, watch};
 use tokio::time::{Instant, sleep, timeout};
 
 use super::OnZero;
+use super::proof::Proof;
+use super::wire::{CONNECTS_WITHIN, Reply, Wire};
 
 /// What a link is doing.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
@@ -56,13 +55,19 @@ pub enum LinkFault {
     /// It sent too long a line.
     #[error("sent a line without an end")]
     TooLong,
+    /// It sent a block where a line was asked for, or the other way round.
+    #[error("answered in another form than it was asked for")]
+    Form,
+    /// It answers, and its level is not down.
+    #[error("does not take its level away: {0}")]
+    NotObeyed(String),
     /// The link was closed by us.
     #[error("was closed")]
     Closed,
 }
 
 enum Request {
-    Ask(String, oneshot::Sender<Result<String, LinkFault>>),
+    Ask(String, oneshot::Sender<Result<Reply, LinkFault>>),
     Tell(Vec<String>, oneshot::Sender<Result<(), LinkFault>>),
 }
 
@@ -96,10 +101,8 @@ pub struct Link {
 
 /// Requests that wait at the most: more would only be stale.
 const WAITING: usize = 8;
-const MOST_LINE: u64 = 64 * 1024;
 const FIRST_PAUSE: Duration = Duration::from_millis(200);
 const LAST_PAUSE: Duration = Duration::from_secs(5);
-const CONNECTS_WITHIN: Duration = Duration::from_secs(2);
 
 impl Link {
     /// Opens a link: it connects by itself, and again whenever it is lost.
@@ -132,8 +135,26 @@ impl Link {
     /// # Errors
     /// [`LinkFault`].
     pub async fn ask(&self, line: impl Into<String>) -> Result<String, LinkFault> {
+        match self.request(line.into()).await? {
+            Reply::Line(line) => Ok(line),
+            Reply::Block(_) => Err(LinkFault::Form),
+        }
+    }
+
+    /// Sends a query that is answered by a block of definite length.
+    ///
+    /// # Errors
+    /// [`LinkFault`].
+    pub async fn ask_block(&self, line: impl Into<String>) -> Result<Vec<u8>, LinkFault> {
+        match self.request(line.into()).await? {
+            Reply::Block(bytes) => Ok(bytes),
+            Reply::Line(_) => Err(LinkFault::Form),
+        }
+    }
+
+    async fn request(&self, line: String) -> Result<Reply, LinkFault> {
         let (answer, reply) = oneshot::channel();
-        self.requests.try_send(Request::Ask(line.into(), answer)).map_err(|_| LinkFault::Closed)?;
+        self.requests.try_send(Request::Ask(line, answer)).map_err(|_| LinkFault::Closed)?;
         reply.await.unwrap_or(Err(LinkFault::Closed))
     }
 
@@ -147,11 +168,12 @@ impl Link {
         reply.await.unwrap_or(Err(LinkFault::Closed))
     }
 
-    /// Takes the generator's level away, before anything that waits and in the middle of any query. It is down when the generator
-    /// has answered what was asked behind it: what was only sent may never arrive.
+    /// Takes the generator's level away, or switches the supply off, before anything that waits and in the middle of any query. It is
+    /// down when the instrument has read back that it is, or, where it cannot, has answered what was asked behind it: what was only sent
+    /// may never arrive.
     ///
     /// # Errors
-    /// [`LinkFault`]: then nobody knows whether the level is down.
+    /// [`LinkFault`]: [`LinkFault::NotObeyed`] when it is not, any other when nobody knows.
     pub async fn zero(&self) -> Result<(), LinkFault> {
         let (answer, reply) = oneshot::channel();
         self.urgent.try_send(answer).map_err(|_| LinkFault::Closed)?;
@@ -171,13 +193,6 @@ struct Task {
     hurried: mpsc::Receiver<Zeroed>,
     says: watch::Sender<LinkState>,
     on_zero: OnZero,
-}
-
-struct Wire {
-    read: BufReader<OwnedReadHalf>,
-    write: OwnedWriteHalf,
-    /// What came of a line so far: reading may be broken off, and nothing is lost.
-    so_far: Vec<u8>,
 }
 
 /// Why a connection ended.
@@ -232,18 +247,10 @@ impl Task {
     }
 
     async fn connection(&mut self) -> End {
-        let stream = match timeout(CONNECTS_WITHIN, TcpStream::connect(&*self.address)).await {
-            Err(_) => return End::Lost(format!("{} does not answer", self.address)),
-            Ok(Err(error)) if error.kind() == std::io::ErrorKind::ConnectionRefused => {
-                return End::Lost(format!("{} refused the connection", self.address));
-            }
-            Ok(Err(error)) => return End::Lost(format!("{}: {error}", self.address)),
-            Ok(Ok(stream)) => stream,
+        let mut wire = match Wire::connect(&self.address, &self.profile.serial).await {
+            Ok(wire) => wire,
+            Err(why) => return End::Lost(why),
         };
-        // Small lines are to go at once; a system that cannot is slower, not wrong.
-        let _ = stream.set_nodelay(true);
-        let (read, write) = stream.into_split();
-        let mut wire = Wire { read: BufReader::new(read), write, so_far: Vec::new() };
         match self.greet(&mut wire).await {
             Err(fault) => return End::Lost(format!("{} {fault}", self.address)),
             Ok(idn) => self.says.send_replace(LinkState::Ready { idn }),
@@ -251,15 +258,34 @@ impl Task {
         self.serve(&mut wire).await
     }
 
-    /// Down with the level first, whatever else; then who is there.
+    /// Down with a generator's level first, whatever else; then who is there. A supply is left as it is: somebody may be using it.
     async fn greet(&mut self, wire: &mut Wire) -> Result<String, LinkFault> {
-        self.take_level_away(wire).await?;
-        for line in self.profile.on_connect.clone() {
-            self.send(wire, &line).await?;
+        let down = Proof::of(&self.profile, self.role).filter(|_| self.role == Role::Generator);
+        if let Some(proof) = &down {
+            self.send_all(wire, &proof.lines).await?;
         }
-        let idn = self.answer(wire, &self.profile.identify.clone()).await?;
-        self.level_is_down();
+        self.send_all(wire, &self.profile.on_connect.clone()).await?;
+        // Whoever answers another question than the one that was asked says so here, and not in the middle of a run.
+        let idn = self.line(wire, &self.profile.identify.clone()).await?;
+        if let Some(proof) = &down {
+            for query in proof.reads_back() {
+                // Each has to say so: nothing is in a hurry here.
+                proof.accepts(query, &self.line(wire, query).await?)?;
+            }
+            self.level_is_down();
+        }
         Ok(idn)
+    }
+
+    async fn send_all(&self, wire: &mut Wire, lines: &[String]) -> Result<(), LinkFault> {
+        wire.send_all(lines, &self.profile.line_end).await
+    }
+
+    async fn line(&mut self, wire: &mut Wire, query: &str) -> Result<String, LinkFault> {
+        match self.exchange(wire, Some(query), VecDeque::new()).await? {
+            Reply::Line(line) => Ok(line),
+            Reply::Block(_) => Err(LinkFault::Form),
+        }
     }
 
     async fn serve(&mut self, wire: &mut Wire) -> End {
@@ -268,7 +294,8 @@ impl Task {
                 biased;
                 hurried = self.hurried.recv() => {
                     let Some(zeroed) = hurried else { return End::Unwanted };
-                    if let Err(fault) = self.zero(wire, zeroed).await { return End::Lost(fault.to_string()) }
+                    let done = self.exchange(wire, None, VecDeque::from([zeroed])).await;
+                    if let Err(fault) = done { return End::Lost(fault.to_string()) }
                 }
                 request = self.asked.recv() => {
                     let lost = match request {
@@ -276,16 +303,13 @@ impl Task {
                         // Whoever asked has gone: a level that a stop overtook is not set any more.
                         Some(request) if request.is_dropped() => None,
                         Some(Request::Ask(line, answer)) => {
-                            let found = self.answer(wire, &line).await;
-                            let lost = found.clone().err();
+                            let found = self.exchange(wire, Some(&line), VecDeque::new()).await;
+                            let lost = found.as_ref().err().cloned();
                             let _ = answer.send(found);
                             lost
                         }
                         Some(Request::Tell(lines, answer)) => {
-                            let mut done = Ok(());
-                            for line in lines {
-                                if done.is_ok() { done = self.send(wire, &line).await }
-                            }
+                            let done = self.send_all(wire, &lines).await;
                             let lost = done.clone().err();
                             let _ = answer.send(done);
                             lost
@@ -295,7 +319,7 @@ impl Task {
                     if let Some(fault) = lost { return End::Lost(fault.to_string()) }
                 }
                 // Nothing was asked: what comes now is a hang-up, or stale.
-                line = wire.line() => match line {
+                stale = wire.reply() => match stale {
                     Ok(_) => {}
                     Err(fault) => return End::Lost(fault.to_string()),
                 },
@@ -303,56 +327,32 @@ impl Task {
         }
     }
 
-    /// Sends what takes the level away; nothing to an instrument that has none.
-    async fn take_level_away(&self, wire: &mut Wire) -> Result<(), LinkFault> {
-        for line in self.generator().iter().flat_map(|generator| &generator.zero) {
-            self.send(wire, line).await?;
-        }
-        Ok(())
-    }
-
     fn level_is_down(&self) {
-        if self.generator().is_some() {
+        if self.role == Role::Generator {
             (self.on_zero)();
         }
     }
 
-    /// What there is to set to zero.
-    fn generator(&self) -> Option<&Playing> {
-        self.profile.generator.as_ref().filter(|_| self.role == Role::Generator)
-    }
-
-    async fn send(&self, wire: &mut Wire, line: &str) -> Result<(), LinkFault> {
-        let bytes = format!("{line}{}", self.profile.line_end);
-        wire.write.write_all(bytes.as_bytes()).await.map_err(|_| LinkFault::HungUp)
-    }
-
-    async fn answer(&mut self, wire: &mut Wire, query: &str) -> Result<String, LinkFault> {
-        self.exchange(wire, Some(query), VecDeque::new()).await
-    }
-
-    async fn zero(&mut self, wire: &mut Wire, zeroed: Zeroed) -> Result<(), LinkFault> {
-        self.exchange(wire, None, VecDeque::from([zeroed])).await.map(drop)
-    }
-
     /// Asks a query and takes the level away for those who wait for that, and gives the query's answer.
-    async fn exchange(&mut self, wire: &mut Wire, query: Option<&str>, mut zeroing: VecDeque<Zeroed>) -> Result<String, LinkFault> {
+    async fn exchange(&mut self, wire: &mut Wire, query: Option<&str>, mut zeroing: VecDeque<Zeroed>) -> Result<Reply, LinkFault> {
         let found = self.answers(wire, query, &mut zeroing).await;
         for zeroed in zeroing {
             // Left over only when the link was lost. Whoever asked may be gone.
-            let _ = zeroed.send(found.clone().map(drop));
+            let _ = zeroed.send(found.as_ref().map(|_| ()).map_err(Clone::clone));
         }
         found
     }
 
-    /// The answers in their order: the query's, then one for each call for zero; more calls are heard meanwhile. Those that were
-    /// answered are taken out of `zeroing`.
-    async fn answers(&mut self, wire: &mut Wire, query: Option<&str>, zeroing: &mut VecDeque<Zeroed>) -> Result<String, LinkFault> {
+    /// The answers in their order: the query's, then those that prove each call for zero; more calls are heard meanwhile. Those that
+    /// were answered are taken out of `zeroing`.
+    async fn answers(&mut self, wire: &mut Wire, query: Option<&str>, zeroing: &mut VecDeque<Zeroed>) -> Result<Reply, LinkFault> {
+        let proof = Proof::of(&self.profile, self.role).unwrap_or_else(|| Proof::answered(&self.profile));
         match query {
-            Some(query) => self.send(wire, query).await?,
-            None => self.hurry(wire).await?,
+            Some(query) => wire.send(query, &self.profile.line_end).await?,
+            None => self.hurry(wire, &proof).await?,
         }
-        let mut found = query.is_none().then(String::new);
+        let mut found = query.is_none().then(|| Reply::Line(String::new()));
+        let mut said: Vec<String> = Vec::new();
         let most = Duration::from_millis(self.profile.timeout_ms);
         let until = sleep(most);
         tokio::pin!(until);
@@ -364,14 +364,22 @@ impl Task {
                 biased;
                 Some(zeroed) = self.hurried.recv() => {
                     zeroing.push_back(zeroed);
-                    self.hurry(wire).await?;
+                    self.hurry(wire, &proof).await?;
                     until.as_mut().reset(Instant::now() + most);
                 }
-                line = wire.line() => match (line?, &found) {
-                    (line, None) => found = Some(line),
-                    (_, Some(_)) => {
-                        self.level_is_down();
-                        let _ = zeroing.pop_front().map(|zeroed| zeroed.send(Ok(())));
+                reply = wire.reply() => match (reply?, &found) {
+                    (reply, None) => found = Some(reply),
+                    (Reply::Block(_), Some(_)) => return Err(LinkFault::Form),
+                    (Reply::Line(line), Some(_)) => {
+                        said.push(line);
+                        if said.len() < proof.queries.len() {
+                            continue;
+                        }
+                        let down = proof.all(&std::mem::take(&mut said));
+                        if down.is_ok() {
+                            self.level_is_down();
+                        }
+                        let _ = zeroing.pop_front().map(|zeroed| zeroed.send(down));
                     }
                 },
                 () = &mut until => return Err(LinkFault::TimedOut(most)),
@@ -379,31 +387,10 @@ impl Task {
         }
     }
 
-    /// What takes the level away, and a question behind it: an instrument answers in order, so its answer says that all before it
-    /// arrived.
-    async fn hurry(&self, wire: &mut Wire) -> Result<(), LinkFault> {
-        self.take_level_away(wire).await?;
-        self.send(wire, &self.profile.identify).await
-    }
-}
-
-impl Wire {
-    /// A line; what was read of it stays when this is broken off.
-    async fn line(&mut self) -> Result<String, LinkFault> {
-        loop {
-            let room = MOST_LINE.saturating_sub(self.so_far.len() as u64);
-            let count = (&mut self.read).take(room).read_until(b'\n', &mut self.so_far).await.map_err(|_| LinkFault::HungUp)?;
-            if self.so_far.ends_with(b"\n") {
-                let line = String::from_utf8_lossy(&self.so_far).trim_end().to_owned();
-                self.so_far.clear();
-                return Ok(line);
-            }
-            if self.so_far.len() as u64 >= MOST_LINE {
-                return Err(LinkFault::TooLong);
-            }
-            if count == 0 {
-                return Err(LinkFault::HungUp);
-            }
-        }
+    /// What takes the level away, and the questions behind it: an instrument answers in order, so their answers say that all before
+    /// them arrived.
+    async fn hurry(&self, wire: &mut Wire, proof: &Proof) -> Result<(), LinkFault> {
+        self.send_all(wire, &proof.lines).await?;
+        self.send_all(wire, &proof.queries).await
     }
 }

@@ -1,6 +1,10 @@
-//! Links to instruments: SCPI on raw TCP, one task a link, each with a state that a person can read.
+//! Links to instruments: lines over TCP or a serial port, one task a link, each with a state that a person can read.
+//!
+//! - [`wire`]: the connection; [`link`]: its task; [`proof`]: how it is known that a level is down.
 
 mod link;
+mod proof;
+mod wire;
 
 use std::collections::BTreeMap;
 use std::sync::{Arc, PoisonError, RwLock};
@@ -9,6 +13,7 @@ use pukka_core::instruments::{Profile, Role};
 use pukka_store::links::LinkRow;
 
 pub use link::{Link, LinkFault, LinkState};
+pub use wire::{is_serial, take_away};
 
 /// Called whenever the generator's level is known to be down.
 pub type OnZero = Arc<dyn Fn() + Send + Sync>;

@@ -4,8 +4,8 @@ use std::sync::Arc;
 
 use pukka_core::evidence::entry::Readings;
 use pukka_core::evidence::rungs::Rung;
-use pukka_core::kernel::units::Volts;
-use pukka_core::live::{Ending, RampResult, Stop, readings};
+use pukka_core::kernel::units::{Level, Volts};
+use pukka_core::live::{Ending, Method as LiveMethod, RampResult, Rules, Stop, best_settled, cycles, readings};
 use pukka_core::plan::ladder::{find, run_at};
 use pukka_core::record::session::{Evidence, Incident, Method, Mode, Run, Session};
 use pukka_store::{Author, Store, StoreError, lives, new_id, runs, sessions};
@@ -18,6 +18,8 @@ pub struct Outcome {
     pub found: RampResult,
     pub rest_v: Option<f64>,
     pub meter: Option<String>,
+    /// Cycles that were counted.
+    pub cycles: Option<u32>,
 }
 
 /// Keeps the run, and writes down how it ended. Answers the run's id, when there was something to keep.
@@ -53,10 +55,12 @@ pub async fn finish(
 }
 
 fn made(author: &Author, session: &Session, rung: &Rung, mode: Mode, outcome: &Outcome) -> Option<Run> {
-    let Outcome { ended, found, rest_v, meter } = outcome;
+    let Outcome { ended, found, rest_v, meter, cycles: counted } = outcome;
     let protected = matches!(ended, Ending::Stopped { why: Stop::Protection });
     let stepped = !found.steps.is_empty();
     let mut read = match (&found.best, stepped) {
+        // What was watched without an analyser has no watts: they are logged by hand beside it.
+        (Some(best), false) if best.power_w.is_empty() => return None,
         (Some(best), false) => readings(best),
         (None, false) if !protected => return None,
         _ => Readings::default(),
@@ -66,7 +70,15 @@ fn made(author: &Author, session: &Session, rung: &Rung, mode: Mode, outcome: &O
     }
     read.rest_v = rest_v.and_then(|volts| Volts::new((volts * 1e3).round() / 1e3).ok());
     let done = matches!(ended, Ending::Done);
-    read.note = (!done).then(|| ended.says());
+    read.note = match (done, found.onset_within_db) {
+        (false, _) => Some(ended.says()),
+        (true, Some(within)) => Some(format!("The onset of clipping is within ± {within} dB: nothing read the burst's own distortion.")),
+        (true, None) => None,
+    };
+    read.cycles = counted.zip(found.best.as_ref()).and_then(|(count, best)| cycles(best, count));
+    if read.cycles.is_some() {
+        read.outputs.clear();
+    }
     let run = run_at(session, rung, mode, read, new_id(), author.at, Some(author.who.clone()));
     Some(Run {
         method: if stepped { Some(Method::Steps) } else { run.method },
@@ -94,26 +106,57 @@ pub fn finish_interrupted(store: &Arc<Store>, clock: Clock) {
         }
     };
     for one in left.into_iter().filter(|one| !one.ended) {
-        let author = Author { who: "local".into(), tab: "live".into(), at: clock.now(), key: None, batch: None };
-        let done = store.write(move |tx| {
-            let session = sessions::load(tx, &one.session_id)?.session;
-            let rounds = lives::rounds(tx, one.seq, None)?;
-            let limit = session.policy.end_thd_ratio(one.place.mode);
-            let inside = rounds.into_iter().map(|(_, round)| round).filter(|round| round.thd_ratio.is_none_or(|thd| thd <= limit.get()));
-            let best = inside.max_by(|a, b| a.total_w().total_cmp(&b.total_w()));
-            let ended = Ending::Stopped { why: Stop::Exit };
-            let outcome = Outcome { ended: ended.clone(), found: RampResult { best, steps: Vec::new() }, rest_v: None, meter: None };
-            let run = find(&session, &one.place.rung).and_then(|rung| made(&author, &session, &rung, one.place.mode, &outcome));
-            let run = run.map(|run| Run { at: one.started_at.parse().unwrap_or(run.at), ..run });
-            let run_id = match run {
-                // It was armed as it began: its gates were judged then.
-                Some(run) => Some(runs::log(tx, &author, &one.session_id, &run, "interrupted", true)?.id),
-                None => None,
-            };
-            lives::ended(tx, one.seq, &author.at.to_string(), "interrupted", &ended.says(), run_id.as_deref())
-        });
-        if let Err(error) = done {
+        if let Err(error) = finish_one(store, clock, one, &Ending::Stopped { why: Stop::Exit }) {
             tracing::error!(%error, "an interrupted live run could not be finished");
         }
     }
+}
+
+/// Finishes a run whose task broke, from the samples that were kept. Answers the run's id, when there was something to keep.
+pub async fn finish_broken(store: &Arc<Store>, clock: Clock, seq: i64) -> Option<String> {
+    let store = Arc::clone(store);
+    let work = move || {
+        let left = store.read(lives::interrupted)?;
+        match left.into_iter().find(|one| one.seq == seq && !one.ended) {
+            Some(one) => finish_one(&store, clock, one, &Ending::Stopped { why: Stop::Broken }),
+            None => Ok(None),
+        }
+    };
+    match tokio::task::spawn_blocking(work).await {
+        Ok(Ok(run_id)) => run_id,
+        Ok(Err(error)) => {
+            tracing::error!(%error, "a broken live run could not be finished");
+            None
+        }
+        Err(_) => None,
+    }
+}
+
+/// What the samples of a run come to: its best settled figure, marked incomplete.
+fn finish_one(store: &Store, clock: Clock, one: lives::InterruptedRun, ended: &Ending) -> Result<Option<String>, StoreError> {
+    let author = Author { who: "local".into(), tab: "live".into(), at: clock.now(), key: None, batch: None };
+    let ended = ended.clone();
+    store.write(move |tx| {
+        let session = sessions::load(tx, &one.session_id)?.session;
+        let rounds: Vec<_> = lives::rounds(tx, one.seq, None)?.into_iter().map(|(_, round)| round).collect();
+        let rung = find(&session, &one.place.rung);
+        let best = rung.as_ref().and_then(|rung| {
+            let rules = Rules::new(&session.policy, one.place.mode, LiveMethod::Ramp, Level::FULL, 0, rung.id.tone_hz.get());
+            best_settled(&rounds, rules.limit, rules.still_ms)
+        });
+        let outcome =
+            Outcome { ended: ended.clone(), found: RampResult { best, ..RampResult::default() }, rest_v: None, meter: None, cycles: None };
+        let run = rung.and_then(|rung| made(&author, &session, &rung, one.place.mode, &outcome));
+        let run = run.map(|run| Run { at: one.started_at.parse().unwrap_or(run.at), ..run });
+        let run_id = match run {
+            // It was armed as it began: its gates were judged then.
+            Some(run) => Some(runs::log(tx, &author, &one.session_id, &run, "interrupted", true)?.id),
+            None => {
+                pukka_store::arming::disarm(tx, &author, &one.session_id, "the live run gave nothing to log")?;
+                None
+            }
+        };
+        lives::ended(tx, one.seq, &author.at.to_string(), "interrupted", &ended.says(), run_id.as_deref())?;
+        Ok(run_id)
+    })
 }

@@ -1,12 +1,16 @@
 //! Runs that Pukka drives: it raises the level, reads, keeps and stops; the browser only looks on.
 
+mod down;
 mod driver;
 mod log;
 mod meters;
 mod samples;
+mod start;
+mod watchdog;
+mod wave;
 
 use std::collections::VecDeque;
-use std::sync::atomic::{AtomicU64, Ordering};
+use std::path::PathBuf;
 use std::sync::{Arc, Mutex, PoisonError};
 use std::time::Duration;
 
@@ -15,14 +19,15 @@ use pukka_core::instruments::{Quantity, Role, read};
 use pukka_core::kernel::units::Level;
 use pukka_core::live::{Ending, Method, Round, Stop};
 use pukka_core::plan::ladder::Place;
-use pukka_store::{Store, lives};
+use pukka_store::Store;
 use serde::{Deserialize, Serialize};
 use tokio::sync::{broadcast, mpsc, watch};
 
 use crate::clock::Clock;
 use crate::instruments::Links;
 
-pub use driver::CannotStart;
+pub use start::CannotStart;
+pub use watchdog::watch;
 
 /// How far a live run is.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
@@ -56,7 +61,7 @@ impl LiveState {
     fn all_clear(&mut self) -> bool {
         let alarm = std::mem::take(&mut self.alarm);
         if alarm {
-            self.says = format!("The level is down now: the generator has answered. {}", self.says);
+            self.says = format!("The level is down now, and proved to be. {}", self.says);
         }
         alarm
     }
@@ -89,8 +94,8 @@ pub struct Driving {
     kept: broadcast::Sender<KeptRound>,
     stop: Arc<Mutex<Option<mpsc::Sender<Stop>>>>,
     over: watch::Sender<bool>,
-    /// How often the generator has answered that its level is down.
-    proved: Arc<AtomicU64>,
+    /// The program that watches over a run; nothing where none is to.
+    watchdog: Option<PathBuf>,
     rested: Arc<Mutex<VecDeque<RestReading>>>,
 }
 
@@ -100,23 +105,16 @@ const RESTS: usize = 120;
 
 impl Driving {
     /// Opens the links that are set up, and puts right what an ended program left behind.
-    pub fn start(store: &Arc<Store>, clock: Clock) -> Self {
+    pub fn start(store: &Arc<Store>, clock: Clock, watchdog: Option<PathBuf>) -> Self {
         let for_zero = Arc::clone(store);
         let state: watch::Sender<Option<LiveState>> = watch::Sender::new(None);
-        let proved = Arc::new(AtomicU64::new(0));
-        let (shown, counted) = (state.clone(), Arc::clone(&proved));
+        let shown = state.clone();
         let on_zero = Arc::new(move || {
-            // Counted before the state is looked at: whoever raises the alarm looks at the count last.
-            counted.fetch_add(1, Ordering::SeqCst);
-            shown.send_if_modified(|state| state.as_mut().is_some_and(LiveState::all_clear));
-            let store = Arc::clone(&for_zero);
-            // Whoever takes the level away does not wait for the disk.
-            tokio::task::spawn_blocking(move || {
-                let at = clock.now().to_string();
-                if let Err(error) = store.write(move |tx| lives::zeroed(tx, &at)) {
-                    tracing::error!(%error, "that the level is down could not be written");
-                }
-            });
+            // While the alarm stands the generator's own word is not enough.
+            if shown.borrow().as_ref().is_some_and(|state| state.alarm) {
+                return;
+            }
+            down::write_zeroed(&for_zero, clock);
         });
         let links = Links::new(on_zero);
         match store.read(pukka_store::links::list) {
@@ -129,7 +127,7 @@ impl Driving {
             store: Arc::clone(store),
             clock,
             state,
-            proved,
+            watchdog,
             kept: broadcast::Sender::new(WAITING),
             stop: Arc::new(Mutex::new(None)),
             over: watch::Sender::new(false),
@@ -162,12 +160,12 @@ impl Driving {
         let Some(voltmeter) = self.links.get(Role::Voltmeter).filter(|link| link.state().is_ready() && !self.is_under_way()) else {
             return;
         };
-        let Some(how) = voltmeter.profile.read.get(Quantity::SupplyV.word()) else { return };
+        let Some(how) = voltmeter.profile.reading(Quantity::SupplyV) else { return };
         let Ok(answer) = voltmeter.ask(how.query.clone()).await else { return };
         // What is no reading says nothing of the supply; the link's own page shows what it said.
         let Ok(volts) = read(Quantity::SupplyV, how, &answer) else { return };
         let mut rested = self.rested.lock().unwrap_or_else(PoisonError::into_inner);
-        rested.push_back(RestReading { at: self.clock.now(), volts });
+        rested.push_back(RestReading { at: self.clock.now(), volts: volts.value });
         while rested.len() > RESTS {
             rested.pop_front();
         }
@@ -207,6 +205,20 @@ impl Driving {
     #[must_use]
     pub fn ending(&self) -> watch::Receiver<bool> {
         self.over.subscribe()
+    }
+
+    /// Takes the level away and switches the supply off, where it is under control: what was done, in a sentence.
+    pub async fn cut(&self) -> String {
+        self.stop(Stop::Key).await;
+        match self.links.get(Role::Supply) {
+            None => "The level was taken away. No supply is under control: cut it by hand.".into(),
+            Some(supply) => match supply.zero().await {
+                Ok(()) => {
+                    "The level was taken away and the supply switched off. A battery bank or supercapacitors beside it are not cut.".into()
+                }
+                Err(fault) => format!("The level was taken away; the supply {fault}. Cut it by hand."),
+            },
+        }
     }
 
     /// Stops the live run. The level is taken away at once, also when none is under way.

@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use pukka_core::live::Round;
+use pukka_core::live::{Round, Stop};
 use pukka_store::{Store, lives};
 use tokio::sync::{broadcast, mpsc, oneshot};
 use tokio::time::Instant;
@@ -34,12 +34,11 @@ impl Samples {
         self.put.try_send((Instant::now(), round)).is_ok()
     }
 
-    /// Waits until keeping fails.
-    pub async fn failed(&mut self) -> String {
+    /// Waits until keeping fails. While rounds can be put the task ends for nothing else.
+    pub async fn failed(&mut self) -> Stop {
         match (&mut self.failed).await {
-            Ok(why) => why,
-            // It ended well: there is nothing to wait for.
-            Err(_) => std::future::pending().await,
+            Ok(_) => Stop::Disk,
+            Err(_) => Stop::Broken,
         }
     }
 

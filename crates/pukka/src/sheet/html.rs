@@ -73,7 +73,7 @@ fn faces() -> String {
 
 fn head(sheet: &Sheet, heading: &Heading) -> Markup {
     let view = &sheet.view;
-    let settled = heading.settled_on.as_ref().map_or_else(|| "not settled".to_owned(), |on| format!("settled on {on}"));
+    let settled = heading.settled_on.as_ref().map_or_else(|| "not locked".to_owned(), |on| format!("locked on {on}"));
     html! {
         header { h1 { (sheet.name) } p { (sheet.subtitle) } }
         p class="word" {
@@ -86,6 +86,11 @@ fn head(sheet: &Sheet, heading: &Heading) -> Markup {
     }
 }
 
+/// The number of a note, in brackets on the line: above it, it would be read as a power.
+fn mark(note: impl std::fmt::Display) -> Markup {
+    html! { span class="cite" { "[" (note) "]" } }
+}
+
 /// A figure with the number of its note.
 fn cited(cited: &CitedFigure, unit: bool) -> Markup {
     let figure = &cited.figure;
@@ -95,7 +100,7 @@ fn cited(cited: &CitedFigure, unit: bool) -> Markup {
             @if unit { i { "\u{202f}" (figure.unit) } }
             @if let Some(u) = &figure.plus_minus { " " i { "± " (u) } }
         }
-        sup { (cited.note) }
+        (mark(cited.note))
     }
 }
 
@@ -189,7 +194,7 @@ fn told(sheet: &Sheet) -> Markup {
         @if !sheet.told.is_empty() {
             section {
                 h3 { "What to know" }
-                ul class="two" { @for told in &sheet.told { li { (told.says) sup { (told.note) } } } }
+                ul class="two" { @for told in &sheet.told { li { (told.says) (mark(told.note)) } } }
             }
         }
     }
@@ -277,7 +282,8 @@ mod tests {
     #[test]
     fn every_number_that_is_cited_has_its_note() {
         let html = page(&sheet(&mono_1100()), &heading());
-        let cited: std::collections::BTreeSet<&str> = html.split("<sup>").skip(1).filter_map(|rest| rest.split("</sup>").next()).collect();
+        let cited: std::collections::BTreeSet<&str> =
+            html.split("<span class=\"cite\">[").skip(1).filter_map(|rest| rest.split("]</span>").next()).collect();
         assert!(cited.len() > 10, "{cited:?}");
         for number in cited {
             assert!(html.contains(&format!("<b>{number}</b> = ")), "note {number} is missing");
@@ -289,6 +295,6 @@ mod tests {
         let mut session = mono_1100();
         session.runs.clear();
         session.claims.clear();
-        assert!(page(&sheet(&session), &heading()).contains("Nothing is claimed, and nothing was run yet."));
+        assert!(page(&sheet(&session), &heading()).contains("No claims and no runs yet."));
     }
 }

@@ -61,7 +61,14 @@ impl Bench {
 
     fn with(demo: bool, speed: f64) -> Self {
         let data = TempDir::new().unwrap();
-        let settings = Settings { data: data.path().to_owned(), clock: Clock::System, demo, speed, reach: pukka::http::Reach::default() };
+        let settings = Settings {
+            data: data.path().to_owned(),
+            clock: Clock::System,
+            demo,
+            speed,
+            reach: pukka::http::Reach::default(),
+            watchdog: None,
+        };
         let (stop, told) = tokio::sync::oneshot::channel::<()>();
         let (tell, told_where) = mpsc::channel();
         let thread = std::thread::spawn(move || {

@@ -15,7 +15,7 @@ use super::common::Bench;
 
 pub const ROLES: [&str; 4] = ["generator", "analyser", "voltmeter", "ammeter"];
 
-/// What an instrument does with a query.
+/// What an instrument does.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Does {
     Stalls,
@@ -24,12 +24,39 @@ pub enum Does {
     Overload,
     HalfALine,
     HangsUp,
+    /// Shows for ever what it showed first.
+    Freezes,
+    /// Does everything but take its level away.
+    IgnoresZero,
+    /// Answers, and does nothing that it is told.
+    Ignores,
+    /// Answers, and does nothing that it is told; and says that it did.
+    Lies,
+    /// −222 to every level.
+    Refuses,
+    /// Hears nothing.
+    Deaf,
+    /// Answers each question with the answer to the one before.
+    Late,
+    Comma,
+    /// Watts that hardly move.
+    Sticks,
+    /// Once, a zero.
+    ZeroOnce,
 }
 
 struct Inner {
     level_db: f64,
+    on: bool,
     told: Vec<(&'static str, String)>,
     wrong: Option<(&'static str, Does, f64)>,
+    /// What the generator really plays: of one that lies, not what it says.
+    plays_db: f64,
+    error: Option<String>,
+    held: Vec<(String, String)>,
+    owed: Option<String>,
+    zeroed_once: bool,
+    top_db: f64,
 }
 
 /// The instruments of a test; they end with it.
@@ -42,7 +69,18 @@ pub struct Peers {
 
 impl Peers {
     pub fn start() -> Self {
-        let inner = Arc::new(Mutex::new(Inner { level_db: -120.0, told: Vec::new(), wrong: None }));
+        let inner = Arc::new(Mutex::new(Inner {
+            level_db: -120.0,
+            on: false,
+            told: Vec::new(),
+            wrong: None,
+            plays_db: -120.0,
+            error: None,
+            held: Vec::new(),
+            owed: None,
+            zeroed_once: false,
+            top_db: -120.0,
+        }));
         let gone = Arc::new(AtomicBool::new(false));
         let mut addresses = Vec::new();
         for role in ROLES {
@@ -69,7 +107,20 @@ impl Peers {
     }
 
     pub fn goes_right(&self) {
-        self.inner.lock().unwrap().wrong = None;
+        let mut inner = self.inner.lock().unwrap();
+        inner.wrong = None;
+        inner.held.clear();
+    }
+
+    /// What it really plays.
+    pub fn plays_db(&self) -> f64 {
+        let inner = self.inner.lock().unwrap();
+        if inner.on { inner.plays_db } else { -120.0 }
+    }
+
+    /// The highest level it was ever told.
+    pub fn top_db(&self) -> f64 {
+        self.inner.lock().unwrap().top_db
     }
 
     /// Everything the generator was told so far.
@@ -96,7 +147,7 @@ impl Peers {
         }
         until("the links are up", || {
             let view: serde_json::Value = agent.get(&format!("{url}/api/instruments")).call().unwrap().body_mut().read_json().unwrap();
-            view["links"].as_array().unwrap().iter().filter(|link| link["state"]["kind"] == "ready").count() == ROLES.len() - but.len()
+            view["links"].as_array().unwrap().iter().filter(|link| link["state"]["kind"] == "ready").count() >= ROLES.len() - but.len()
         });
     }
 }
@@ -114,9 +165,12 @@ impl Drop for Peers {
     }
 }
 
-/// The shipped profile, quick to settle and to give up.
+/// The shipped profile, quick to settle and to give up, and without a wave.
 pub fn profile() -> String {
-    pukka_core::instruments::GENERIC.replace("timeout_ms = 1000", "timeout_ms = 300").replace("settle_ms = 250", "settle_ms = 5")
+    let generic = pukka_core::instruments::GENERIC;
+    let (from, to) = (generic.find("[capture]").unwrap(), generic.find("[read.power]").unwrap());
+    let bare = format!("{}{}", &generic[..from], &generic[to..]);
+    bare.replace("timeout_ms = 1000", "timeout_ms = 300").replace("settle_ms = 150", "settle_ms = 5")
 }
 
 /// Waits on a condition. The limit is there to end a test that would wait for ever, not to time anything.
@@ -141,39 +195,93 @@ fn talk(stream: TcpStream, role: &'static str, inner: &Mutex<Inner>) -> std::io:
         let (answer, wrong) = {
             let mut inner = inner.lock().unwrap();
             inner.told.push((role, line.clone()));
-            if let Some(level) = line.strip_prefix("LEV ") {
-                inner.level_db = level.parse().unwrap();
-            }
-            if line == "OUTP OFF" {
-                inner.level_db = -120.0;
-            }
             let wrong = inner.wrong.filter(|(which, _, from)| *which == role && inner.level_db >= *from).map(|(_, does, _)| does);
-            (answer(&line, inner.level_db), wrong)
+            if role == "generator" {
+                obey(&mut inner, &line, wrong);
+            }
+            let answer = if wrong == Some(Does::Deaf) { None } else { answer(&line, &mut inner) };
+            (answer.and_then(|answer| spoiled(&mut inner, &line, answer, wrong)), wrong)
         };
         if wrong == Some(Does::HangsUp) {
             return Ok(());
         }
         let Some(answer) = answer else { continue };
-        let text = answer.to_string();
-        match wrong.filter(|_| line.starts_with("MEAS") || line == "*IDN?") {
-            Some(Does::Stalls) => {}
-            Some(Does::Garbage) => writeln!(write, "#?!")?,
-            Some(Does::Thousandfold) => writeln!(write, "{}", text.parse::<f64>().unwrap() * 10_000.0)?,
-            Some(Does::Overload) => writeln!(write, "9.9E37")?,
-            Some(Does::HalfALine) => write.write_all(&text.as_bytes()[..text.len() / 2])?,
-            _ => writeln!(write, "{text}")?,
+        if wrong == Some(Does::HalfALine) && line.starts_with("MEAS") {
+            write.write_all(&answer.as_bytes()[..answer.len() / 2])?;
+        } else {
+            writeln!(write, "{answer}")?;
         }
     }
     Ok(())
 }
 
-fn answer(line: &str, level_db: f64) -> Option<String> {
-    let power = watts(level_db);
+fn obey(inner: &mut Inner, line: &str, wrong: Option<Does>) {
+    if let Some(level) = line.strip_prefix("LEV ") {
+        let level: f64 = level.parse().unwrap();
+        inner.top_db = inner.top_db.max(level);
+        match wrong {
+            Some(Does::Refuses) => inner.error = Some("-222,\"Data out of range\"".into()),
+            Some(Does::Ignores | Does::Deaf) => {}
+            Some(Does::IgnoresZero) if level < -60.0 => {}
+            // It says so, and goes on playing.
+            Some(Does::Lies) => inner.level_db = level,
+            _ => (inner.level_db, inner.plays_db) = (level, level),
+        }
+    }
+    if let Some(state) = line.strip_prefix("OUTP ") {
+        let ignored =
+            matches!(wrong, Some(Does::Ignores | Does::Deaf | Does::Lies)) || (wrong == Some(Does::IgnoresZero) && state == "OFF");
+        if !ignored {
+            inner.on = state == "ON";
+        }
+    }
+}
+
+/// An answer as its instrument leaves it; nothing when it says none.
+fn spoiled(inner: &mut Inner, line: &str, answer: String, wrong: Option<Does>) -> Option<String> {
+    if wrong == Some(Does::Late) {
+        return inner.owed.replace(answer);
+    }
+    if !(line.starts_with("MEAS")
+        || (line == "*IDN?" && wrong == Some(Does::Stalls))
+        || (line.ends_with('?') && wrong == Some(Does::Stalls)))
+    {
+        return Some(answer);
+    }
+    let number = || answer.parse::<f64>().unwrap();
+    Some(match wrong {
+        Some(Does::Stalls) => return None,
+        Some(Does::Garbage) => "#?!".into(),
+        Some(Does::Thousandfold) => format!("{}", number() * 10_000.0),
+        Some(Does::Overload) => "9.9E37".into(),
+        Some(Does::Comma) => format!("{:.4}", number()).replace('.', ","),
+        Some(Does::Freezes) => {
+            if let Some((_, held)) = inner.held.iter().find(|(asked, _)| asked == line) {
+                return Some(held.clone());
+            }
+            inner.held.push((line.to_owned(), answer.clone()));
+            answer
+        }
+        Some(Does::Sticks) if line.starts_with("MEAS:POW") => {
+            let held = inner.held.first().map_or_else(number, |(_, held)| held.parse().unwrap());
+            inner.held.insert(0, (line.to_owned(), format!("{}", held * 1.000_01)));
+            format!("{held}")
+        }
+        Some(Does::ZeroOnce) if !std::mem::replace(&mut inner.zeroed_once, true) => "0.0".into(),
+        _ => answer,
+    })
+}
+
+fn answer(line: &str, inner: &mut Inner) -> Option<String> {
+    let level_db = inner.plays_db;
+    let power = if inner.on { watts(level_db) } else { 0.0 };
     Some(match line.split_whitespace().next().unwrap_or_default() {
         "*IDN?" => "Ferry Lane,Scripted,1,0".into(),
-        "SYST:ERR?" => "0,\"No error\"".into(),
+        "SYST:ERR?" => inner.error.take().unwrap_or_else(|| "0,\"No error\"".into()),
         "MEAS:POW?" | "MEAS:POW:BURS?" => format!("{power}"),
-        "MEAS:DIST?" => format!("{}", 0.2 + 5.0 * (level_db + 5.05).max(0.0)),
+        "LEV?" => format!("{}", inner.level_db),
+        "OUTP?" => u8::from(inner.on && inner.level_db > -100.0).to_string(),
+        "MEAS:DIST?" => format!("{}", 0.1 + 5.0 * (level_db + 5.05).max(0.0)),
         "MEAS:VOLT:DC?" => format!("{}", 14.4 - power / 1_000.0),
         "MEAS:CURR:DC?" => format!("{}", 1.0 + power / 11.0),
         _ => return None,
