@@ -1,11 +1,11 @@
 import { QueryClientProvider } from "@tanstack/react-query";
 import { lazy, type ComponentType } from "react";
-import { createBrowserRouter, RouterProvider } from "react-router";
+import { createBrowserRouter, Navigate, RouterProvider } from "react-router";
 import { queryClient } from "./api/query-client";
 import { AmplifierLayout } from "./features/amplifier-layout";
-import { LiveBanner } from "./features/live/live-banner";
+import { SetUpLayout } from "./features/set-up-layout";
+import { Shell } from "./features/shell";
 import { Broken, BrokenFrame } from "./ui/broken";
-import { Frame } from "./ui/frame";
 import { Nowhere } from "./ui/states";
 
 /** A page that is fetched when it is first gone to. */
@@ -16,7 +16,7 @@ function page<Module>(load: () => Promise<Module>, pick: (module: Module) => Com
 
 const router = createBrowserRouter([
   {
-    element: <Frame foot={<LiveBanner />} />,
+    element: <Shell />,
     errorElement: <BrokenFrame />,
     children: [
       {
@@ -31,19 +31,29 @@ const router = createBrowserRouter([
             ),
           },
           {
-            path: "benches",
-            element: page(
-              () => import("./features/benches/benches-page"),
-              (m) => m.BenchesPage,
-            ),
+            path: "set-up",
+            element: <SetUpLayout />,
+            children: [
+              { index: true, element: <Navigate to="/set-up/benches" replace /> },
+              {
+                path: "benches",
+                element: page(
+                  () => import("./features/benches/benches-page"),
+                  (m) => m.BenchesPage,
+                ),
+              },
+              {
+                path: "instruments",
+                element: page(
+                  () => import("./features/instruments/instruments-page"),
+                  (m) => m.InstrumentsPage,
+                ),
+              },
+            ],
           },
-          {
-            path: "instruments",
-            element: page(
-              () => import("./features/instruments/instruments-page"),
-              (m) => m.InstrumentsPage,
-            ),
-          },
+          // Addresses that were kept from before there was a Set-up.
+          { path: "benches", element: <Navigate to="/set-up/benches" replace /> },
+          { path: "instruments", element: <Navigate to="/set-up/instruments" replace /> },
           {
             path: "incidents",
             element: page(

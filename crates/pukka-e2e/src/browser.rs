@@ -368,7 +368,8 @@ impl Browser {
     /// When there is none.
     pub async fn choose(&self, label: &str) -> anyhow::Result<()> {
         let path = format!("//label[normalize-space(.)={label:?}]");
-        Ok(self.client.find(Locator::XPath(&path)).await?.click().await?)
+        let found = self.client.wait().at_most(PATIENCE).for_element(Locator::XPath(&path)).await;
+        Ok(found.with_context(|| format!("no label “{label}”"))?.click().await?)
     }
 
     /// Value of the field with this label.
@@ -395,9 +396,12 @@ impl Browser {
     /// When there is no such field.
     pub async fn fill(&self, label: &str, text: &str) -> anyhow::Result<()> {
         let field = self.field(label).await?;
-        if field.tag_name().await? == "select" {
-            field.select_by_value(text).await?;
-            return Ok(());
+        if field.attr("role").await?.as_deref() == Some("combobox") {
+            field.click().await?;
+            let option = format!("[role=option][data-value={text:?}]");
+            self.client.wait().at_most(PATIENCE).for_element(Locator::Css(&option)).await?.click().await?;
+            let closed = async || Ok(self.client.find_all(Locator::Css("[role=listbox]")).await?.is_empty());
+            return self.until("the list is closed", closed).await;
         }
         field.send_keys(&format!("{}a", char::from(Key::Control))).await?;
         field.send_keys(&format!("{}{}", char::from(Key::Null), char::from(Key::Backspace))).await?;
@@ -411,9 +415,10 @@ impl Browser {
     /// # Errors
     /// When there is none.
     pub async fn click(&self, words: &str) -> anyhow::Result<()> {
-        // Narrow spaces of figures count as plain ones.
+        // Narrow spaces of figures count as plain ones; a key shown on it is no part of its words.
         let path = format!(
-            "//*[self::button or self::a][translate(normalize-space(.), '\u{202f}', ' ')={words:?} or translate(@aria-label, '\u{202f}', ' ')={words:?}]"
+            "//*[self::button or self::a][translate(normalize-space(.), '\u{202f}', ' ')={words:?} or translate(@aria-label, '\u{202f}', ' ')={words:?} or .//kbd and starts-with(normalize-space(.), {:?})]",
+            format!("{words} ")
         );
         let found = self.client.wait().at_most(PATIENCE).for_element(Locator::XPath(&path)).await;
         let button = found.with_context(|| format!("no button “{words}”"))?;

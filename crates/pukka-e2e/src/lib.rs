@@ -16,7 +16,7 @@ use std::rc::Rc;
 use std::time::Duration;
 
 /// How long a condition may take on a slow machine before it counts as never.
-pub const PATIENCE: Duration = Duration::from_secs(60);
+pub const PATIENCE: Duration = Duration::from_secs(180);
 
 /// Runs a journey in a browser that is closed even when the journey panics.
 ///

@@ -126,6 +126,16 @@ impl Server {
         Ok(())
     }
 
+    /// Starts it again after [`Server::kill`], at the same address and on the same data.
+    ///
+    /// # Errors
+    /// When the program cannot be started.
+    pub fn start_again(&mut self) -> anyhow::Result<()> {
+        let address = self.url.strip_prefix("http://").context("no address")?.to_owned();
+        *self = Self::start("serve", self.data.clone(), &["--listen", &address])?;
+        Ok(())
+    }
+
     /// An answer of its HTTP interface.
     ///
     /// # Errors

@@ -14,7 +14,7 @@ async fn a_spec_table_becomes_claims_once_it_is_approved() {
     journey(|b| async move {
         let server = Server::demo()?;
         b.goto(&server.url).await?;
-        b.see("waiting for its claims").await?;
+        b.see("no claims yet").await?;
         b.press_letter('/').await?;
         b.type_text("75.2").await?;
         b.press(Keys::Enter).await?;
@@ -33,7 +33,7 @@ async fn a_spec_table_becomes_claims_once_it_is_approved() {
         b.see("3 to prove").await?;
         b.see("2 × 110").await?;
         b.click("Undo").await?;
-        b.see("Took back: added a claim (3 at once).").await?;
+        b.see("Undone: added a claim (3 at once).").await?;
         b.see("No claim entered yet.").await
     })
     .await;

@@ -26,7 +26,7 @@ async fn what_is_typed_is_understood_or_asked_about_before_it_is_logged() {
 
         b.type_text("1068 13,96 124.6").await?;
         b.see("1 068 W · 13.96 V supply · 124.6 A").await?;
-        for figure in ["97.1", "1 136", "61.4", "0.64", "heat to shed"] {
+        for figure in ["97.1", "1 136", "61.4", "0.64", "heat in amplifier"] {
             b.see(figure).await?;
         }
         b.see("Past the fuses.").await?;
@@ -41,11 +41,11 @@ async fn what_is_typed_is_understood_or_asked_about_before_it_is_logged() {
         b.see_no("1.068 W?").await?;
 
         for (line, why) in [
-            ("447x", "“x” is no unit here"),
+            ("447x", "“x” is not a unit here"),
             ("447 -5", "A reading cannot be negative."),
-            ("0 14", "0 W is no reading of watts."),
+            ("0 14", "0 W is not a reading of watts."),
             ("447 99", "99 V is too much for supply volts"),
-            ("1 2 3 4", "give this figure its letter"),
+            ("1 2 3 4", "give this figure a letter"),
             ("84+81", "2 readings for one output."),
         ] {
             clear(&b).await?;
@@ -90,7 +90,7 @@ async fn a_double_enter_logs_once_and_undo_takes_it_back() {
         anyhow::ensure!(rows.len() == 1, "{} rows for one reading", rows.len());
 
         b.press_letter('u').await?;
-        b.see("Took back: logged 1 Ω, certified.").await?;
+        b.see("Undone: logged 1 Ω, certified.").await?;
         b.see("6 of 9 logged").await?;
 
         // A repeat is kept beside the first, and can be taken back by itself.
@@ -103,8 +103,8 @@ async fn a_double_enter_logs_once_and_undo_takes_it_back() {
         b.heading("1 Ω, clipping").await?;
         b.press(Keys::Left).await?;
         b.see("best of 2 is used").await?;
-        b.click("Take back").await?;
-        b.see("1 060 W taken back").await?;
+        b.click("Withdraw").await?;
+        b.see("1 060 W withdrawn").await?;
         b.see_no("best of 2 is used").await?;
         b.press(Keys::Ctrl('z')).await?;
         b.see("best of 2 is used").await
@@ -126,7 +126,7 @@ async fn a_second_tab_meets_a_conflict_and_keeps_what_was_typed() {
         b.goto(&edit).await?;
         b.fill("Model", "Four-Ninety B").await?;
         b.click("Save the changes").await?;
-        b.see("What it claims").await?;
+        b.see("Paste a spec table").await?;
         b.see("Quillmoor Four-Ninety B").await?;
 
         b.client.switch_to_window(first).await?;
@@ -152,15 +152,15 @@ async fn a_gate_asks_for_a_reason_and_a_deletion_can_be_undone() {
         b.see("0 Ω is too little for load").await?;
         b.fill("Load", "0,67").await?;
         b.press(Keys::Enter).await?;
-        b.see("0.67 Ω is below what the maker allows.").await?;
+        b.see("0.67 Ω is below the maker’s minimum load.").await?;
         b.click("Open the gate").await?;
         b.see("This cannot be left empty.").await?;
-        b.fill("Why it is run all the same", "Owner agreed, burst only").await?;
-        b.fill("Who says so", "M. Tarrow").await?;
-        b.fill("Who agreed", "R. Oakshott").await?;
+        b.fill("Why run it anyway", "Owner agreed, burst only").await?;
+        b.fill("Your name", "M. Tarrow").await?;
+        b.fill("Who consented", "R. Oakshott").await?;
         b.fill("Who pays if it dies", "the owner").await?;
         b.press(Keys::Enter).await?;
-        b.see("The gate is open.").await?;
+        b.see("Withdraw the reason").await?;
         b.press_letter('v').await?;
         b.see("Owner agreed, burst only").await?;
 
@@ -171,7 +171,7 @@ async fn a_gate_asks_for_a_reason_and_a_deletion_can_be_undone() {
         b.see("On the shelf").await?;
         b.see("Tolland & Pike Mono 1100 deleted.").await?;
         b.press(Keys::Ctrl('z')).await?;
-        b.see("What it claims").await?;
+        b.see("Paste a spec table").await?;
         b.see("6 of 12 logged").await
     })
     .await;

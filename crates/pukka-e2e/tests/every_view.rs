@@ -20,22 +20,22 @@ enum Open {
 /// Amplifier, place under it, what is opened, and what says that it is there.
 const VIEWS: [(&str, &str, Open, &str); 29] = [
     ("", "/", Open::Nothing, "On the shelf"),
-    ("", "/", Open::Key('?'), "take back the last thing done"),
-    ("", "/", Open::Key('z'), "Taken back next"),
+    ("", "/", Open::Key('?'), "undo the last act of this tab"),
+    ("", "/", Open::Key('z'), "Undo next"),
     ("", "/amplifiers/new", Open::Nothing, "Put it on the shelf"),
     ("", "/nowhere/at/all", Open::Nothing, "There is nothing at this address."),
-    ("Quillmoor Four-Ninety", "claims", Open::Nothing, "What it claims"),
+    ("Quillmoor Four-Ninety", "claims", Open::Nothing, "Paste a spec table"),
     ("Quillmoor Four-Ninety", "claims", Open::Key('n'), "Save the claim"),
     ("Quillmoor Four-Ninety", "claims", Open::Key('i'), "Text from the manual, the box or the page"),
     ("Fennway Slim 75.2", "claims", Open::Nothing, "No claim entered yet."),
-    ("Fennway Slim 75.2", "runs", Open::Nothing, "No load to run into yet."),
-    ("Tolland & Pike Mono 1100", "edit", Open::Nothing, "In what state it came"),
+    ("Fennway Slim 75.2", "runs", Open::Nothing, "No load yet."),
+    ("Tolland & Pike Mono 1100", "edit", Open::Nothing, "Condition"),
     ("Quillmoor Four-Ninety", "plan", Open::Nothing, "of the fuses"),
     ("Fennway Slim 75.2", "plan", Open::Nothing, "Nothing to plan yet."),
     ("Tolland & Pike Mono 1100", "plan", Open::Click("2 Ω: more of it"), "Volts to set for the claim"),
     ("Tolland & Pike Mono 1100", "plan", Open::Key('s'), "Gain, in three steps"),
-    ("", "/benches", Open::Nothing, "Which loads they make"),
-    ("", "/instruments", Open::Nothing, "The stand-in bench"),
+    ("", "/set-up/benches", Open::Nothing, "Which loads they make"),
+    ("", "/set-up/instruments", Open::Nothing, "The stand-in bench"),
     ("", "/incidents", Open::Nothing, "It died at 1.33"),
     ("Tolland & Pike Mono 1100", "runs", Open::Key('x'), "Level to zero and the supply off first."),
     ("Tolland & Pike Mono 1100", "runs?rung=mono%404%4040&mode=certified", Open::Key('h'), "History of a run"),
@@ -96,9 +96,9 @@ async fn live_views(b: &Browser, server: &Server, axe: &str, what: &str) -> anyh
     let id = server.amplifier("Tolland & Pike Mono 1100")?;
     let mut wrong = Vec::new();
     b.client.execute("sessionStorage.clear()", vec![]).await?;
-    for (fault, there) in [(None, "Stopped by hand."), (Some("generator,DROP"), "Cut the amplifier’s supply by hand, now.")] {
+    for (fault, there) in [(None, "Stopped by hand."), (Some("generator,DROP"), "Cut the amplifier's supply by hand, now.")] {
         b.goto(&format!("{}/amplifiers/{id}/runs?rung=mono%404%4040&mode=certified", server.url)).await?;
-        b.see("Let Pukka run it").await?;
+        b.see("Run it").await?;
         b.press_letter('d').await?;
         // What the page shows may still be the run before.
         b.until("a run is under way", async || {
@@ -120,9 +120,13 @@ async fn live_views(b: &Browser, server: &Server, axe: &str, what: &str) -> anyh
     Ok(wrong)
 }
 
-async fn every_view(b: &Browser, theme: &str, width: u32) -> anyhow::Result<()> {
+fn axe_script() -> anyhow::Result<String> {
     let axe = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../web/node_modules/axe-core/axe.min.js");
-    let axe = std::fs::read_to_string(axe).context("axe-core is not installed: run cargo xtask test")?;
+    std::fs::read_to_string(axe).context("axe-core is not installed: run cargo xtask test")
+}
+
+async fn every_view(b: &Browser, theme: &str, width: u32) -> anyhow::Result<()> {
+    let axe = axe_script()?;
     let server = Server::demo()?;
     let shelf: Value = ureq::get(&format!("{}/api/amplifiers", server.url)).call()?.body_mut().read_json()?;
     b.resize(width, 800).await?;
@@ -162,4 +166,23 @@ async fn in_dark_at_1920() {
 #[tokio::test(flavor = "multi_thread")]
 async fn in_light_at_400() {
     journey(|b| async move { every_view(&b, "light", 400).await }).await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_planted_fault_is_found() {
+    journey(|b| async move {
+        let server = Server::demo()?;
+        b.goto(&server.url).await?;
+        b.see("On the shelf").await?;
+        let axe = axe_script()?;
+        anyhow::ensure!(look(&b, &axe, "as it is").await?.is_empty());
+        let plant = "document.querySelector('main').insertAdjacentHTML('beforeend', '<img src=\"/none.png\"><p style=\"color: #ccc; background: #fff\">pale</p><div style=\"width: 3000px\">wide</div>')";
+        b.client.execute(plant, vec![]).await?;
+        let wrong = look(&b, &axe, "planted").await?.join("\n");
+        for fault in ["image-alt", "color-contrast", "run off the side"] {
+            anyhow::ensure!(wrong.contains(fault), "{fault} was not found: {wrong}");
+        }
+        Ok(())
+    })
+    .await;
 }

@@ -51,7 +51,7 @@ async fn a_whole_session_with_the_keyboard_alone() {
         b.see("Before the first run").await?;
         b.tick_the_cautions().await?;
 
-        // Set the rung once: rest voltage, measured load, and the rest left as it is.
+        // Set up this load once: rest voltage, measured load, and the rest left as it is.
         b.press_letter('s').await?;
         b.field("Rest voltage").await?;
         b.type_text("14.6").await?;
@@ -60,7 +60,7 @@ async fn a_whole_session_with_the_keyboard_alone() {
         for _ in 0..6 {
             b.press(Keys::Enter).await?;
         }
-        b.see("rest 14.60 V · load 3.91 Ω").await?;
+        b.see("rest 14.60 V, load 3.91 Ω").await?;
 
         for (i, line) in RUNS.iter().enumerate() {
             b.until("the entry line has the focus and is empty", async || {
@@ -73,7 +73,7 @@ async fn a_whole_session_with_the_keyboard_alone() {
             b.see(&format!("{} of 9 logged", i + 1)).await?;
         }
 
-        // Arrows move about the ladder, R goes back to the last run.
+        // Arrows move around the ladder, R goes back to the last run.
         b.press(Keys::Up).await?;
         b.press(Keys::Left).await?;
         b.heading("2 Ω, clipping").await?;
@@ -89,7 +89,7 @@ async fn a_whole_session_with_the_keyboard_alone() {
         b.goto(&again.url).await?;
         b.see("verdict: pukka").await?;
         b.press(Keys::Enter).await?;
-        b.see("What it claims").await?;
+        b.see("Paste a spec table").await?;
         b.press_letter('t').await?;
         b.see("Print the sheet").await?;
         let sheet = "return (document.querySelector('iframe').contentDocument?.body?.innerText ?? '').replace(/[\\u202f\\u00a0]/g, ' ')";

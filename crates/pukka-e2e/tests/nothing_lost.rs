@@ -72,7 +72,7 @@ async fn what_is_typed_before_the_page_is_there_goes_into_the_line() {
         b.see("6 of 9 logged").await?;
         // Kept over a reload, and over leaving the page.
         b.goto(&format!("{}/amplifiers/{id}/claims", server.url)).await?;
-        b.see("What it claims").await?;
+        b.see("Paste a spec table").await?;
         b.goto(&format!("{}/amplifiers/{id}/runs", server.url)).await?;
         b.wait("#entry-line").await?;
         line_is(&b, "vcu 1068 13.96 124.6").await
@@ -119,17 +119,26 @@ async fn at_a_gate_figures_are_kept_and_logged_nowhere() {
         b.press_letter('l').await?;
         b.fill("Load", "0.67").await?;
         b.press(Keys::Enter).await?;
-        b.see("0.67 Ω is below what the maker allows.").await?;
+        b.see("0.67 Ω is below the maker’s minimum load.").await?;
         b.type_steadily("1380 12.9 170⏎", 20).await?;
         line_is(&b, "1380 12.9 170").await?;
-        b.see("This run is gated").await?;
+        b.see("Gated: typing is kept").await?;
         b.see("6 of 12 logged").await?;
         b.heading("0.67 Ω, certified").await?;
-        b.click("It was run already: log it without a reason").await?;
+        b.click("Already run: log it without a reason").await?;
         b.see("Ungated.").await?;
         line_is(&b, "1380 12.9 170").await
     })
     .await;
+}
+
+/// Waits until the bench's Undo is called so: by what it would take back.
+async fn undo_is(b: &Browser, says: &str) -> anyhow::Result<()> {
+    let called = "document.querySelector('[data-undo]')?.dataset.undo";
+    b.until(&format!("the bench says “{says}”"), async || {
+        Ok(b.value(called).await?.as_str().is_some_and(|label| label.replace('\u{202f}', " ") == says))
+    })
+    .await
 }
 
 #[tokio::test(flavor = "multi_thread")]
@@ -139,10 +148,10 @@ async fn undo_says_what_it_takes_back_leaves_claims_alone_and_can_be_done_again(
         at_the_bench(&b, &server.url, &server, "").await?;
         b.type_steadily("1068 13.96 124.6⏎", 20).await?;
         b.see("40 Hz · mono, 1 Ω, certified logged.").await?;
-        b.see("take back: logged 1 Ω, certified").await?;
+        undo_is(&b, "logged 1 Ω, certified").await?;
         let id = server.amplifier(MONO)?;
         b.goto(&format!("{}/amplifiers/{id}/claims", server.url)).await?;
-        b.see("What it claims").await?;
+        b.see("Paste a spec table").await?;
         b.press_letter('N').await?;
         b.fill("Load", "8").await?;
         b.fill("Watts", "230").await?;
@@ -150,22 +159,22 @@ async fn undo_says_what_it_takes_back_leaves_claims_alone_and_can_be_done_again(
         b.see_no("Save the claim").await?;
         b.press_letter('B').await?;
         b.see("7 of 12 logged").await?;
-        b.see("take back: logged 1 Ω, certified").await?;
+        undo_is(&b, "logged 1 Ω, certified").await?;
         b.press_letter('U').await?;
-        b.see("Took back: logged 1 Ω, certified.").await?;
-        b.see("nothing to take back").await?;
+        b.see("Undone: logged 1 Ω, certified.").await?;
+        undo_is(&b, "").await?;
         b.press_letter('u').await?;
         b.see("There is nothing to undo in this tab.").await?;
         b.see("6 of 12 logged").await?;
         b.press(Keys::Ctrl('y')).await?;
-        b.see("Did again: logged 1 Ω, certified.").await?;
+        b.see("Redone: logged 1 Ω, certified.").await?;
         b.see("7 of 12 logged").await?;
         // The list says what comes next, and takes it back.
         b.press_letter('z').await?;
-        b.see("Taken back next").await?;
-        b.click("Take back").await?;
+        b.see("Undo next").await?;
+        b.wait("[role=dialog] li button").await?.click().await?;
         b.see("6 of 12 logged").await?;
-        b.see("Done again next").await?;
+        b.see("Redo next").await?;
         let claims = server.get(&format!("/api/amplifiers/{id}"))?["claims"].as_array().unwrap().len();
         anyhow::ensure!(claims == 4, "{claims} claims");
         Ok(())
@@ -193,7 +202,7 @@ async fn a_digit_logs_no_incident_and_a_double_enter_skips_no_run() {
         b.see("7 of 9 logged").await?;
         b.heading("1 Ω, clipping").await?;
         b.press_again(Keys::Enter).await?;
-        b.see("nothing is typed").await?;
+        b.see("nothing typed").await?;
         b.heading("1 Ω, clipping").await?;
         b.press_letter('+').await?;
         b.heading("1 Ω, dynamic").await
@@ -247,10 +256,10 @@ async fn enter_on_a_link_or_a_button_does_what_that_says() {
         b.see("Drop a session file here").await?;
         let id = server.amplifier(MONO)?;
         b.goto(&format!("{}/amplifiers/{id}/plan", server.url)).await?;
-        b.see("What each rung will ask").await?;
+        b.see("What each load will ask").await?;
         b.client.execute("document.querySelector('nav[aria-label=Stations] a[href$=claims]').focus()", vec![]).await?;
         b.press(Keys::Enter).await?;
-        b.see("What it claims").await
+        b.see("Paste a spec table").await
     })
     .await;
 }
@@ -271,7 +280,7 @@ async fn what_became_of_a_reading_is_found_out_when_its_answer_is_lost() {
         proxy.goes_right();
         proxy.goes_wrong("/runs HTTP", Fault::LostRequest);
         b.type_steadily("1124 13.88 134.2⏎", 20).await?;
-        b.see("The connection broke before it was logged: nothing was saved.").await?;
+        b.see("The connection broke before it was logged; nothing was saved.").await?;
         line_is(&b, "1124 13.88 134.2").await?;
         // Nobody knows yet: it says that, survives a reload, and finds out.
         proxy.goes_right();
@@ -303,7 +312,7 @@ async fn a_refused_line_does_not_push_out_what_is_typed_by_then() {
         b.latency(400).await?;
         b.type_steadily("1068 13.96 12x⏎1124 13.88 134.2⏎12", 20).await?;
         b.see("Not logged at 40 Hz · mono, 1 Ω, certified:").await?;
-        b.see("is no unit here").await?;
+        b.see("is not a unit here").await?;
         line_is(&b, "12").await?;
         b.see("6 of 9 logged").await?;
         b.latency(0).await?;

@@ -8,7 +8,7 @@ use pukka_e2e::{Browser, Keys, Server, journey};
 async fn plan_of(b: &Browser, server: &Server, name: &str) -> anyhow::Result<()> {
     let id = server.amplifier(name)?;
     b.goto(&format!("{}/amplifiers/{id}/plan", server.url)).await?;
-    b.see("What each rung will ask of the bench").await
+    b.see("What each load will ask of the bench").await
 }
 
 #[tokio::test(flavor = "multi_thread")]
@@ -16,7 +16,7 @@ async fn two_and_two_thirds_ohms_are_built_of_fours_and_eights() {
     journey(|b| async move {
         let server = Server::demo()?;
         b.goto(&server.url).await?;
-        b.click("Benches").await?;
+        b.click("Set-up").await?;
         b.see("Which loads they make").await?;
         b.fill("Load wanted", "2,67").await?;
         b.press(Keys::Enter).await?;
@@ -51,7 +51,7 @@ async fn two_and_two_thirds_ohms_are_built_of_fours_and_eights() {
         b.click("Add the bench").await?;
         b.see("Shed kept.").await?;
         b.click("Undo").await?;
-        b.see("Took back: added the bench Shed.").await
+        b.see("Undone: added the bench Shed.").await
     })
     .await;
 }
@@ -87,7 +87,7 @@ async fn both_orders_are_planned_and_a_rung_is_made_of_what_there_is() {
         b.fill("2. Amplifier: gain up to clip onset; output then", "2").await?;
         b.fill("3. Extra drive", "6").await?;
         b.see("Raise it to 3.991 V").await?;
-        b.click("Keep it").await?;
+        b.click("Save").await?;
         b.see("Supply at the end, from 14.2 V").await?;
         b.see("Amplifier at clip onset, 2 V, then 6 dB of extra drive.").await
     })
@@ -102,14 +102,14 @@ async fn a_gate_stops_a_run_and_consent_opens_it() {
         b.press_letter('l').await?;
         b.fill("Load", "0.67").await?;
         b.press(Keys::Enter).await?;
-        b.see("0.67 Ω is below what the maker allows.").await?;
+        b.see("0.67 Ω is below the maker’s minimum load.").await?;
         b.see("This amplifier belongs to somebody else.").await?;
         b.click("Record consent").await?;
         b.click("Open the gate").await?;
         b.see("This cannot be left empty.").await?;
-        b.fill("Why it is run all the same", "One rung below, to know").await?;
-        b.fill("Who says so", "M. Tarrow").await?;
-        b.fill("Who agreed", "R. Oakshott").await?;
+        b.fill("Why run it anyway", "One rung below, to know").await?;
+        b.fill("Your name", "M. Tarrow").await?;
+        b.fill("Who consented", "R. Oakshott").await?;
         b.fill("Who pays if it dies", "the owner").await?;
         b.click("Open the gate").await?;
         b.see_no("Open 0.67 Ω, certified").await?;
@@ -123,21 +123,21 @@ async fn a_gate_stops_a_run_and_consent_opens_it() {
             b.press(Keys::Down).await?;
         }
         b.heading("0.67 Ω, certified").await?;
-        b.see("The gate is open.").await?;
+        b.see("Withdraw the reason").await?;
         b.press_letter('a').await?;
         b.see("Armed.").await?;
         b.see("lowest load its maker allows").await?;
         b.press_letter('s').await?;
         b.fill("Rest voltage", "15").await?;
-        b.click("Set it").await?;
+        b.click("Set").await?;
         b.see("what its gates were judged on is frozen").await?;
-        b.click("Leave it").await?;
-        b.click("Take the reason back").await?;
+        b.click("Cancel").await?;
+        b.click("Withdraw the reason").await?;
         b.fill("Why", "the owner rang").await?;
-        b.click("Take it back").await?;
-        b.see("The gate is shut again.").await?;
-        b.see("Why it is run all the same").await?;
-        b.click("It was run already: log it without a reason").await?;
+        b.click("Withdraw it").await?;
+        b.see("Gate closed again.").await?;
+        b.see("Why run it anyway").await?;
+        b.click("Already run: log it without a reason").await?;
         b.wait("#entry-line").await?;
         b.type_text("1200 13.6 160").await?;
         b.press(Keys::Enter).await?;
@@ -156,7 +156,7 @@ async fn the_whole_record_is_taken_in_with_a_photo_and_rails_that_cannot_swing_s
         b.press_letter('c').await?;
         b.see("MP11-20417").await?;
         b.press_letter('e').await?;
-        b.see("In what state it came").await?;
+        b.see("Condition").await?;
         b.fill("Condition", "repaired").await?;
         b.fill("What was repaired", "").await?;
         b.fill("Power terminals take", "1/0 AWG").await?;
@@ -167,7 +167,7 @@ async fn the_whole_record_is_taken_in_with_a_photo_and_rails_that_cannot_swing_s
         b.click("Save the changes").await?;
         b.see("repaired: new output transistors").await?;
         b.see("power 53.5 mm² (1/0 AWG)").await?;
-        b.see("450 W needs more volts than its rails bear.").await?;
+        b.see("450 W needs more volts than its rails can give.").await?;
 
         let folder = tempfile::tempdir()?;
         let photo = folder.path().join("terminals.png");

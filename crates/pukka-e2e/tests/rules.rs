@@ -41,7 +41,7 @@ async fn past_its_fuses_is_a_caution_and_no_form_to_fill() {
         let (id, session) = server.put_on_the_shelf(&mono(&[40.0]), &[claim(&json!({ "kind": "mono" }), 2.0, 780.0)])?;
         at_the_bench(&b, &server, &id).await?;
         b.see("Keep spares").await?;
-        b.see_no("Why it is run all the same").await?;
+        b.see_no("Why run it anyway").await?;
         b.type_text("771 14.19 76.9").await?;
         b.press(Keys::Enter).await?;
         // More amps than the fuses is a doubt about the reading: Enter asks once, and nothing else has to be said.
@@ -62,18 +62,18 @@ async fn a_floor_of_two_channels_is_the_floor_of_their_bridge() {
         let two = json!({ "kind": "channels", "driven": 2 });
         let (id, _) = server.put_on_the_shelf(&stereo(), &[claim(&two, 4.0, 75.0), claim(&two, 2.0, 110.0)])?;
         b.goto(&format!("{}/amplifiers/{id}/plan", server.url)).await?;
-        b.see("What each rung will ask of the bench").await?;
+        b.see("What each load will ask of the bench").await?;
         b.press_letter('l').await?;
         b.fill("Load", "4").await?;
         b.fill("Wired as", "bridged-1").await?;
         b.press(Keys::Enter).await?;
         b.see("1 bridged pair").await?;
-        b.see_no("is below what the maker allows.").await?;
+        b.see_no("is below the maker’s minimum load.").await?;
         b.press_letter('l').await?;
         b.fill("Load", "2 ohms").await?;
         b.fill("Wired as", "bridged-1").await?;
-        b.click("Add it to the ladder").await?;
-        b.see("2 Ω is below what the maker allows.").await?;
+        b.click("Add to the ladder").await?;
+        b.see("2 Ω is below the maker’s minimum load.").await?;
         b.see("The floor is 4 Ω for 1 bridged pair: what its maker states for 2 channels, by the ohms of a channel.").await
     })
     .await;

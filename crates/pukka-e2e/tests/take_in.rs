@@ -1,4 +1,4 @@
-//! Taking in and looking after: two sources side by side, tones, a meter struck across a session, the instruments' own lines.
+//! Importing and looking after: two sources side by side, tones, a meter struck across a session, the instruments' own lines.
 
 #![allow(clippy::unwrap_used, reason = "a test that cannot set itself up has failed")]
 
@@ -17,7 +17,7 @@ async fn two_sources_that_disagree_and_the_one_the_verdict_uses() {
     journey(|b| async move {
         let server = Server::demo()?;
         let id = open(&b, &server, "Tolland & Pike Mono 1100", "claims").await?;
-        b.see("What it claims").await?;
+        b.see("Paste a spec table").await?;
         let box_says = json!({
             "source": "box", "wiring": { "kind": "mono" }, "load_ohm": 1, "power_w": 1300, "per": "output", "kind": "rms", "supply_v": 14.4,
             "thd_limit_ratio": 0.01, "used": false
@@ -36,18 +36,18 @@ async fn the_tone_of_a_run_is_named_changed_and_saved() {
     journey(|b| async move {
         let server = Server::demo()?;
         open(&b, &server, "Tolland & Pike Mono 1100", "runs?rung=mono%404%4040&mode=dynamic").await?;
-        b.see("40 Hz, standard burst, -6 dBFS").await?;
-        b.click("Change or save").await?;
+        b.see("40 Hz, standard burst, −6 dBFS").await?;
+        b.click("change or save").await?;
         b.see("Save as WAV").await?;
         b.fill("Level, dBFS", "-12").await?;
-        b.see("40 Hz, standard burst, -12 dBFS").await?;
+        b.see("40 Hz, standard burst, −12 dBFS").await?;
         let href = "return [...document.querySelectorAll('a')].find((a) => a.textContent.includes('Save as WAV')).href";
         let address = b.client.execute(href, vec![]).await?;
         let mut wav = ureq::get(address.as_str().context("no address")?).call()?;
         let bytes = wav.body_mut().with_config().limit(64_000_000).read_to_vec()?;
         anyhow::ensure!(bytes.starts_with(b"RIFF") && bytes.len() > 8_000_000, "a minute of 24 bit at 48 kHz, not {} bytes", bytes.len());
         open(&b, &server, "Tolland & Pike Mono 1100", "runs?rung=mono%404%4040&mode=certified").await?;
-        b.see("40 Hz, sine, -6 dBFS").await
+        b.see("40 Hz, sine, −6 dBFS").await
     })
     .await;
 }
@@ -77,17 +77,17 @@ async fn instruments_are_linked_tried_and_taken_away() {
         let server = Server::serve()?;
         b.goto(&format!("{}/instruments", server.url)).await?;
         b.see("not linked").await?;
-        b.click("Link it").await?;
-        b.fill("Host and port", "nowhere").await?;
+        b.click("Link").await?;
+        b.fill("Host and port, or serial port", "nowhere").await?;
         b.press(Keys::Enter).await?;
         b.see("An address is a host and a port").await?;
-        b.fill("Host and port", "127.0.0.1:1").await?;
+        b.fill("Host and port, or serial port", "127.0.0.1:1").await?;
         b.press(Keys::Enter).await?;
-        b.see("refused the connection. It is tried again by itself.").await?;
-        b.click("Take it away").await?;
+        b.see("refused the connection. Trying again.").await?;
+        b.click("Remove").await?;
         b.see_no("refused the connection").await?;
         b.goto(&format!("{}/incidents", server.url)).await?;
-        b.see("Nothing went wrong yet.").await
+        b.see("No incident yet.").await
     })
     .await;
 }

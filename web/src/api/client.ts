@@ -30,7 +30,7 @@ async function refusalOf(response: Response): Promise<Refusal> {
 export const wordsOf = (error: unknown) => (error instanceof Error ? error.message : "The program gave no answer that can be read.");
 
 /** Undo belongs to a tab: the tab says which one it is. */
-function tabId(): string {
+export function tabId(): string {
   const known = sessionStorage.getItem("pukka-tab");
   if (known) return known;
   const made = newId();

@@ -1,6 +1,6 @@
-import { type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { type QueryClient, useMutation, useQueryClient } from "@tanstack/react-query";
 import createQueries from "openapi-react-query";
-import { api, data, type Schemas } from "./client";
+import { api, type Schemas } from "./client";
 
 /**
  * Every question a page asks. What is known is kept under the method, the path and what was asked with it, so that a write can
@@ -8,18 +8,8 @@ import { api, data, type Schemas } from "./client";
  */
 export const queries = createQueries(api);
 
-/** The shelf, page after page, as one list. */
-export const useShelf = () => useQuery({ queryKey: ["get", "/api/amplifiers"], queryFn: wholeShelf });
-
-async function wholeShelf() {
-  const amplifiers: Schemas["ShelfItem"][] = [];
-  for (let after: string | null | undefined = undefined; ;) {
-    const page: Schemas["Shelf"] = await data(api.GET("/api/amplifiers", { params: { query: { limit: 1_000, after } } }));
-    amplifiers.push(...page.amplifiers);
-    after = page.next;
-    if (!after) return { amplifiers };
-  }
-}
+/** The amplifier that was last worked on. */
+export const useLatest = () => queries.useQuery("get", "/api/amplifiers", { params: { query: { limit: 1 } } });
 
 const ofId = (id: string | undefined) => ({ params: { path: { id: id ?? "" } } });
 

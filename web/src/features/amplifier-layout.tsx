@@ -2,25 +2,37 @@ import { Suspense, useMemo } from "react";
 import { Outlet, useLocation, useNavigate, useOutletContext, useParams } from "react-router";
 import type { Schemas } from "@/api/client";
 import { useAmplifier } from "@/api/queries";
-import { Spine } from "@/ui/spine";
+import { Scale } from "@/ui/scale";
 import { Failed, Loading } from "@/ui/states";
 import { useKeys } from "@/ui/use-keys";
+import { useTitle } from "@/ui/use-title";
 import { LineLoading } from "./line-loading";
 
 export type AmplifierInHand = Schemas["AmplifierView"];
 
-/** Everything about one amplifier stands under its spine. */
+/** What the page and a PDF of it are called, behind the amplifier's name. */
+const VIEWS: Record<string, string> = {
+  claims: "Claims",
+  edit: "Details",
+  plan: "Plan",
+  runs: "Runs",
+  verdict: "Verdict",
+  sheet: "Result sheet",
+};
+
+/** Everything about one amplifier stands under its scale. */
 export function AmplifierLayout() {
   const { id = "" } = useParams();
   const { pathname } = useLocation();
   const amplifier = useAmplifier(id);
   useStationKeys(id);
+  useTitle(amplifier.data?.summary.name, VIEWS[pathname.split("/").at(-1) ?? ""]);
   const loading = pathname.endsWith("/runs") ? <LineLoading /> : <Loading />;
   if (amplifier.isPending) return loading;
   if (amplifier.isLoadingError) return <Failed error={amplifier.error} retry={() => void amplifier.refetch()} />;
   return (
     <>
-      <Spine id={id} summary={amplifier.data.summary} />
+      <Scale id={id} summary={amplifier.data.summary} />
       <Suspense key={pathname} fallback={loading}>
         <Outlet context={amplifier.data} />
       </Suspense>

@@ -10,11 +10,11 @@ export function Broken() {
       className="m-6 grid max-w-[560px] content-start justify-items-start gap-3 rounded-lg border border-stop bg-sheet p-5"
     >
       <h1 className="wide text-2xl font-strong">This page broke.</h1>
-      <p>It is a fault of Pukka, not of yours. What was logged is on the disk, and what was typed into the line is kept.</p>
+      <p>This is Pukka’s fault, not yours. Everything logged is on the disk, and the typed line is kept.</p>
       <p className="num max-w-full text-note break-words text-ink2">{error instanceof Error ? error.message : String(error)}</p>
       <div className="flex flex-wrap gap-2">
         <Button look="main" onClick={() => location.reload()}>
-          Load it again
+          Reload
         </Button>
         <Link className={buttonClass()} to="/">
           Back to the shelf
@@ -31,8 +31,7 @@ export function BrokenFrame() {
       <nav aria-label="Places" className="flex gap-4 bg-top px-5 py-3.5 text-top-ink">
         <b>Pukka</b>
         <a href="/">Shelf</a>
-        <a href="/benches">Benches</a>
-        <a href="/instruments">Instruments</a>
+        <a href="/set-up">Set-up</a>
         <a href="/incidents">Incidents</a>
       </nav>
       <Broken />

@@ -2,7 +2,7 @@ import { extendTailwindMerge } from "tailwind-merge";
 
 /** The sizes and weights of theme.css that are our own: told of, else they would be taken for colours and dropped. */
 const OWN = {
-  text: ["mark", "unit", "fine", "note", "step", "body", "lead", "figure"],
+  text: ["mark", "unit", "fine", "note", "step", "body", "lead", "figure", "metre"],
   "font-weight": ["firm", "strong"],
 };
 

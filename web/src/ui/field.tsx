@@ -1,21 +1,33 @@
 import { useId, type ComponentProps, type ReactNode } from "react";
 import { cn } from "./cn";
 
-const CONTROL =
+/** How everything looks that is filled in. */
+export const CONTROL =
   "w-full min-w-0 rounded-md border border-edge bg-field px-2.5 py-1.5 text-ink aria-invalid:border-stop aria-invalid:outline-stop";
 
-interface Around {
+export interface Around {
   label: string;
   hint?: string | undefined;
   error?: string | undefined;
   unit?: string | undefined;
-  className?: string;
+  className?: string | undefined;
+  /** The label is for screen readers alone: what stands around the field says it already. */
+  quiet?: boolean;
 }
 
-function Surround({ id, label, hint, error, className = "", children }: Around & { id: string; children: ReactNode }) {
+/** The label of a field above it, its hint or its error below. */
+export function Surround({
+  id,
+  label,
+  hint,
+  error,
+  quiet = false,
+  className = "",
+  children,
+}: Around & { id: string; children: ReactNode }) {
   return (
     <div className={cn("grid content-start gap-1", className)}>
-      <label htmlFor={id} className="text-sm text-ink2">
+      <label htmlFor={id} className={quiet ? "sr-only" : "text-sm text-ink2"}>
         {label}
       </label>
       {children}
@@ -34,7 +46,7 @@ function Surround({ id, label, hint, error, className = "", children }: Around &
   );
 }
 
-const describedBy = (id: string, { error, hint }: Around) => (error ? `${id}-error` : hint ? `${id}-hint` : undefined);
+export const describedBy = (id: string, { error, hint }: Around) => (error ? `${id}-error` : hint ? `${id}-hint` : undefined);
 
 /** A labelled input with its hint or its error under it. */
 export function TextField({ label, hint, error, unit, className, ...input }: Around & ComponentProps<"input">) {
@@ -53,36 +65,6 @@ export function TextField({ label, hint, error, unit, className, ...input }: Aro
         />
         {unit && <span className="pointer-events-none absolute inset-y-0 right-2.5 flex items-center text-ink3">{unit}</span>}
       </div>
-    </Surround>
-  );
-}
-
-/** A tick box of a form, its label beside it. */
-export function TickField({ label, className = "", ...input }: { label: string; className?: string } & ComponentProps<"input">) {
-  const id = useId();
-  return (
-    <div className={cn("flex items-center gap-2", className)}>
-      <input id={id} type="checkbox" className="size-[18px] accent-verdigris" {...input} />
-      <label htmlFor={id}>{label}</label>
-    </div>
-  );
-}
-
-/** A labelled choice among few: the browser's own, which every keyboard and phone knows. */
-export function ChoiceField({ label, hint, error, className, children, ...select }: Around & ComponentProps<"select">) {
-  const id = useId();
-  const around = { label, hint, error, className: className ?? "" };
-  return (
-    <Surround id={id} {...around}>
-      <select
-        id={id}
-        className={cn(CONTROL, "py-[7px]")}
-        aria-invalid={error ? true : undefined}
-        aria-describedby={describedBy(id, around)}
-        {...select}
-      >
-        {children}
-      </select>
     </Surround>
   );
 }

@@ -1,25 +1,28 @@
 import { Moon, Sun } from "lucide-react";
-import { Suspense, useEffect, useState, type ReactNode } from "react";
+import { lazy, Suspense, useCallback, useEffect, useState, type MouseEvent, type ReactNode } from "react";
 import { NavLink, Outlet, useLocation } from "react-router";
-import { useAbout, useShelf } from "@/api/queries";
-import { KeysDialog } from "./keys-dialog";
+import { useAbout, useLatest } from "@/api/queries";
 import { Kbd } from "./kbd";
 import { dropKeys } from "./late-keys";
-import { NoticeBar, NoticeProvider } from "./notice";
+import { LinkLight } from "./link-light";
+import { NoticeBar, NoticeProvider, useNoticeActs } from "./notice";
 import { Loading } from "./states";
 import { chooseTheme, currentTheme } from "./theme";
 import { TopStateProvider, TopStateWords } from "./top-state";
 import { UndoList } from "./undo-list";
 import { isTyping, useKeys } from "./use-keys";
 import { useLeftWrites } from "./use-left-writes";
+import { useCopiedFigures } from "./use-copied-figures";
 import { useUndo } from "./use-undo";
 
-/** The top of every page with its notice, the keys that work on all of them, and the live run at the foot. */
-export function Frame({ foot }: { foot: ReactNode }) {
+const KeysDialog = lazy(async () => ({ default: (await import("./keys-dialog")).KeysDialog }));
+
+/** The top of every page, the keys that work on all of them, and the live run at the foot. */
+export function Frame({ foot, linked }: { foot: ReactNode; linked: boolean | null }) {
   return (
     <NoticeProvider>
       <TopStateProvider>
-        <Inner foot={foot} />
+        <Inner foot={foot} linked={linked} />
       </TopStateProvider>
     </NoticeProvider>
   );
@@ -28,7 +31,7 @@ export function Frame({ foot }: { foot: ReactNode }) {
 /** The amplifier whose bench is shown: undo there leaves its claims alone. */
 const benchShown = (path: string) => /^\/amplifiers\/([^/]+)\/runs/.exec(path)?.[1];
 
-function Inner({ foot }: { foot: ReactNode }) {
+function Inner({ foot, linked }: { foot: ReactNode; linked: boolean | null }) {
   const [keysOpen, setKeysOpen] = useState(false);
   const [listOpen, setListOpen] = useState(false);
   const { pathname } = useLocation();
@@ -36,7 +39,11 @@ function Inner({ foot }: { foot: ReactNode }) {
   useEffect(() => {
     if (benchShown(pathname) === undefined) dropKeys();
   }, [pathname]);
+  const takeBack = useCallback(() => void undo(), [undo]);
+  const doAgain = useCallback(() => void redo(), [redo]);
+  useNoticeActs(takeBack, doAgain);
   useLeftWrites();
+  useCopiedFigures();
   useKeys({ "?": () => setKeysOpen(true), z: () => setListOpen(true) });
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
@@ -51,8 +58,8 @@ function Inner({ foot }: { foot: ReactNode }) {
   }, [undo, redo]);
   return (
     <div className="flex min-h-screen flex-col">
-      <Top openKeys={() => setKeysOpen(true)}>
-        <NoticeBar onUndo={() => void undo()} onRedo={() => void redo()} />
+      <Top openKeys={() => setKeysOpen(true)} linked={linked}>
+        <NoticeBar />
         <UndoList acts={acts} open={listOpen} setOpen={setListOpen} onUndo={(act) => void undo(act)} onRedo={(act) => void redo(act)} />
       </Top>
       <NetworkWarning />
@@ -60,9 +67,22 @@ function Inner({ foot }: { foot: ReactNode }) {
         <Outlet />
       </Suspense>
       {foot}
-      <KeysDialog open={keysOpen} onClose={() => setKeysOpen(false)} />
+      {keysOpen && (
+        <Suspense>
+          <KeysDialog open onClose={() => setKeysOpen(false)} />
+        </Suspense>
+      )}
     </div>
   );
+}
+
+/** To the main part of the page, past the places. */
+function skip(event: MouseEvent) {
+  event.preventDefault();
+  const main = document.querySelector<HTMLElement>("main");
+  if (!main) return;
+  main.tabIndex = -1;
+  main.focus();
 }
 
 /** On every page, until devices can be paired. */
@@ -76,54 +96,64 @@ function NetworkWarning() {
   );
 }
 
-/** Places beside the amplifiers. */
-const ASIDES: [string, string][] = [
-  ["/benches", "Benches"],
-  ["/instruments", "Instruments"],
-  ["/incidents", "Incidents"],
-];
-
 const link = ({ isActive }: { isActive: boolean }) =>
   `rounded-md px-[11px] py-1.5 font-medium ${isActive ? "bg-top-on text-white" : "text-top-ink2 hover:text-white"}`;
 
-function Top({ openKeys, children }: { openKeys: () => void; children: [notice: ReactNode, undo: ReactNode] }) {
-  const shelf = useShelf();
+/** Where the bench is: the amplifier that is shown, else the one of the last bench page, else the newest. */
+function useBench(pathname: string) {
+  const latest = useLatest();
+  const here = /^\/amplifiers\/([^/]+)\/(?:plan|runs|verdict|sheet|claims)/.exec(pathname)?.[1];
+  return { bench: here ?? latest.data?.amplifiers[0]?.id, isBench: here !== undefined };
+}
+
+function Top({
+  openKeys,
+  linked,
+  children,
+}: {
+  openKeys: () => void;
+  linked: boolean | null;
+  children: [notice: ReactNode, undo: ReactNode];
+}) {
   const { pathname } = useLocation();
-  const latest = shelf.data?.amplifiers[0]?.id;
-  const here = /^\/amplifiers\/([^/]+)\/(?:plan|runs|verdict|sheet)/.exec(pathname)?.[1];
-  const bench = here ?? latest;
+  const { bench, isBench } = useBench(pathname);
   const [notice, undo] = children;
   return (
-    <header className="no-print sticky top-0 z-30 flex min-h-[52px] flex-none flex-wrap items-center gap-x-4 bg-top px-5 text-top-ink max-sm:py-1.5">
+    <header className="no-print sticky top-0 z-30 flex min-h-[52px] flex-none flex-wrap items-center gap-x-4 bg-top px-4 text-top-ink sm:px-5 md:low:min-h-[42px]">
+      <a
+        href="#content"
+        className="no-print sr-only z-50 rounded-md bg-sheet px-4 py-2 font-semibold focus:not-sr-only focus:fixed focus:top-2 focus:left-2"
+        onClick={skip}
+      >
+        Skip to content
+      </a>
       <div className="text-xl font-extrabold" style={{ fontStretch: "118%" }}>
         Pukka
         <i className="ml-[3px] inline-block size-[10px] rounded-full border-[2.5px] border-[#e39a6b] align-[6px]" />
       </div>
-      <nav aria-label="Places" className="ml-2 flex gap-1">
-        <NavLink
-          to="/"
-          end
-          className={({ isActive }) => link({ isActive: isActive || (pathname.startsWith("/amplifiers") && here === undefined) })}
-        >
+      <nav aria-label="Places" className="flex sm:ml-2 sm:gap-1">
+        <NavLink to="/" end className={({ isActive }) => link({ isActive: isActive || (pathname.startsWith("/amplifiers") && !isBench) })}>
           Shelf
         </NavLink>
         {bench && (
-          <NavLink to={`/amplifiers/${bench}/runs`} className={link({ isActive: here !== undefined })}>
+          <NavLink to={`/amplifiers/${bench}/runs`} className={link({ isActive: isBench })}>
             Bench
           </NavLink>
         )}
       </nav>
       {notice}
-      <div className="ml-auto flex items-center gap-3 text-note text-top-ink2">
-        {ASIDES.map(([to, word]) => (
-          <NavLink key={to} to={to} className={({ isActive }) => `rounded px-1 hover:text-white ${isActive ? "text-white" : ""}`}>
-            {word}
-          </NavLink>
-        ))}
+      <div className="ml-auto flex items-center gap-2 text-note text-top-ink2 sm:gap-3">
         <TopStateWords />
+        <LinkLight linked={linked} />
+        <NavLink
+          to="/set-up"
+          className={({ isActive }) => `rounded px-1 py-1.5 hover:text-white ${isActive ? "text-white underline underline-offset-4" : ""}`}
+        >
+          Set-up
+        </NavLink>
         {undo}
         <ThemeButton />
-        <button type="button" aria-label="Keys" className="rounded hover:text-white" onClick={openKeys}>
+        <button type="button" aria-label="Keys" className="rounded py-1.5 hover:text-white max-sm:hidden" onClick={openKeys}>
           <Kbd>?</Kbd>
         </button>
       </div>

@@ -41,7 +41,7 @@ export function Nowhere() {
   return (
     <main className="grid max-w-[560px] justify-items-start gap-3 p-6">
       <h1 className="wide text-2xl font-strong">There is nothing at this address.</h1>
-      <p>It may have been deleted, or the address has a slip in it.</p>
+      <p>It may have been deleted, or the address may be mistyped.</p>
       <Link className={buttonClass()} to="/">
         Back to the shelf
       </Link>

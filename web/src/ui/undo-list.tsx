@@ -1,8 +1,8 @@
 import { Undo2 } from "lucide-react";
-import { Popover } from "radix-ui";
 import type { Schemas } from "@/api/client";
 import { buttonClass } from "./button";
 import { Kbd } from "./kbd";
+import { Opens } from "./opens";
 
 type Act = Schemas["ActView"];
 
@@ -22,35 +22,23 @@ export function UndoList({
 }) {
   const next = acts?.undo[0];
   return (
-    <Popover.Root open={open} onOpenChange={setOpen}>
-      <Popover.Trigger
-        aria-label={next ? `Undo: ${next.says}` : "Undo: nothing to take back"}
-        className="rounded p-1 hover:text-white disabled:opacity-50"
-      >
-        <Undo2 size={16} aria-hidden />
-      </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content
-          align="end"
-          sideOffset={8}
-          collisionPadding={12}
-          aria-label="What comes next"
-          className="z-50 grid max-h-[70vh] w-[340px] max-w-[calc(100vw-24px)] gap-3 overflow-auto rounded-lg border border-edge bg-sheet p-4 text-base text-ink shadow-lg"
-        >
-          <Part
-            title="Taken back next"
-            keys="Ctrl Z"
-            acts={acts?.undo ?? []}
-            word="Take back"
-            none="Nothing was done in this tab."
-            onDo={onUndo}
-          />
+    <Opens
+      label="Undo and redo"
+      name={next ? `Undo: ${next.says}` : "Undo: nothing to undo"}
+      className="rounded p-1 hover:text-white"
+      popupClass="grid w-[340px] gap-3"
+      held={[open, setOpen]}
+      shows={() => (
+        <>
+          <Part title="Undo next" keys="Ctrl Z" acts={acts?.undo ?? []} word="Undo" none="Nothing done in this tab yet." onDo={onUndo} />
           {(acts?.redo.length ?? 0) > 0 && (
-            <Part title="Done again next" keys="Ctrl Y" acts={acts?.redo ?? []} word="Do again" none="" onDo={onRedo} />
+            <Part title="Redo next" keys="Ctrl Y" acts={acts?.redo ?? []} word="Redo" none="" onDo={onRedo} />
           )}
-        </Popover.Content>
-      </Popover.Portal>
-    </Popover.Root>
+        </>
+      )}
+    >
+      <Undo2 size={16} aria-hidden />
+    </Opens>
   );
 }
 

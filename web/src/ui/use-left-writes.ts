@@ -21,8 +21,8 @@ export function useLeftWrites() {
       if (kinds.includes("unknown"))
         tell({ says: "Whether the last change was saved is not known: the program does not answer.", look: "stop" });
       else if (kinds.includes("not-done"))
-        tell({ says: "The last change was not saved: the page was loaded anew before it got through.", look: "stop" });
-      else tell({ says: "The last change was saved before the page was loaded anew.", look: "plain" });
+        tell({ says: "The last change was not saved: the page was reloaded before it got through.", look: "stop" });
+      else tell({ says: "The last change was saved before the page was reloaded.", look: "plain" });
     });
   }, [tell]);
 }

@@ -24,7 +24,7 @@ export function useUndo(benchOf?: string) {
         try {
           const done = await data(way === "undo" ? api.POST("/api/undos", { body }) : api.POST("/api/redos", { body }));
           tell({
-            says: `${way === "undo" ? "Took back" : "Did again"}: ${done.says}.`,
+            says: `${way === "undo" ? "Undone" : "Redone"}: ${done.says}.`,
             look: "plain",
             redo: way === "undo",
             undo: way === "redo",

@@ -45,7 +45,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The shelf, a page at a time. */
+        /** The shelf, sorted and filtered, a page at a time. */
         get: operations["listAmplifiers"];
         put?: never;
         /** Adds an amplifier. */
@@ -423,6 +423,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/live/cut": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Takes the level away and switches the supply off, where one is under control. */
+        post: operations["cutSupply"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/live/events": {
         parameters: {
             query?: never;
@@ -431,7 +448,8 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Events as they come: `state` for a change of the run, `round` for readings, each after it was kept. A browser that was away
+         * Events as they come: `state` for a change of the run, `round` for readings, each after it was kept, `change` for a change of the
+         *     records by whoever made it, `beat` every second when there is nothing to say. A browser that was away
          *     says with Last-Event-ID what it has seen, and gets what it missed.
          */
         get: operations["liveEvents"];
@@ -1523,6 +1541,13 @@ export interface components {
          * @description temperature, °C
          */
         Celsius: number;
+        /** @description A change of the records. */
+        Change: {
+            /** @description The amplifiers it bears on; none when it may bear on anything. */
+            amplifiers: string[];
+            /** @description The tab it was made in. */
+            tab: string;
+        };
         /** @description One check that fired. */
         Check: {
             /** @description Why it was accepted as it stands. */
@@ -1727,6 +1752,11 @@ export interface components {
             /** @description Why. */
             reason: string;
         };
+        /** @description What was done. */
+        CutDone: {
+            /** @description In a sentence. */
+            says: string;
+        };
         /** @description A burst of counted cycles: its first and its last cycle were read. A single one is one reading. */
         Cycles: {
             /**
@@ -1796,6 +1826,9 @@ export interface components {
         } | {
             /** @enum {string} */
             kind: "nothing-clean";
+        } | {
+            /** @enum {string} */
+            kind: "near-clipping";
         } | {
             /** @enum {string} */
             kind: "stopped";
@@ -2219,10 +2252,12 @@ export interface components {
         };
         /** @description Every task, and the profile that ships with the program. */
         InstrumentsView: {
-            /** @description The profile that ships with the program. */
+            /** @description The profile that an instrument begins with. */
             generic: string;
             /** @description A row a task. */
             links: components["schemas"]["LinkView"][];
+            /** @description All that ship with the program. */
+            shipped: components["schemas"]["ShippedProfile"][];
         };
         /** @description A round as it was kept. */
         KeptRound: {
@@ -2464,6 +2499,11 @@ export interface components {
             /** @enum {string} */
             kind: "ramp";
         } | {
+            /**
+             * Format: int32
+             * @description So many cycles, whose first and last are read; nothing for the standard burst.
+             */
+            cycles?: number | null;
             /** @enum {string} */
             kind: "burst";
         } | {
@@ -3238,11 +3278,11 @@ export interface components {
             wait_s: number;
         };
         /**
-         * @description What an instrument does on the bench.
+         * @description What an instrument does.
          * @enum {string}
          */
-        Role: "generator" | "analyser" | "voltmeter" | "ammeter";
-        /** @description One round of readings: what every meter showed at about the same moment. */
+        Role: "generator" | "analyser" | "voltmeter" | "ammeter" | "supply" | "thermometer";
+        /** @description What every meter showed at about the same moment. */
         Round: {
             level_db?: components["schemas"]["Level"] | null;
             /** @description Watts of each output. */
@@ -3262,6 +3302,11 @@ export interface components {
              * @description Since the start, milliseconds, by a clock that never goes back.
              */
             t_ms: number;
+            /**
+             * Format: double
+             * @description Of the heatsink, °C.
+             */
+            temperature_c?: number | null;
             /**
              * Format: double
              * @description Distortion of the worst output, a fraction.
@@ -3686,21 +3731,32 @@ export interface components {
             /** @description Wiring, setting and tone. */
             words: string;
         };
-        /** @description The shelf, the one last worked on first. */
+        /** @description A page of the shelf. */
         Shelf: {
-            /** @description Its amplifiers. */
+            /** @description Amplifiers of the page. */
             amplifiers: components["schemas"]["ShelfItem"][];
+            /** @description Number of amplifiers on all pages. */
+            found: number;
             /** @description Where the next page begins; nothing at the end. */
             next?: string | null;
         };
         /** @description One amplifier on the shelf. */
         ShelfItem: {
-            /** @description Its id. */
+            /** @description Id of the amplifier. */
             id: string;
-            /** @description How it stands. */
+            /** @description Summary of the newest session. */
             summary: components["schemas"]["Summary"];
-            /** @description When it was last worked on. */
+            /** @description Time of the last change. */
             updated_at: string;
+        };
+        /** @description A profile that ships with the program. */
+        ShippedProfile: {
+            /** @description What it is called. */
+            name: string;
+            /** @description Tasks it serves. */
+            serves: components["schemas"]["Role"][];
+            /** @description As TOML. */
+            text: string;
         };
         /** @description Outer size. */
         Size: {
@@ -3721,6 +3777,11 @@ export interface components {
          * @description section, mm²
          */
         SquareMillimetres: number;
+        /**
+         * @description Stage that the work on an amplifier has reached.
+         * @enum {string}
+         */
+        Stage: "no-claims" | "not-run" | "under-test" | "tested" | "died";
         /** @description An amplifier that can be put on it. */
         StandInAmplifier: {
             /** @description Short word for it. */
@@ -3743,10 +3804,29 @@ export interface components {
              * @description The clamp is off by this factor; 1 for none.
              */
             clamp_factor?: number | null;
-            /** @description A fault of one instrument: `voltmeter,GARBAGE`; kinds are DROP, STALL, GARBAGE, UNITS, OVERLOAD, HALF, NONE. */
+            /** @description Takes every fault away first. */
+            clear?: boolean;
+            /**
+             * @description A fault of one instrument: `voltmeter,GARBAGE`; kinds are DROP, STALL, GARBAGE, MILLI, OVERLOAD, HALF,
+             *     FREEZE, IGNORE-ZERO, IGNORE, REFUSE-LEVEL, LATE, COMMA, DEAF, NONE.
+             */
             fault?: string | null;
             /** @description The load switch stands one step lower than it says. */
             load_switch_wrong?: boolean | null;
+        };
+        /** @description What is wrong with the stand-in bench. */
+        StandInFaults: {
+            /** @description A charger is on the bank. */
+            charger_on: boolean;
+            /**
+             * Format: double
+             * @description The clamp is off by this factor; 1 for none.
+             */
+            clamp_factor: number;
+            /** @description Faults of instruments, one an instrument: `voltmeter,GARBAGE`. */
+            instruments: string[];
+            /** @description The load switch stands one step lower than it says. */
+            load_switch_wrong: boolean;
         };
         /** @description The stand-in bench as it stands. */
         StandInView: {
@@ -3754,6 +3834,8 @@ export interface components {
             amplifier?: string | null;
             /** @description Amplifiers that can be put on it. */
             amplifiers: components["schemas"]["StandInAmplifier"][];
+            /** @description What is wrong with it, whoever set it. */
+            faults: components["schemas"]["StandInFaults"];
             /**
              * Format: double
              * @description Heatsink, °C.
@@ -3803,6 +3885,9 @@ export interface components {
             kind: "supply-low";
         } | {
             /** @enum {string} */
+            kind: "hot";
+        } | {
+            /** @enum {string} */
             kind: "protection";
         } | {
             /** @enum {string} */
@@ -3810,6 +3895,26 @@ export interface components {
         } | {
             /** @enum {string} */
             kind: "too-long";
+        } | {
+            /** @enum {string} */
+            kind: "not-following";
+        } | {
+            /** @enum {string} */
+            kind: "frozen";
+        } | {
+            /** @enum {string} */
+            kind: "amps-without-watts";
+        } | {
+            /** @enum {string} */
+            kind: "silent";
+        } | {
+            /** @enum {string} */
+            kind: "impossible";
+            /** @description What they are, in words. */
+            says: string;
+        } | {
+            /** @enum {string} */
+            kind: "unsettled";
         } | {
             /** @enum {string} */
             kind: "link-lost";
@@ -3827,7 +3932,18 @@ export interface components {
             kind: "generator-lost";
         } | {
             /** @enum {string} */
+            kind: "generator-refused";
+            /** @description What it said. */
+            says: string;
+        } | {
+            /** @enum {string} */
             kind: "disk";
+        } | {
+            /** @enum {string} */
+            kind: "broken";
+        } | {
+            /** @enum {string} */
+            kind: "stood-still";
         } | {
             /** @enum {string} */
             kind: "exit";
@@ -3846,12 +3962,24 @@ export interface components {
         Summary: {
             /** @description Claims on the verdict's list. */
             claims: number;
-            /** @description Under Claims in the spine. */
+            /** @description Under Claims on the scale. */
             claims_word: string;
+            /** @description Class. */
+            class: components["schemas"]["Class"];
+            /**
+             * Format: double
+             * @description Watts of clean power at the headline's load, all outputs, as read.
+             */
+            clean_w?: number | null;
             /** @description The headline claim, as shown. */
             headline?: string | null;
             /** @description Clean power at the headline's load, as shown. */
             headline_read?: string | null;
+            /**
+             * Format: double
+             * @description Watts of the headline claim, all outputs.
+             */
+            headline_w?: number | null;
             /** @description Places logged. */
             logged: number;
             /** @description Make and model. */
@@ -3859,30 +3987,41 @@ export interface components {
             overall?: components["schemas"]["Overall"] | null;
             /** @description That word, as shown. */
             overall_word?: string | null;
-            /** @description Under Plan in the spine. */
+            /** @description Under Plan on the scale. */
             plan_word: string;
             /** @description Places planned. */
             planned: number;
             /** @description Price, as shown. */
             price?: string | null;
+            /**
+             * Format: double
+             * @description Price as a number, in its own currency.
+             */
+            price_amount?: number | null;
             /** @description Provisional. */
             provisional: boolean;
-            /** @description Under Publish in the spine. */
+            /** @description Under Publish on the scale. */
             publish_word: string;
+            /** @description Purpose. */
+            purpose: components["schemas"]["Purpose"];
             /**
              * Format: int32
              * @description Version of the rules that made it.
              */
             rules_version: number;
-            /** @description Under Runs in the spine. */
+            /** @description Under Runs on the scale. */
             runs_word: string;
+            /** @description Text that a search looks through: name, state and subtitle, folded. */
+            search: string;
+            /** @description Stage that the work has reached. */
+            stage: components["schemas"]["Stage"];
             /** @description The line under the name on the shelf. */
             state: string;
             /** @description Whose, class, fuses. */
             subtitle: string;
             /** @description How that line is set. */
             tone: components["schemas"]["Tone"];
-            /** @description Under Verdict in the spine. */
+            /** @description Under Verdict on the scale. */
             verdict_word: string;
         };
         /** @description The supply of a bench. */
@@ -4356,6 +4495,24 @@ export interface operations {
                 limit?: number;
                 /** @description The `next` of the page before. */
                 after?: string;
+                /** @description Words that all stand in the name, the state or what is said under the name. */
+                find?: string;
+                /** @description Sort key; the last change when left out. */
+                sort?: "date" | "name" | "verdict" | "stage" | "class" | "purpose" | "price" | "clean" | "headline";
+                /** @description Largest, latest or last first. */
+                descending?: boolean;
+                /** @description Verdicts: `modest`, `pukka`, `near-enough`, `optimistic`, `tall-tale`, `open`. */
+                verdict?: string;
+                /** @description Stages: `no-claims`, `not-run`, `under-test`, `tested`, `died`. */
+                stage?: string;
+                /** @description Classes: `AB`, `D`, `GH`, `other`. */
+                class?: string;
+                /** @description Purposes: `full-range`, `subwoofer`. */
+                purpose?: string;
+                /** @description Highest price, in whichever currency. */
+                price_most?: number;
+                /** @description Fewest clean watts at the headline's load. */
+                clean_least?: number;
             };
             header?: never;
             path?: never;
@@ -5424,6 +5581,32 @@ export interface operations {
                 };
             };
             403: components["responses"]["Refused403"];
+        };
+    };
+    cutSupply: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CutDone"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            409: components["responses"]["Refused409"];
+            422: components["responses"]["Refused422"];
         };
     };
     liveEvents: {
@@ -6693,6 +6876,8 @@ export interface operations {
                 rate?: number;
                 /** @description 16 or 24 bit. */
                 bits?: number;
+                /** @description `one` channel, or two `against` one another, the right one upside down: for bridged and strapped outputs. */
+                sides?: string;
                 /** @description To be played over and over: the end joins the start. */
                 loop?: boolean;
             };

@@ -4,7 +4,10 @@ import { readSection } from "@/api/arithmetic";
 import { api, atRevision, data, type Schemas } from "@/api/client";
 import { useWrite } from "@/api/queries";
 import { Button } from "@/ui/button";
-import { ChoiceField, TextField, TickField } from "@/ui/field";
+import type { Option } from "@/ui/choice";
+import { FormChoice } from "@/ui/form-choice";
+import { TextField } from "@/ui/field";
+import { FormTick } from "@/ui/form-tick";
 import { Figure } from "@/ui/figure";
 import { placeErrors } from "@/ui/form-errors";
 import { useNotice } from "@/ui/notice";
@@ -15,6 +18,12 @@ import { MeterRows } from "./meter-rows";
 import { TryLoad } from "./try-load";
 
 type BenchView = Schemas["BenchView"];
+
+const SUPPLIES: readonly Option[] = [
+  ["battery", "a battery bank"],
+  ["supply", "a mains-powered supply"],
+  ["both", "both together"],
+];
 
 /** One bench. Nothing typed is lost when something has to be mended. */
 export function BenchForm({ bench, onSaved }: { bench: BenchView | null; onSaved: (id: string | null) => void }) {
@@ -40,7 +49,7 @@ export function BenchForm({ bench, onSaved }: { bench: BenchView | null; onSaved
     try {
       const kept = await save.mutateAsync(profile);
       setRevision(kept.revision);
-      tell({ says: `${kept.profile.name} kept.`, look: "plain", undo: true });
+      tell({ says: `${kept.profile.name} saved.`, look: "plain", undo: true });
       onSaved(kept.id);
     } catch (refusal) {
       setLeft(placeErrors(refusal, benchField, setError));
@@ -49,7 +58,7 @@ export function BenchForm({ bench, onSaved }: { bench: BenchView | null; onSaved
   const onRemove = (row: BenchView) =>
     remove.mutate(row, {
       onSuccess: () => {
-        tell({ says: `${row.profile.name} deleted; its sessions keep it as it was.`, look: "plain", undo: true });
+        tell({ says: `${row.profile.name} deleted; its sessions keep their copy.`, look: "plain", undo: true });
         onSaved(null);
       },
       onError: (error) => tell({ says: error.message, look: "stop" }),
@@ -61,18 +70,14 @@ export function BenchForm({ bench, onSaved }: { bench: BenchView | null; onSaved
       <fieldset className="grid gap-3 sm:grid-cols-2 lg:grid-cols-4">
         <legend className="mb-2 font-firm">The supply</legend>
         <TextField label="Name of the bench" autoFocus={!bench} error={error("name")} {...register("name")} />
-        <ChoiceField label="What feeds it" {...register("kind")}>
-          <option value="battery">a battery bank</option>
-          <option value="supply">a mains-powered supply</option>
-          <option value="both">both together</option>
-        </ChoiceField>
+        <FormChoice label="Supply" control={control} name="kind" options={SUPPLIES} />
         <TextField label="Current limit" unit="A" inputMode="decimal" hint="if it has one" error={error("limit")} {...register("limit")} />
         <TextField label="Fuse in its lead" unit="A" inputMode="decimal" error={error("fuse")} {...register("fuse")} />
         <TextField
           label="Source resistance"
           unit="mΩ"
           inputMode="decimal"
-          hint="used until three runs of a session tell their own"
+          hint="used until three runs of a session give their own"
           error={error("source")}
           {...register("source")}
         />
@@ -83,10 +88,10 @@ export function BenchForm({ bench, onSaved }: { bench: BenchView | null; onSaved
               <Figure figure={bench.source_ohm} plusMinus />.
             </>
           ) : (
-            "Its runs will show it: sag over amps."
+            "Its runs will give it: sag divided by amps."
           )}
         </div>
-        <TickField label="Supercapacitors in it" className="self-center" {...register("supercapacitors")} />
+        <FormTick label="With supercapacitors" className="self-center" control={control} name="supercapacitors" />
       </fieldset>
       <LoadRows control={control} register={register} errors={formState.errors} />
       <TextField

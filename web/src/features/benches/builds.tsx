@@ -18,7 +18,7 @@ export function Builds({ answer, onChoose }: { answer: Schemas["LoadAnswer"]; on
     <div className="grid gap-3">
       {found.builds.length === 0 ? (
         <Flag look="doubt" title="Not enough resistors.">
-          {`There is not one for each of ${String(found.outputs)} outputs.`}
+          {`There are not enough for ${String(found.outputs)} outputs.`}
         </Flag>
       ) : found.made ? (
         <p className="text-step text-ink2">
@@ -30,7 +30,7 @@ export function Builds({ answer, onChoose }: { answer: Schemas["LoadAnswer"]; on
         </Flag>
       )}
       {found.mind.map((says) => (
-        <Flag key={says} look="note" title="Mind:">
+        <Flag key={says} look="note" title="Note:">
           {says}
         </Flag>
       ))}
@@ -88,7 +88,7 @@ function BuildLine({ build, svg, onChoose }: { build: Build; svg: string | undef
           ))}
         </p>
         <p className="text-sm text-ink2">
-          bears {bears(build.continuous_w)} for ever, {bears(build.ten_second_w)} for ten seconds, an output
+          takes {bears(build.continuous_w)} continuously, {bears(build.ten_second_w)} for ten seconds, per output
         </p>
       </div>
       <div className="flex items-center gap-3 sm:flex-col sm:items-end">

@@ -9,7 +9,7 @@ export function LoadRows({ control, register, errors }: RowsProps) {
   return (
     <Rows
       title="Resistors"
-      hint="As many of each kind as there are. Measure them warm, below 1 Ω with four wires."
+      hint="How many of each there are. Measure them warm; below 1 Ω with four wires."
       add="Add a resistor"
       onAdd={() => append(blank)}
     >
@@ -32,21 +32,21 @@ export function LoadRows({ control, register, errors }: RowsProps) {
               {...register(`loads.${i}.measured`)}
             />
             <TextField
-              label="± of it"
+              label="Tolerance"
               unit="%"
               inputMode="decimal"
               error={error?.tolerance?.message}
               {...register(`loads.${i}.tolerance`)}
             />
             <TextField
-              label="For ever"
+              label="Continuous"
               unit="W"
               inputMode="decimal"
               error={error?.continuous?.message}
               {...register(`loads.${i}.continuous`)}
             />
             <TextField label="Ten seconds" unit="W" inputMode="decimal" error={error?.short?.message} {...register(`loads.${i}.short`)} />
-            <TextField label="How many" inputMode="numeric" error={error?.count?.message} {...register(`loads.${i}.count`)} />
+            <TextField label="Count" inputMode="numeric" error={error?.count?.message} {...register(`loads.${i}.count`)} />
           </Row>
         );
       })}

@@ -1,5 +1,6 @@
 import { useFieldArray } from "react-hook-form";
-import { ChoiceField, TextField } from "@/ui/field";
+import { FormChoice } from "@/ui/form-choice";
+import { TextField } from "@/ui/field";
 import type { Quantity } from "./bench-fields";
 import { Row, Rows, type RowsProps } from "./rows";
 
@@ -18,7 +19,7 @@ export function MeterRows({ control, register, errors }: RowsProps) {
   return (
     <Rows
       title="Meters"
-      hint="Limits as their makers state them: so much of the reading, and so much besides. The usual ones stand in where none is entered."
+      hint="Limits as their makers state them: a percentage of the reading plus a fixed amount. Usual values stand in where none is entered."
       add="Add a meter"
       onAdd={() => append(blank)}
     >
@@ -34,15 +35,9 @@ export function MeterRows({ control, register, errors }: RowsProps) {
           >
             <TextField label="Short name" error={error?.id?.message} {...register(`meters.${i}.id`)} />
             <TextField label="What it is" error={error?.name?.message} {...register(`meters.${i}.name`)} />
-            <ChoiceField label="Reads" {...register(`meters.${i}.quantity`)}>
-              {QUANTITIES.map(([value, words]) => (
-                <option key={value} value={value}>
-                  {words}
-                </option>
-              ))}
-            </ChoiceField>
+            <FormChoice label="Reads" control={control} name={`meters.${i}.quantity`} options={QUANTITIES} />
             <TextField label="± of reading" unit="%" inputMode="decimal" error={error?.ratio?.message} {...register(`meters.${i}.ratio`)} />
-            <TextField label="± besides" inputMode="decimal" error={error?.absolute?.message} {...register(`meters.${i}.absolute`)} />
+            <TextField label="plus fixed ±" inputMode="decimal" error={error?.absolute?.message} {...register(`meters.${i}.absolute`)} />
             <TextField label="Last checked" type="date" error={error?.checked?.message} {...register(`meters.${i}.checked`)} />
           </Row>
         );

@@ -3,7 +3,8 @@ import { useMutation } from "@tanstack/react-query";
 import type { UseFormReturn } from "react-hook-form";
 import { api, data, Refusal, type Schemas } from "@/api/client";
 import { Button } from "@/ui/button";
-import { ChoiceField, TextField } from "@/ui/field";
+import { ChoiceField } from "@/ui/choice";
+import { TextField } from "@/ui/field";
 import { readNumber } from "@/ui/numbers";
 import { wiringKey, wiringOf, wiringWords, type Wiring } from "@/ui/wirings";
 import { loadsOf, stepsOf, type BenchFields } from "./bench-fields";
@@ -51,13 +52,16 @@ export function TryLoad({ form }: { form: UseFormReturn<BenchFields> }) {
           onChange={(event) => setLoad(event.target.value)}
           onKeyDown={onKeyDown}
         />
-        <ChoiceField label="At" className="w-[150px]" value={outputs} onChange={(event) => setOutputs(event.target.value)}>
-          {WIRINGS.map((wiring) => (
-            <option key={wiringKey(wiring)} value={wiringKey(wiring)}>
-              {wiring.kind === "mono" ? "one output" : wiringWords(wiring).replace("channels", "outputs")}
-            </option>
-          ))}
-        </ChoiceField>
+        <ChoiceField
+          label="At"
+          className="w-[170px]"
+          value={outputs}
+          onChoose={setOutputs}
+          options={WIRINGS.map((wiring) => [
+            wiringKey(wiring),
+            wiring.kind === "mono" ? "one output" : wiringWords(wiring).replace("channels", "outputs"),
+          ])}
+        />
         <Button className="mt-[22px]" disabled={asked.isPending} onClick={ask}>
           Find it
         </Button>

@@ -20,18 +20,18 @@ export function AmplifierFacts({ inHand }: { inHand: AmplifierInHand }) {
     ["Class", CLASSES[amplifier.class]],
     ["Channels", String(amplifier.channels)],
     ["Made for", PURPOSES[amplifier.purpose]],
-    ["Its supply", SUPPLIES[amplifier.supply_type]],
+    ["Supply", SUPPLIES[amplifier.supply_type]],
     ["Fuses", amplifier.fuses_a?.length ? `${writeFuses(amplifier.fuses_a).replace("x", "×")}\u202fA on board` : "none noted"],
     ["Lowest load", floors !== undefined && floors !== "" ? floors : "not stated"],
     ["Supply up to", amplifier.max_supply_v == null ? "not stated" : `${String(amplifier.max_supply_v)}\u202fV`],
     ["Price", [summary.price, amplifier.price?.on && `on ${amplifier.price.on}`].filter(Boolean).join(" ") || "not noted"],
-    ["Whose it is", provenanceWords(amplifier)],
+    ["Ownership", provenanceWords(amplifier)],
     ...moreFacts(amplifier, inHand.terminals_words),
   ];
   return (
-    <section className="mt-7">
-      <h2 className="text-note font-firm text-ink2">The amplifier itself</h2>
-      <dl className="mt-2 grid grid-cols-[112px_1fr] gap-x-3 gap-y-1.5 text-step sm:grid-cols-[112px_1fr_112px_1fr]">
+    <section>
+      <h2 className="text-note font-firm text-ink2">The amplifier</h2>
+      <dl className="mt-2 grid grid-cols-[112px_1fr] gap-x-3 gap-y-1 text-step sm:max-lg:grid-cols-[112px_1fr_112px_1fr]">
         {facts.map(([name, value]) => (
           <div key={name} className="contents">
             <dt className="text-ink2">{name}</dt>
@@ -73,11 +73,11 @@ function DeleteDialog({ inHand, onClose }: { inHand: AmplifierInHand; onClose: (
   return (
     <Dialog open onClose={onClose} title={`Delete ${inHand.summary.name}?`} width="max-w-[460px]">
       <p>
-        With it go {count(inHand.claims.length, "claim")}, what is logged for {count(inHand.summary.logged, "place")} of its ladder, and its
-        verdict. Undo brings all of it back.
+        This also deletes {count(inHand.claims.length, "claim")}, what is logged for {count(inHand.summary.logged, "place")} of its ladder,
+        and its verdict. Undo brings all of it back.
       </p>
       <div className="mt-4 flex justify-end gap-2">
-        <Button onClick={onClose}>Keep it</Button>
+        <Button onClick={onClose}>Cancel</Button>
         <Button look="stop" disabled={remove.isPending} onClick={confirm}>
           Delete it
         </Button>

@@ -3,7 +3,9 @@ import { useForm, useWatch } from "react-hook-form";
 import { Link } from "react-router";
 import type { Schemas } from "@/api/client";
 import { Button, buttonClass } from "@/ui/button";
-import { ChoiceField, TextField } from "@/ui/field";
+import { optionsOf, type Option } from "@/ui/choice";
+import { FormChoice } from "@/ui/form-choice";
+import { TextField } from "@/ui/field";
 import { readSection } from "@/api/arithmetic";
 import { placeErrors } from "@/ui/form-errors";
 import { CLASSES, PROVENANCES, PURPOSES, SUPPLIES } from "./amplifier-words";
@@ -14,12 +16,7 @@ import { RecordForm } from "./record-form";
 
 type Amplifier = Schemas["Amplifier"];
 
-const Options = ({ words }: { words: Record<string, string> }) =>
-  Object.entries(words).map(([value, text]) => (
-    <option key={value} value={value}>
-      {text}
-    </option>
-  ));
+const CURRENCIES: Option[] = ["GBP", "EUR", "USD", "CHF", "SEK", "PLN"].map((code) => [code, code]);
 
 /** Take in an amplifier, or change it. Nothing typed is lost when something has to be mended. */
 export function AmplifierForm({
@@ -53,44 +50,34 @@ export function AmplifierForm({
   return (
     <form noValidate className="grid gap-5" onSubmit={(event) => void submit(event)}>
       <fieldset className={group}>
-        <legend className="mb-2 font-firm">What it is</legend>
+        <legend className="mb-2 font-firm">Identity</legend>
         <TextField label="Make" autoFocus error={error("make")} {...register("make")} />
         <TextField label="Model" error={error("model")} {...register("model")} />
         <TextField label="Channels" inputMode="numeric" error={error("channels")} {...register("channels")} />
-        <ChoiceField label="Class" {...register("class")}>
-          <Options words={CLASSES} />
-        </ChoiceField>
-        <ChoiceField label="Made for" className="sm:col-span-2" {...register("purpose")}>
-          <Options words={PURPOSES} />
-        </ChoiceField>
-        <ChoiceField
-          label="Its supply is"
+        <FormChoice label="Class" control={control} name="class" options={optionsOf(CLASSES)} />
+        <FormChoice label="Made for" className="sm:col-span-2" control={control} name="purpose" options={optionsOf(PURPOSES)} />
+        <FormChoice
+          label="Internal supply"
           hint="regulated: its rails hold as the battery sags"
           className="sm:col-span-2"
-          {...register("supply")}
-        >
-          <Options words={SUPPLIES} />
-        </ChoiceField>
+          control={control}
+          name="supply"
+          options={optionsOf(SUPPLIES)}
+        />
       </fieldset>
       <fieldset className={group}>
-        <legend className="mb-2 font-firm">What it bears</legend>
+        <legend className="mb-2 font-firm">Limits</legend>
         <TextField label="Fuses on board" unit="A" hint="3 x 35, or 25 + 30" error={error("fuses")} {...register("fuses")} />
         <TextField label="Recommended fuse outside" unit="A" inputMode="decimal" error={error("outside")} {...register("outside")} />
         <TextField label="Maximum supply" unit="V" inputMode="decimal" error={error("maxSupply")} {...register("maxSupply")} />
         <FloorFields control={control} register={register} errors={formState.errors} channels={Number(channels)} />
       </fieldset>
       <fieldset className={group}>
-        <legend className="mb-2 font-firm">Whose it is</legend>
-        <ChoiceField label="How it came here" {...register("provenance")}>
-          <Options words={PROVENANCES} />
-        </ChoiceField>
+        <legend className="mb-2 font-firm">Ownership</legend>
+        <FormChoice label="How you got it" control={control} name="provenance" options={optionsOf(PROVENANCES)} />
         <TextField label="Price" inputMode="decimal" error={error("price")} {...register("price")} />
-        <ChoiceField label="Currency" error={error("currency")} {...register("currency")}>
-          {["GBP", "EUR", "USD", "CHF", "SEK", "PLN"].map((code) => (
-            <option key={code}>{code}</option>
-          ))}
-        </ChoiceField>
-        <TextField label="On the day" type="date" error={error("on")} {...register("on")} />
+        <FormChoice label="Currency" error={error("currency")} control={control} name="currency" options={CURRENCIES} />
+        <TextField label="Date" type="date" error={error("on")} {...register("on")} />
       </fieldset>
       <RecordForm form={form} />
       {left.map((says) => (

@@ -5,10 +5,12 @@ import { useWrite } from "@/api/queries";
 import { Button } from "@/ui/button";
 import { Check } from "@/ui/check";
 import { Dialog } from "@/ui/dialog";
-import { ChoiceField, TextField } from "@/ui/field";
+import type { Option } from "@/ui/choice";
+import { FormChoice } from "@/ui/form-choice";
+import { TextField } from "@/ui/field";
 import { placeErrors } from "@/ui/form-errors";
 import { useNotice } from "@/ui/notice";
-import { WiringOptions } from "@/ui/wiring-options";
+import { wiringOptions } from "@/ui/wiring-options";
 import { isMixed } from "@/ui/wirings";
 import { SenseFlags } from "./sense-flags";
 import { useSense } from "./use-sense";
@@ -16,6 +18,17 @@ import { claimField, claimOf, fieldsOf, type ClaimFields } from "./claim-form";
 
 type ClaimView = Schemas["ClaimView"];
 type Claim = Schemas["Claim"];
+
+const PER: readonly Option[] = [
+  ["output", "of each output"],
+  ["total", "in total"],
+];
+
+const KINDS: readonly Option[] = [
+  ["rms", "RMS"],
+  ["max", "max or peak"],
+  ["unstated", "not stated"],
+];
 
 interface Props {
   amplifierId: string;
@@ -84,21 +97,18 @@ export function ClaimDialog({ amplifierId, amplifier, row, like, onClose }: Prop
             error={error("power")}
             {...register("power")}
           />
-          <ChoiceField label="Watts are" {...register("per")}>
-            <option value="output">of each output</option>
-            <option value="total">in total</option>
-          </ChoiceField>
-          <ChoiceField label="Kind" {...register("kind")}>
-            <option value="rms">RMS</option>
-            <option value="max">max or peak</option>
-            <option value="unstated">not stated</option>
-          </ChoiceField>
-          <ChoiceField label="Wired as" className="col-span-2" error={error("wiring")} {...register("wiring")}>
-            <option value="">not given</option>
-            <WiringOptions channels={amplifier.channels} mixed />
-          </ChoiceField>
+          <FormChoice label="Watts are" control={control} name="per" options={PER} />
+          <FormChoice label="Kind" control={control} name="kind" options={KINDS} />
+          <FormChoice
+            label="Wired as"
+            className="col-span-2"
+            error={error("wiring")}
+            control={control}
+            name="wiring"
+            options={[["", "not given"], ...wiringOptions(amplifier.channels, true)]}
+          />
           <TextField label="At" unit="V" inputMode="decimal" error={error("supply")} {...register("supply")} />
-          <TextField label="Distortion up to" unit="%" inputMode="decimal" error={error("thd")} {...register("thd")} />
+          <TextField label="Distortion limit" unit="%" inputMode="decimal" error={error("thd")} {...register("thd")} />
           <TextField label="Where it is printed" className="col-span-2" error={error("source")} {...register("source")} />
           <TextField label="Tone, if named" unit="Hz" inputMode="decimal" error={error("tone")} {...register("tone")} />
           <TextField label="Switch setting" hint="if it has one" error={error("setting")} {...register("setting")} />

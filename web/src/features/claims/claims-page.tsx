@@ -1,20 +1,21 @@
 import { useState } from "react";
-import { useNavigate } from "react-router";
+import { Link, useNavigate } from "react-router";
 import { api, atRevision, data, type Schemas } from "@/api/client";
 import { useWrite } from "@/api/queries";
-import { Button } from "@/ui/button";
+import { Button, buttonClass } from "@/ui/button";
 import { Kbd } from "@/ui/kbd";
-import { useNotice } from "@/ui/notice";
+import { Margin, useNotice } from "@/ui/notice";
+import { SideColumn } from "@/ui/side-column";
 import { Empty } from "@/ui/states";
 import { useKeys } from "@/ui/use-keys";
 import { useAmplifierInHand } from "../amplifier-layout";
 import { Photos } from "../photos/photos";
-import { ClaimsAside } from "./claims-aside";
 import { AmplifierFacts } from "./amplifier-facts";
 import { ClaimDialog } from "./claim-dialog";
 import { ClaimTable } from "./claim-table";
+import { Implications } from "./implications";
 import { PasteDialog } from "./paste-dialog";
-import { ShelfSide } from "./shelf-side";
+import { FusePicture } from "./sense-flags";
 import { SourcesTable } from "./sources-table";
 
 type ClaimView = Schemas["ClaimView"];
@@ -38,11 +39,10 @@ export function ClaimsPage() {
   useKeys({ n: () => setEditing("new"), i: () => setPasting(true), e: () => void navigate("../edit", { relative: "path" }) });
   const sources = [...new Set(inHand.claims.map((row) => row.claim.source))];
   return (
-    <div className="grid flex-1 grid-cols-1 content-start lg:grid-cols-[250px_1fr_352px] lg:content-stretch">
-      <ShelfSide id={inHand.id} />
-      <main className="min-w-0 px-[22px] py-[18px]">
-        <div className="flex flex-wrap items-baseline justify-between gap-x-4">
-          <h2 className="wide text-2xl font-strong">What it claims</h2>
+    <div className="grid flex-1 grid-cols-1 content-start lg:grid-cols-[var(--side)_1fr] lg:content-stretch">
+      <main className="min-w-0 px-4 py-[18px] sm:px-6 lg:order-2">
+        <div className="flex flex-wrap items-baseline gap-x-4">
+          <h2 className="wide text-2xl font-strong">Claims</h2>
           {sources.length > 0 && <span className="text-note text-ink2">copied from the {sources.join(", the ")}</span>}
         </div>
         {inHand.claims.length === 0 ? (
@@ -63,20 +63,30 @@ export function ClaimsPage() {
         ) : (
           <>
             <ClaimTable rows={inHand.claims} addsUp={inHand.sense.view.adds_up} onEdit={setEditing} onRemove={onRemove} />
-            <div className="mt-3.5 flex items-center gap-3">
-              <Button onClick={() => setEditing("new")}>Add a claim</Button>
-              <Button onClick={() => setPasting(true)}>Paste a spec table</Button>
-              <span className="text-sm text-ink2">
-                <Kbd>N</Kbd> <Kbd>I</Kbd>
-              </span>
+            <div className="mt-3.5 flex flex-wrap items-center gap-3">
+              {inHand.summary.logged < inHand.summary.planned && (
+                <Link className={buttonClass("main")} to="../plan" relative="path">
+                  Plan the runs <Kbd>P</Kbd>
+                </Link>
+              )}
+              <Button onClick={() => setEditing("new")}>
+                Add a claim <Kbd>N</Kbd>
+              </Button>
+              <Button onClick={() => setPasting(true)}>
+                Paste a spec table <Kbd>I</Kbd>
+              </Button>
             </div>
           </>
         )}
+        <Implications inHand={inHand} />
         <SourcesTable rows={inHand.claims} />
+      </main>
+      <SideColumn label="The amplifier" className="gap-y-6 pt-[18px]">
+        <FusePicture sense={inHand.sense} />
         <AmplifierFacts inHand={inHand} />
         <Photos amplifierId={inHand.id} />
-      </main>
-      <ClaimsAside inHand={inHand} />
+        <Margin className="sticky bottom-0 mt-auto -mb-3 bg-paper pb-3" />
+      </SideColumn>
       {pasting && <PasteDialog amplifierId={inHand.id} onClose={() => setPasting(false)} />}
       {editing && (
         <ClaimDialog

@@ -1,8 +1,9 @@
 import { X } from "lucide-react";
 import { useFieldArray, type Control, type FieldErrors, type UseFormRegister } from "react-hook-form";
 import { Button } from "@/ui/button";
-import { ChoiceField, TextField } from "@/ui/field";
-import { WiringOptions } from "@/ui/wiring-options";
+import { FormChoice } from "@/ui/form-choice";
+import { TextField } from "@/ui/field";
+import { wiringOptions } from "@/ui/wiring-options";
 import { wiringKey, wiringsFor } from "@/ui/wirings";
 import type { AmplifierFields } from "./amplifier-form-fields";
 
@@ -26,9 +27,7 @@ export function FloorFields({
       <span className="text-sm text-ink2">Lowest load allowed: the floor</span>
       {fields.map((field, i) => (
         <div key={field.id} className="grid max-w-[420px] grid-cols-[1fr_130px_auto] items-start gap-2">
-          <ChoiceField label="Wired as" {...register(`floors.${i}.wiring`)}>
-            <WiringOptions channels={channels} />
-          </ChoiceField>
+          <FormChoice label="Wired as" control={control} name={`floors.${i}.wiring`} options={wiringOptions(channels)} />
           <TextField
             label="Floor"
             unit="Ω"

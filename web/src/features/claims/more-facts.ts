@@ -4,7 +4,7 @@ import { PROVENANCES } from "./amplifier-words";
 
 type Amplifier = Schemas["Amplifier"];
 
-/** Whose it is, with who lent it and by when it goes back. */
+/** Ownership, with who lent it and by when it goes back. */
 export function provenanceWords(amplifier: Amplifier): string {
   const { loan } = amplifier;
   const parts = [PROVENANCES[amplifier.provenance], loan?.lent_by && `by ${loan.lent_by}`, loan?.back_by && `back by ${loan.back_by}`];
@@ -52,7 +52,7 @@ export function moreFacts(amplifier: Amplifier, terminals: string | null | undef
     ["Capacitors", inside?.capacitors?.map(capacitorWords).join("; ")],
     ["Devices", inside?.devices?.map((row) => [`${String(row.count)} × ${row.part}`, row.place].filter(Boolean).join(", ")).join("; ")],
     ["Inside", [inside?.board, inside?.cooling, inside?.note].filter(Boolean).join("; ")],
-    ["Shown round", tourWords(amplifier.tour)],
+    ["Tour", tourWords(amplifier.tour)],
     ["Likes", amplifier.likes?.join("; ")],
     ["Consider", amplifier.consider?.join("; ")],
     ["Kin", amplifier.relations?.map((kin) => `${kin.kind.replace("-", " ")}: ${kin.name}`).join("; ")],
@@ -62,8 +62,8 @@ export function moreFacts(amplifier: Amplifier, terminals: string | null | undef
         ?.map((price) => [`${price.kind} ${String(price.amount)} ${price.currency}`, price.on].filter(Boolean).join(", "))
         .join("; "),
     ],
-    ["Not with it", amplifier.accessories_missing?.join(", ")],
-    ["Came with", amplifier.accessories?.join(", ")],
+    ["Missing", amplifier.accessories_missing?.join(", ")],
+    ["Supplied with", amplifier.accessories?.join(", ")],
     ["Notes", amplifier.notes],
   ];
   return all.filter((fact): fact is [string, string] => typeof fact[1] === "string" && fact[1] !== "");

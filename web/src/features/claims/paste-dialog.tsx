@@ -29,7 +29,7 @@ function useSpecTable(amplifierId: string, text: string) {
   return read?.of === text ? read : null;
 }
 
-/** Lines left out at first: those that are there already. What was ticked by hand counts before that. */
+/** Lines left out at first: those that are talready here. What was ticked by hand counts before that. */
 const isOn = (ticked: ReadonlyMap<string, boolean>, key: string, already: boolean) => ticked.get(key) ?? !already;
 
 /** Paste a spec table: each line that was read is shown with its text, and added only once it is approved. */
@@ -112,7 +112,7 @@ export function PasteDialog({ amplifierId, onClose }: { amplifierId: string; onC
         </ul>
       )}
       {facts.length > 0 && (
-        <ul aria-label="What goes into the record" className="mt-2 grid max-h-[22vh] overflow-auto rounded-lg border border-line">
+        <ul aria-label="Goes into the record" className="mt-2 grid max-h-[22vh] overflow-auto rounded-lg border border-line">
           {facts.map((fact, i) => (
             <FactLine key={i} fact={fact} on={taken.includes(fact)} onChange={tick(`fact ${String(i)}`)} />
           ))}
@@ -154,7 +154,8 @@ function parts(claims: number, facts: number): string {
   return named.filter(Boolean).join(" and ");
 }
 
-const added = (claims: number, facts: number) => (claims + facts === 0 ? "They were all there already." : `${parts(claims, facts)} added.`);
+const added = (claims: number, facts: number) =>
+  claims + facts === 0 ? "All of them were already entered." : `${parts(claims, facts)} added.`;
 
 function FactLine({ fact, on, onChange }: { fact: PastedFact; on: boolean; onChange: (on: boolean) => void }) {
   return (
@@ -211,7 +212,7 @@ function PastedLine({ line, on, onChange, onWiring }: LineProps) {
       <Watts claim={line} />
       <span>
         {words.filter(Boolean).join(" · ")}
-        {line.already && <span className="text-ink3"> · there already</span>}
+        {line.already && <span className="text-ink3"> · talready here</span>}
         {line.ask != null && (
           <span className="block text-xs text-ochre">
             {line.ask}{" "}

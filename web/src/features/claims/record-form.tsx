@@ -1,7 +1,10 @@
 import { X } from "lucide-react";
 import { useFieldArray, useWatch, type UseFormReturn } from "react-hook-form";
 import { Button } from "@/ui/button";
-import { ChoiceField, TextField, TickField } from "@/ui/field";
+import type { Option } from "@/ui/choice";
+import { FormChoice } from "@/ui/form-choice";
+import { TextField } from "@/ui/field";
+import { FormTick } from "@/ui/form-tick";
 import type { AmplifierFields } from "./amplifier-form-fields";
 import type { ControlKind } from "./amplifier-form-fields";
 
@@ -11,6 +14,19 @@ const KINDS: [ControlKind, string][] = [
   ["boost", "boost"],
   ["phase", "phase"],
   ["gain", "gain"],
+];
+
+const CONDITIONS: readonly Option[] = [
+  ["", "not noted"],
+  ["new", "new"],
+  ["used", "used"],
+  ["repaired", "repaired"],
+];
+
+const TOPOLOGIES: readonly Option[] = [
+  ["", "unknown"],
+  ["half-bridge", "half bridge"],
+  ["full-bridge", "full bridge"],
 ];
 
 const group = "grid gap-3 sm:grid-cols-2 lg:grid-cols-4";
@@ -30,34 +46,25 @@ export function RecordForm({ form }: { form: UseFormReturn<AmplifierFields> }) {
         </fieldset>
       )}
       <fieldset className={group}>
-        <legend className="mb-2 font-firm">In what state it came</legend>
-        <ChoiceField label="Condition" {...register("state")}>
-          <option value="">not noted</option>
-          <option value="new">new</option>
-          <option value="used">used</option>
-          <option value="repaired">repaired</option>
-        </ChoiceField>
+        <legend className="mb-2 font-firm">Condition</legend>
+        <FormChoice label="Condition" control={control} name="state" options={CONDITIONS} />
         <TextField
           label={state === "repaired" ? "What was repaired" : "History"}
           className="sm:col-span-1 lg:col-span-2"
           error={error("history")}
           {...register("history")}
         />
-        <TextField label="Made in the year" inputMode="numeric" error={error("year")} {...register("year")} />
-        <TickField label="First power-up was through a current limit" className="sm:col-span-2" {...register("limited")} />
+        <TextField label="Year made" inputMode="numeric" error={error("year")} {...register("year")} />
+        <FormTick label="First power-up was through a current limit" className="sm:col-span-2" control={control} name="limited" />
       </fieldset>
       <fieldset className={group}>
-        <legend className="mb-2 font-firm">How it is built</legend>
+        <legend className="mb-2 font-firm">Construction</legend>
         <TextField label="Serial number" error={error("serial")} {...register("serial")} />
-        <ChoiceField label="Output stage" {...register("topology")}>
-          <option value="">unknown</option>
-          <option value="half-bridge">half bridge</option>
-          <option value="full-bridge">full bridge</option>
-        </ChoiceField>
+        <FormChoice label="Output stage" control={control} name="topology" options={TOPOLOGIES} />
         <TextField
           label="Fuses in the outputs"
           unit="A"
-          hint="kept apart from the supply’s"
+          hint="separate from the supply fuses"
           error={error("outputFuses")}
           {...register("outputFuses")}
         />
@@ -75,7 +82,7 @@ export function RecordForm({ form }: { form: UseFormReturn<AmplifierFields> }) {
         <TextField label="Weight" unit="kg" inputMode="decimal" error={error("weight")} {...register("weight")} />
       </fieldset>
       <fieldset className={group}>
-        <legend className="mb-2 font-firm">How it is connected</legend>
+        <legend className="mb-2 font-firm">Connections</legend>
         <TextField label="Power terminals take" hint="53 mm², or 1/0 AWG" error={error("powerTerminal")} {...register("powerTerminal")} />
         <TextField
           label="Speaker terminals take"
@@ -83,8 +90,8 @@ export function RecordForm({ form }: { form: UseFormReturn<AmplifierFields> }) {
           error={error("speakerTerminal")}
           {...register("speakerTerminal")}
         />
-        <TextField label="Inputs" hint="set apart by ;" error={error("inputs")} {...register("inputs")} />
-        <TextField label="Came with it" hint="set apart by ;" error={error("accessories")} {...register("accessories")} />
+        <TextField label="Inputs" hint="separated by ;" error={error("inputs")} {...register("inputs")} />
+        <TextField label="Supplied with it" hint="separated by ;" error={error("accessories")} {...register("accessories")} />
         <Controls form={form} />
       </fieldset>
       <TextField label="Notes" error={error("notes")} {...register("notes")} />
@@ -97,18 +104,12 @@ function Controls({ form }: { form: UseFormReturn<AmplifierFields> }) {
   const { fields, append, remove } = useFieldArray({ control, name: "controls" });
   return (
     <div className="grid content-start gap-2 sm:col-span-2 lg:col-span-4">
-      <span className="text-sm text-ink2">Controls: what is in the tone’s way at the bench</span>
+      <span className="text-sm text-ink2">Controls in the signal path</span>
       {fields.map((field, i) => {
         const error = formState.errors.controls?.[i];
         return (
           <div key={field.id} className="grid grid-cols-2 items-start gap-2 sm:grid-cols-[1.4fr_1fr_1fr_1.6fr_auto_40px]">
-            <ChoiceField label="Control" {...register(`controls.${i}.kind`)}>
-              {KINDS.map(([value, words]) => (
-                <option key={value} value={value}>
-                  {words}
-                </option>
-              ))}
-            </ChoiceField>
+            <FormChoice label="Control" control={control} name={`controls.${i}.kind`} options={KINDS} />
             <TextField label="From" unit="Hz" inputMode="decimal" error={error?.from?.message} {...register(`controls.${i}.from`)} />
             <TextField label="To" unit="Hz" inputMode="decimal" error={error?.to?.message} {...register(`controls.${i}.to`)} />
             <TextField
@@ -117,7 +118,7 @@ function Controls({ form }: { form: UseFormReturn<AmplifierFields> }) {
               error={error?.range?.message}
               {...register(`controls.${i}.range`)}
             />
-            <TickField label="can be out" className="mt-7" {...register(`controls.${i}.out`)} />
+            <FormTick label="can be off" className="mt-7" control={control} name={`controls.${i}.out`} />
             <button
               type="button"
               aria-label={`Remove control ${String(i + 1)}`}

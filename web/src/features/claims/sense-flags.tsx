@@ -1,7 +1,7 @@
-import { Popover } from "radix-ui";
 import type { Schemas } from "@/api/client";
 import { Flag, type FlagLook } from "@/ui/flag";
-import { WorkingBody } from "@/ui/figure";
+import { Opens } from "@/ui/opens";
+import { WorkingBody } from "@/ui/working-body";
 
 type Sense = Schemas["Sense"];
 
@@ -12,21 +12,13 @@ export function SenseFlags({ found }: { found: Sense[] }) {
   return found.map((sense) => (
     <Flag key={sense.code + sense.claims.join()} look={LOOKS[sense.weight]} title={sense.title}>
       {sense.says}{" "}
-      <Popover.Root>
-        <Popover.Trigger className="rounded-sm font-semibold whitespace-nowrap underline decoration-dotted underline-offset-3">
-          Working<span className="sr-only"> of: {sense.title}</span>
-        </Popover.Trigger>
-        <Popover.Portal>
-          <Popover.Content
-            sideOffset={6}
-            collisionPadding={12}
-            aria-label={`Working: ${sense.working.title}`}
-            className="z-50 w-[360px] max-w-[calc(100vw-24px)] rounded-lg border border-edge bg-sheet p-4 text-ink shadow-lg"
-          >
-            <WorkingBody working={sense.working} />
-          </Popover.Content>
-        </Popover.Portal>
-      </Popover.Root>
+      <Opens
+        label={`Working: ${sense.working.title}`}
+        className="rounded-sm font-semibold whitespace-nowrap underline decoration-dotted underline-offset-3"
+        shows={() => <WorkingBody working={sense.working} />}
+      >
+        Working<span className="sr-only"> of: {sense.title}</span>
+      </Opens>
     </Flag>
   ));
 }

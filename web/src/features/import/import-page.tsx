@@ -49,7 +49,7 @@ export function ImportPage() {
     take.mutate(file, {
       onSuccess: ({ entries, amplifier_id: only }) => {
         const done = entries.filter((entry) => entry.what !== "same").length;
-        tell({ says: done === 1 ? "One amplifier was taken in." : `${String(done)} amplifiers were taken in.`, look: "plain", undo: true });
+        tell({ says: done === 1 ? "One amplifier was imported." : `${String(done)} amplifiers were imported.`, look: "plain", undo: true });
         void navigate(only ? `/amplifiers/${only}/verdict` : "/");
       },
       onError: (error) => tell({ says: error.message, look: "stop" }),
@@ -89,10 +89,10 @@ export function ImportPage() {
         <>
           <div className="mt-4 flex flex-wrap items-center gap-2">
             <Button look="main" disabled={wanted === 0 || take.isPending} onClick={bring}>
-              {wanted === 0 ? "Nothing to take in" : wanted === 1 ? "Take it in" : `Take ${String(wanted)} in`}
+              {wanted === 0 ? "Nothing to import" : wanted === 1 ? "Import" : `Import ${String(wanted)}`}
             </Button>
             <Link className={buttonClass("quiet")} to="/">
-              Leave it
+              Cancel
             </Link>
             <p className="ml-auto text-step text-ink2">{counted(view)}</p>
           </div>
@@ -109,7 +109,7 @@ function counted(view: View) {
   const parts: [number, string][] = [
     [of("added"), "new"],
     [of("changed"), "changed"],
-    [of("same"), "here already"],
+    [of("same"), "already here"],
     [of("refused"), "refused"],
   ];
   return parts

@@ -1,18 +1,20 @@
 import type { Schemas } from "@/api/client";
+import { Check } from "@/ui/check";
+import { Disclosure } from "@/ui/disclosure";
 
 type Entry = Schemas["ArrivalView"];
 
 const WORDS: Record<Schemas["What"], [string, string]> = {
   added: ["New", "text-verdigris"],
   changed: ["Changed", "text-ochre"],
-  same: ["Here already", "text-ink2"],
+  same: ["Already here", "text-ink2"],
   refused: ["Refused", "text-stop"],
 };
 
 /** What a file would do, an entry an amplifier; each can be left out. */
 export function Preview({ view, skip, onSkip }: { view: Schemas["ImportView"]; skip: number[]; onSkip: (skip: number[]) => void }) {
   return (
-    <section aria-label="What it would do" className="mt-3">
+    <section aria-label="Preview of the import" className="mt-3">
       <ul className="grid gap-px overflow-hidden rounded-lg border border-line bg-hair">
         {view.entries.map((entry, i) => (
           <li key={i} className="grid gap-x-4 gap-y-1 bg-sheet px-4 py-3 sm:grid-cols-[1fr_110px_100px]">
@@ -22,22 +24,18 @@ export function Preview({ view, skip, onSkip }: { view: Schemas["ImportView"]; s
             </div>
             <span className={`font-semibold ${WORDS[entry.what][1]}`}>{WORDS[entry.what][0]}</span>
             {entry.what === "added" || entry.what === "changed" ? (
-              <label className="flex items-center gap-2 text-step">
-                <input
-                  type="checkbox"
-                  className="size-[18px] accent-verdigris"
-                  checked={!skip.includes(i)}
-                  onChange={(event) => onSkip(event.target.checked ? skip.filter((other) => other !== i) : [...skip, i])}
-                />
-                Take it in
-              </label>
+              <Check
+                label="Import"
+                checked={!skip.includes(i)}
+                onChange={(on) => onSkip(on ? skip.filter((other) => other !== i) : [...skip, i])}
+              />
             ) : (
               <span />
             )}
           </li>
         ))}
       </ul>
-      {view.not_known.length > 0 && <List title="Left out, as nothing here knows them" lines={view.not_known} />}
+      {view.not_known.length > 0 && <List title="Left out: unknown here" lines={view.not_known} />}
     </section>
   );
 }
@@ -56,23 +54,27 @@ function Details({ entry }: { entry: Entry }) {
           ))}
         </ul>
       )}
-      {entry.unknown.length > 0 && <List title="Keys that this version does not know: kept, not computed with" lines={entry.unknown} />}
-      {entry.inert.length > 0 && <List title="Texts that a spreadsheet would run: kept as text, made inert in CSV" lines={entry.inert} />}
+      {entry.unknown.length > 0 && <List title="Keys unknown to this version: kept, not used" lines={entry.unknown} />}
+      {entry.inert.length > 0 && <List title="Text a spreadsheet would run as a formula: kept, made inert in CSV" lines={entry.inert} />}
     </div>
   );
 }
 
 function List({ title, lines }: { title: string; lines: string[] }) {
   return (
-    <details className="mt-1 text-note">
-      <summary className="cursor-pointer text-ink2">
-        {title} ({lines.length})
-      </summary>
+    <Disclosure
+      className="mt-1 text-note"
+      says={
+        <span className="text-ink2">
+          {title} ({lines.length})
+        </span>
+      }
+    >
       <ul className="num mt-1 grid gap-0.5 pl-4">
         {lines.map((line) => (
           <li key={line}>{line}</li>
         ))}
       </ul>
-    </details>
+    </Disclosure>
   );
 }

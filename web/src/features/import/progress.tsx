@@ -4,15 +4,15 @@ import { queries } from "@/api/queries";
 export function Progress() {
   const { data: view } = queries.useQuery("get", "/api/imports/progress", {}, { refetchInterval: 400, gcTime: 0 });
   const at = view?.importing;
-  if (!at || at.total < 2) return <p>Taking it in…</p>;
+  if (!at || at.total < 2) return <p>Importing…</p>;
   return (
     <div className="grid max-w-[460px] gap-1">
       <p>
-        Taking in <span className="num">{at.done + 1}</span> of <span className="num">{at.total}</span>: {at.name}
+        Importing <span className="num">{at.done + 1}</span> of <span className="num">{at.total}</span>: {at.name}
       </p>
       <div
         role="progressbar"
-        aria-label="Taken in"
+        aria-label="Imported"
         aria-valuenow={at.done}
         aria-valuemin={0}
         aria-valuemax={at.total}

@@ -21,12 +21,10 @@ export function IncidentsPage() {
   return (
     <main className="mx-auto w-full max-w-[1080px] px-4 py-6 sm:px-8">
       <h1 className="wide text-3xl font-bold">Incidents</h1>
-      <p className="mt-1 text-ink2">
-        What protected, blew, smoked or died here, at which load and voltage. Learn from it before the next rung.
-      </p>
+      <p className="mt-1 text-ink2">What went into protection, blew a fuse, smoked or died on this bench, with its load and voltage.</p>
       {rows.length === 0 ? (
         <div className="mt-4">
-          <Empty title="Nothing went wrong yet.">
+          <Empty title="No incident yet.">
             <p>At the bench, X logs what went wrong, with load, mode and volts filled in.</p>
           </Empty>
         </div>
@@ -46,10 +44,10 @@ export function IncidentsPage() {
                 </Link>
                 <span className="block">
                   {row.says}
-                  {row.ungated && " Past a gate, without a full reason."}
+                  {row.ungated && " Run past a gate without a full reason."}
                 </span>
                 {row.note && <span className="block text-ink2">{row.note}</span>}
-                {row.seen_to && <span className="block text-ink2">Went on: {row.seen_to}</span>}
+                {row.seen_to && <span className="block text-ink2">Continued: {row.seen_to}</span>}
               </span>
               <time className="num text-note text-ink2" dateTime={row.at}>
                 {new Date(row.at).toLocaleDateString([], { dateStyle: "medium" })}
@@ -60,7 +58,7 @@ export function IncidentsPage() {
       )}
       {hasNextPage && (
         <Button className="mt-4" disabled={isFetchingNextPage} onClick={() => void fetchNextPage()}>
-          Show earlier ones
+          Show earlier incidents
         </Button>
       )}
     </main>

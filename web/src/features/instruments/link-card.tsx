@@ -2,17 +2,19 @@ import { useState } from "react";
 import { api, data, Refusal, type Schemas } from "@/api/client";
 import { useWrite } from "@/api/queries";
 import { Button } from "@/ui/button";
+import { ChoiceField } from "@/ui/choice";
 import { TextField } from "@/ui/field";
 import { useNotice } from "@/ui/notice";
 import { TryLines } from "./try-lines";
 
 type Link = Schemas["LinkView"];
+type Profile = Schemas["ShippedProfile"];
 
 /** One instrument: its state in words, its address and profile, its lines. */
-export function LinkCard({ link, generic }: { link: Link; generic: string }) {
+export function LinkCard({ link, profiles }: { link: Link; profiles: Profile[] }) {
   const [editing, setEditing] = useState(false);
   const { state } = link;
-  const words = state == null ? "not linked" : state.kind === "ready" ? "there" : state.kind === "connecting" ? "connecting" : "lost";
+  const words = state == null ? "not linked" : state.kind === "ready" ? "connected" : state.kind === "connecting" ? "connecting" : "lost";
   const look = state?.kind === "ready" ? "text-verdigris" : state?.kind === "faulty" ? "text-stop" : "text-ink2";
   return (
     <section aria-label={link.words} className="min-w-0 rounded-lg border border-line bg-sheet px-4 py-3">
@@ -26,13 +28,13 @@ export function LinkCard({ link, generic }: { link: Link; generic: string }) {
           {state?.kind === "ready" && ` · ${state.idn}`}
         </p>
       )}
-      {state?.kind === "faulty" && <p className="mt-1 font-semibold text-stop">{state.says}. It is tried again by itself.</p>}
+      {state?.kind === "faulty" && <p className="mt-1 font-semibold text-stop">{state.says}. Trying again.</p>}
       {editing ? (
-        <LinkForm link={link} generic={generic} onDone={() => setEditing(false)} />
+        <LinkForm link={link} profiles={profiles} onDone={() => setEditing(false)} />
       ) : (
         <div className="mt-2 flex gap-2">
           <Button size="compact" onClick={() => setEditing(true)}>
-            {link.address ? "Change" : "Link it"}
+            {link.address ? "Change" : "Link"}
           </Button>
           {link.address && <RemoveButton role={link.role} />}
         </div>
@@ -52,15 +54,15 @@ function RemoveButton({ role }: { role: Schemas["Role"] }) {
       disabled={remove.isPending}
       onClick={() => remove.mutate(undefined, { onError: (error) => tell({ says: error.message, look: "stop" }) })}
     >
-      Take it away
+      Remove
     </Button>
   );
 }
 
-function LinkForm({ link, generic, onDone }: { link: Link; generic: string; onDone: () => void }) {
+function LinkForm({ link, profiles, onDone }: { link: Link; profiles: Profile[]; onDone: () => void }) {
   const [address, setAddress] = useState(link.address ?? "127.0.0.1:5025");
   const [meter, setMeter] = useState(link.meter ?? "");
-  const [profile, setProfile] = useState(link.profile ?? generic);
+  const [profile, setProfile] = useState(link.profile ?? profiles[0]?.text ?? "");
   const [problems, setProblems] = useState<{ path: string; says: string }[]>([]);
   const save = useWrite((body: Schemas["LinkToSet"]) =>
     data(api.PUT("/api/instruments/{role}", { params: { path: { role: link.role } }, body })),
@@ -87,7 +89,7 @@ function LinkForm({ link, generic, onDone }: { link: Link; generic: string; onDo
     >
       <div className="grid gap-2.5 sm:grid-cols-[1fr_160px]">
         <TextField
-          label="Host and port"
+          label="Host and port, or serial port"
           autoFocus
           value={address}
           error={error("address")}
@@ -95,12 +97,18 @@ function LinkForm({ link, generic, onDone }: { link: Link; generic: string; onDo
         />
         <TextField
           label="Meter of the bench"
-          hint="its id, if it is one"
+          hint="its id, if it has one"
           value={meter}
           error={error("meter")}
           onChange={(event) => setMeter(event.target.value)}
         />
       </div>
+      <ChoiceField
+        label="Start from"
+        value={profiles.find((one) => one.text === profile)?.name ?? ""}
+        onChoose={(name) => setProfile(profiles.find((one) => one.name === name)?.text ?? profile)}
+        options={[["", "own profile"], ...profiles.map((one) => [one.name, one.name] as const)]}
+      />
       <label className="grid gap-1 text-sm text-ink2">
         Profile, as TOML
         <textarea
@@ -121,7 +129,7 @@ function LinkForm({ link, generic, onDone }: { link: Link; generic: string; onDo
           Link it
         </Button>
         <Button size="low" onClick={onDone}>
-          Leave it
+          Cancel
         </Button>
       </div>
     </form>

@@ -1,21 +1,21 @@
 import { useState } from "react";
 import { api, data, type Schemas } from "@/api/client";
+import { Disclosure } from "@/ui/disclosure";
 import { useWrite } from "@/api/queries";
 
 /** Each line of a profile, sent on its own, and the raw reply beside it. */
 export function TryLines({ link }: { link: Schemas["LinkView"] }) {
   const [own, setOwn] = useState("");
   return (
-    <details className="mt-2">
-      <summary className="cursor-pointer text-note font-semibold">Try its lines</summary>
+    <Disclosure className="mt-2 text-note" says={<b className="font-semibold">Try its lines</b>}>
       <ul className="mt-1 grid">
         {link.lines.map((line) => (
           <TryLine key={line.asks + line.line} role={link.role} asks={line.asks} line={line.line} />
         ))}
         <li className="grid grid-cols-[1fr_auto] items-center gap-2 border-t border-hair py-1.5">
           <input
-            aria-label="A line of your own"
-            placeholder="a line of your own"
+            aria-label="Your own line"
+            placeholder="your own line"
             className="num rounded-md border border-edge bg-field px-2 py-1 text-note"
             value={own}
             onChange={(event) => setOwn(event.target.value)}
@@ -23,7 +23,7 @@ export function TryLines({ link }: { link: Schemas["LinkView"] }) {
         </li>
         {own.trim() !== "" && <TryLine role={link.role} asks="yours" line={own} />}
       </ul>
-    </details>
+    </Disclosure>
   );
 }
 
@@ -44,7 +44,7 @@ function TryLine({ role, asks, line }: { role: Schemas["Role"]; asks: string; li
       </button>
       {said && (
         <span className={`num sm:col-span-3 ${said.fault != null ? "text-stop" : "text-verdigris"}`}>
-          {said.fault ?? said.reply ?? "sent, nothing to answer"}
+          {said.fault ?? said.reply ?? "sent; no reply expected"}
           <span className="ml-2 text-ink2">{said.took_ms.toFixed(1)} ms</span>
         </span>
       )}

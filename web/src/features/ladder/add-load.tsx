@@ -4,10 +4,11 @@ import { api, atRevision, data, type Schemas } from "@/api/client";
 import { useWrite } from "@/api/queries";
 import { Button } from "@/ui/button";
 import { Dialog } from "@/ui/dialog";
-import { ChoiceField, TextField } from "@/ui/field";
+import { FormChoice } from "@/ui/form-choice";
+import { TextField } from "@/ui/field";
 import { placeErrors, readFields } from "@/ui/form-errors";
 import { readNumber, type Unit } from "@/ui/numbers";
-import { WiringOptions } from "@/ui/wiring-options";
+import { wiringOptions } from "@/ui/wiring-options";
 import { isMixed, readGroups, wiringKey, wiringOf, wiringsFor } from "@/ui/wirings";
 
 interface Fields {
@@ -93,14 +94,12 @@ export function AddLoadDialog({ sessionId, channels, onAdded, onClose }: Props &
       <form noValidate className="grid gap-3" onSubmit={(event) => void submit(event)}>
         <div className="grid grid-cols-2 gap-3">
           <TextField label="Load" unit="Ω" hint={eachGroup} inputMode="decimal" autoFocus error={error("load")} {...register("load")} />
-          <ChoiceField label="Wired as" error={error("wiring")} {...register("wiring")}>
-            <WiringOptions channels={channels} mixed />
-          </ChoiceField>
+          <FormChoice label="Wired as" error={error("wiring")} control={control} name="wiring" options={wiringOptions(channels, true)} />
           <TextField
             label="Tone"
             unit="Hz"
             inputMode="decimal"
-            hint={eachGroup ?? "its own when left empty"}
+            hint={eachGroup ?? "the usual one when empty"}
             error={error("tone")}
             {...register("tone")}
           />
@@ -114,7 +113,7 @@ export function AddLoadDialog({ sessionId, channels, onAdded, onClose }: Props &
         <div className="flex justify-end gap-2">
           <Button onClick={onClose}>Cancel</Button>
           <Button type="submit" look="main" disabled={add.isPending}>
-            Add it to the ladder
+            Add to the ladder
           </Button>
         </div>
       </form>

@@ -85,8 +85,8 @@ export function GateForm({
   return (
     <form noValidate className="grid gap-3" onSubmit={(event) => void submit(event)}>
       <div className="grid gap-3 sm:grid-cols-[1fr_180px]">
-        <TextField label="Why it is run all the same" error={error("reason")} {...register("reason")} />
-        <TextField label="Who says so" error={error("by")} {...register("by")} />
+        <TextField label="Why run it anyway" error={error("reason")} {...register("reason")} />
+        <TextField label="Your name" error={error("by")} {...register("by")} />
         {second && (
           <TextField
             label="A second reason: why on this supply"
@@ -98,9 +98,9 @@ export function GateForm({
       </div>
       {consent && (
         <fieldset className="grid gap-3 rounded-md border border-edge px-3 pt-1 pb-3 sm:grid-cols-[1fr_150px_1fr]">
-          <legend className="px-1 text-sm font-semibold">It is borrowed: its owner’s consent</legend>
-          <TextField label="Who agreed" error={error("owner")} {...register("owner")} />
-          <TextField label="On the day" type="date" error={error("on")} {...register("on")} />
+          <legend className="px-1 text-sm font-semibold">Borrowed: the owner’s consent</legend>
+          <TextField label="Who consented" error={error("owner")} {...register("owner")} />
+          <TextField label="Date" type="date" error={error("on")} {...register("on")} />
           <TextField label="Who pays if it dies" error={error("pays")} {...register("pays")} />
         </fieldset>
       )}

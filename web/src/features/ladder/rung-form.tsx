@@ -3,7 +3,9 @@ import { useForm } from "react-hook-form";
 import { api, atRevision, data, type Schemas } from "@/api/client";
 import { useWrite } from "@/api/queries";
 import { Button } from "@/ui/button";
-import { ChoiceField, TextField } from "@/ui/field";
+import type { Option } from "@/ui/choice";
+import { FormChoice } from "@/ui/form-choice";
+import { TextField } from "@/ui/field";
 import { placeErrors, readFields } from "@/ui/form-errors";
 import { useNotice } from "@/ui/notice";
 import { readNumber, writeNumber, type Unit } from "@/ui/numbers";
@@ -20,6 +22,12 @@ interface Fields {
   charger: "" | "on" | "off";
 }
 
+const CHARGER: readonly Option[] = [
+  ["", "not noted"],
+  ["off", "off"],
+  ["on", "on (raises the rest voltage)"],
+];
+
 type Bursts = Schemas["PlannedRung"]["bursts"];
 
 const listOf = (value: number | null) => (value === null ? [] : [value]);
@@ -30,7 +38,7 @@ function readBursts(text: string): Bursts {
   return parts.map((part) => {
     if ("standard".startsWith(part.toLowerCase())) return "standard";
     const count = readNumber(part.replace(/(?:cy|cycles?)$/i, ""));
-    if (count === null || !Number.isInteger(count) || count < 1) throw new Error(`“${part}” is no kind of burst: standard, 20, 8, 1.`);
+    if (count === null || !Number.isInteger(count) || count < 1) throw new Error(`“${part}” is not a kind of burst: standard, 20, 8, 1.`);
     return count;
   });
 }
@@ -75,7 +83,7 @@ export function RungForm({
       charger: set.charger_on == null ? "" : set.charger_on ? "on" : "off",
     },
   });
-  const { register, formState, setError } = form;
+  const { register, formState, setError, control } = form;
   useEffect(() => box.current?.querySelector("input")?.select(), []);
   const save = useWrite(
     (body: Schemas["RungChange"]) =>
@@ -129,8 +137,8 @@ export function RungForm({
   });
   const onKeyDown = (event: KeyboardEvent<HTMLFormElement>) => {
     if (event.key === "Escape") return onDone(null);
-    if (event.key !== "Enter" || event.target instanceof HTMLButtonElement) return;
-    const controls = [...(box.current?.querySelectorAll<HTMLElement>("input, select") ?? [])];
+    if (event.key !== "Enter" || (event.target instanceof HTMLButtonElement && event.target.role !== "combobox")) return;
+    const controls = [...(box.current?.querySelectorAll<HTMLElement>("input, [role=combobox]") ?? [])];
     const next = controls[controls.indexOf(event.target as HTMLElement) + 1];
     event.preventDefault();
     // A choice has the focus last, and Enter would open it: behind the last field it saves.
@@ -143,12 +151,12 @@ export function RungForm({
     <form
       ref={box}
       noValidate
-      aria-label="Set the rung"
+      aria-label="Set up this load"
       className="mt-2 rounded-lg border border-edge bg-sheet px-3.5 py-3"
-      onKeyDown={onKeyDown}
+      onKeyDownCapture={onKeyDown}
       onSubmit={(event: FormEvent<HTMLFormElement>) => void submit(event)}
     >
-      <div className="grid grid-cols-2 gap-2.5 sm:grid-cols-3 xl:grid-cols-4">
+      <div className="grid grid-cols-2 gap-2.5 sm:grid-cols-3 lg:grid-cols-2">
         <TextField label="Rest voltage" unit="V" inputMode="decimal" error={error("rest")} {...register("rest")} />
         <TextField
           label="Load, measured"
@@ -162,11 +170,7 @@ export function RungForm({
         <TextField label="Extra drive" unit="dB" inputMode="decimal" placeholder="by mode" error={error("drive")} {...register("drive")} />
         <TextField label="Bank" placeholder="the one" error={error("bank")} {...register("bank")} />
         <TextField label="Kinds of burst" placeholder="standard, 20, 1" error={error("bursts")} {...register("bursts")} />
-        <ChoiceField label="Charger" {...register("charger")}>
-          <option value="">not noted</option>
-          <option value="off">off</option>
-          <option value="on">on: it lifts the start</option>
-        </ChoiceField>
+        <FormChoice label="Charger" control={control} name="charger" options={CHARGER} />
       </div>
       {left.map((says) => (
         <p key={says} role="alert" className="mt-2 rounded-md bg-stop-wash px-3 py-2">
@@ -175,12 +179,12 @@ export function RungForm({
       ))}
       <div className="mt-2.5 flex flex-wrap items-center gap-2">
         <Button type="submit" look="main" size="low" disabled={save.isPending}>
-          Set it
+          Set
         </Button>
         <Button size="low" onClick={() => onDone(null)}>
-          Leave it
+          Cancel
         </Button>
-        <span className="text-sm text-ink2">Rest voltage, bank, charger and drive carry over to the rungs below.</span>
+        <span className="text-sm text-ink2">Rest voltage, bank, charger and drive carry over to the loads below.</span>
       </div>
     </form>
   );

@@ -1,12 +1,15 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, type ReactNode } from "react";
 import { useNotice } from "@/ui/notice";
-import { stopLive, useStopUnreachable } from "./stop";
+import { cutSupply, stopLive, useStopUnreachable } from "./stop";
 import { isRunning, useLive } from "./use-live";
+
+/** Esc held for so long cuts the supply. */
+const HELD_MS = 1_000;
 
 /**
  * At the foot of every page while a run is driven, above everything else and in every scroll place: what it is doing, and the stop;
- * the alarm until the level is proved down. Esc stops a run always, from inside anything.
+ * the alarm until the level is proved down. Esc stops a run always, from inside anything; held for a second it cuts the supply too.
  */
 export function LiveBanner() {
   const seen = useLive();
@@ -25,25 +28,43 @@ export function LiveBanner() {
     if (seen.open) heard.current = "now";
     else if (heard.current === "now") heard.current = "before";
   }, [seen.open, client]);
+  const held = useRef<number | null>(null);
   useEffect(() => {
-    if (!running) return;
+    const letGo = () => {
+      if (held.current !== null) clearTimeout(held.current);
+      held.current = null;
+    };
+    const onUp = (event: KeyboardEvent) => {
+      if (event.key === "Escape") letGo();
+    };
     const onKey = (event: KeyboardEvent) => {
-      if (event.key !== "Escape") return;
+      // Held down since a run was under way, it is still the stop's: the run has ended meanwhile.
+      if (event.key !== "Escape" || (!running && !alarm && held.current === null)) return;
       event.preventDefault();
       event.stopImmediatePropagation();
-      void stopLive();
+      if (event.repeat || held.current !== null) return;
+      if (running) void stopLive();
+      held.current = window.setTimeout(() => {
+        void cutSupply().then((says) => tell({ says, look: "stop" }));
+      }, HELD_MS);
     };
     // Before any dialog or half-typed line hears it.
     addEventListener("keydown", onKey, { capture: true });
-    return () => removeEventListener("keydown", onKey, { capture: true });
-  }, [running]);
+    addEventListener("keyup", onUp, { capture: true });
+    addEventListener("blur", letGo);
+    return () => {
+      removeEventListener("keydown", onKey, { capture: true });
+      removeEventListener("keyup", onUp, { capture: true });
+      removeEventListener("blur", letGo);
+    };
+  }, [running, alarm, tell]);
   useEffect(() => {
     if (ended === null || told.current === ended) return;
     told.current = ended;
     void client.invalidateQueries();
   }, [ended, client]);
   useEffect(() => {
-    if (alarmed.current && !alarm) tell({ says: "The level is down: the generator has answered.", look: "plain" });
+    if (alarmed.current && !alarm) tell({ says: "The level is confirmed down.", look: "plain" });
     alarmed.current = alarm;
   }, [alarm, tell]);
   const cut = unreachable || (running && !seen.open);
@@ -56,15 +77,10 @@ export function LiveBanner() {
         {cut && (
           <Alarm>
             Stop cannot reach the bench: cut the supply.{" "}
-            {unreachable ? "The stop is sent again until it gets through." : "Its own rules go on without this page."}
+            {unreachable ? "The stop is sent again until it gets through." : "The run’s own limits still apply."}
           </Alarm>
         )}
-        {alarm && (
-          <Alarm>
-            Cut the amplifier’s supply by hand, now. The generator’s link is lost, and its level may still be up. Reconnecting sets it to
-            zero first.
-          </Alarm>
-        )}
+        {alarm && <Alarm>{seen.live?.says}</Alarm>}
         {running && seen.live && (
           <section aria-label="A run is under way" className="flex flex-wrap items-center gap-x-4 gap-y-1 bg-copper px-5 py-2 text-sheet">
             <b className="font-bold">Live: {seen.live.title}</b>

@@ -68,3 +68,19 @@ it("keeps the rounds of one run, and begins anew with the next", async () => {
   Stream.last.says("round", { seq: 2, n: 0, round: round(0) });
   expect([current().rounds.length, current().seq]).toEqual([1, 2]);
 });
+
+it("draws no stretch twice when a stream that broke says it again", async () => {
+  const { current } = await started();
+  for (const n of [0, 1, 2, 1, 2, 3]) Stream.last.says("round", { seq: 1, n, round: round(50 * n) });
+  expect(current().rounds.map(({ t_ms }) => t_ms)).toEqual([0, 50, 100, 150]);
+});
+
+it("passes changes of the records on", async () => {
+  const { onChange } = await started();
+  const heard: string[][] = [];
+  const end = onChange(({ amplifiers }) => heard.push(amplifiers));
+  Stream.last.says("change", { tab: "a", amplifiers: ["x"] });
+  end();
+  Stream.last.says("change", { tab: "a", amplifiers: ["y"] });
+  expect(heard).toEqual([["x"]]);
+});

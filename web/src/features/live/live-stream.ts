@@ -10,17 +10,23 @@ export interface Seen {
   rounds: Round[];
   /** Of which live run the rounds are. */
   seq: number | null;
+  /** Number of the last of them. */
+  last: number;
   /** The program is heard; when it is not, what is shown may be old, and a stop may not reach it. */
   open: boolean;
 }
 
-type Message = { kind: "seen"; seen: Seen } | { kind: "round"; kept: Schemas["KeptRound"] } | { kind: "hello" };
+type Change = Schemas["Change"];
+
+type Message =
+  { kind: "seen"; seen: Seen } | { kind: "round"; kept: Schemas["KeptRound"] } | { kind: "change"; change: Change } | { kind: "hello" };
 
 /** The program says something every second: after so long it is not heard any more. */
 const SILENT_AFTER_MS = 3_500;
 
-let seen: Seen = { live: null, rounds: [], seq: null, open: false };
+let seen: Seen = { live: null, rounds: [], seq: null, last: -1, open: false };
 const listeners = new Set<() => void>();
+const changeListeners = new Set<(change: Change) => void>();
 const channel = new BroadcastChannel("pukka-live");
 let leading = false;
 let started = false;
@@ -37,9 +43,14 @@ function share(next: Partial<Seen>) {
 }
 
 function add(kept: Schemas["KeptRound"]) {
-  // Another run starts with an empty page.
-  const rounds = kept.seq === seen.seq ? [...seen.rounds, kept.round] : [kept.round];
-  set({ rounds, seq: kept.seq });
+  // Another run starts with an empty page. A stretch that comes again, after a connection that broke, is drawn once.
+  const same = kept.seq === seen.seq;
+  if (same && kept.n <= seen.last) return;
+  set({ rounds: same ? [...seen.rounds, kept.round] : [kept.round], seq: kept.seq, last: kept.n });
+}
+
+function changed(change: Change) {
+  changeListeners.forEach((listener) => listener(change));
 }
 
 channel.onmessage = ({ data }: MessageEvent<Message>) => {
@@ -47,6 +58,7 @@ channel.onmessage = ({ data }: MessageEvent<Message>) => {
     if (leading) channel.postMessage({ kind: "seen", seen } satisfies Message);
   } else if (leading) return;
   else if (data.kind === "seen") set(data.seen);
+  else if (data.kind === "change") changed(data.change);
   else add(data.kept);
 };
 
@@ -75,12 +87,25 @@ function read() {
     share({ live: live ?? null, open: true });
     heard();
   });
+  stream.addEventListener("change", ({ data }: MessageEvent<string>) => {
+    const change = JSON.parse(data) as Change;
+    changed(change);
+    channel.postMessage({ kind: "change", change } satisfies Message);
+    heard();
+  });
   stream.addEventListener("round", ({ data }: MessageEvent<string>) => {
     const kept = JSON.parse(data) as Schemas["KeptRound"];
     add(kept);
     channel.postMessage({ kind: "round", kept } satisfies Message);
     heard();
   });
+}
+
+/** Hears of every change of the records, whichever tab or machine it was made in. */
+export function onChange(listener: (change: Change) => void): () => void {
+  start();
+  changeListeners.add(listener);
+  return () => changeListeners.delete(listener);
 }
 
 function start() {

@@ -26,7 +26,7 @@ export function StartDialog({
           Cancel
         </Button>
         <Button look="stop" onClick={onStart}>
-          Start it all the same
+          Start anyway
         </Button>
       </div>
     </Dialog>

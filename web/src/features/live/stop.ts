@@ -44,3 +44,12 @@ export const useStopUnreachable = () =>
     },
     () => stopping === "unreachable",
   );
+
+/** Takes the level away and switches the supply off, where one is under control; what was done, in a sentence. */
+export async function cutSupply(): Promise<string> {
+  try {
+    return (await data(api.POST("/api/live/cut", { signal: AbortSignal.timeout(10_000) }))).says;
+  } catch {
+    return "The supply could not be switched off from here: cut it by hand.";
+  }
+}

@@ -39,10 +39,10 @@ export function Photos({ amplifierId }: { amplifierId: string }) {
     if (file.current) file.current.value = "";
   };
   return (
-    <section aria-label="Photos" className="mt-7">
+    <section aria-label="Photos">
       <h2 className="text-note font-firm text-ink2">Photos</h2>
       {photos.data && photos.data.photos.length > 0 ? (
-        <ul className="mt-2 grid grid-cols-2 gap-3 sm:grid-cols-3 xl:grid-cols-4">
+        <ul className="mt-2 grid grid-cols-2 gap-3 sm:max-lg:grid-cols-3">
           {photos.data.photos.map((photo) => (
             <PhotoCard key={photo.id} photo={photo} />
           ))}

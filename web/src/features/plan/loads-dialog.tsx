@@ -32,7 +32,7 @@ export function LoadsDialog({
         <div className="grid gap-3">
           <p role="alert">{wordsOf(asked.error)}</p>
           <div>
-            <Link className={buttonClass()} to="/benches">
+            <Link className={buttonClass()} to="/set-up/benches">
               To the benches
             </Link>
           </div>

@@ -36,7 +36,7 @@ export function PlanAside({
         <dl className="mt-1.5 grid grid-cols-[1fr_auto] gap-x-3 gap-y-1">
           <dt>
             {view.bench_name ? (
-              <Link to="/benches" className="underline underline-offset-3">{`Bench ${view.bench_name}`}</Link>
+              <Link to="/set-up/benches" className="underline underline-offset-3">{`Bench ${view.bench_name}`}</Link>
             ) : (
               "No bench chosen"
             )}
@@ -54,7 +54,7 @@ export function PlanAside({
       </section>
       <div className="flex flex-wrap items-center gap-2">
         <Button look="main" onClick={onStart} disabled={ladder.planned === 0}>
-          {ladder.logged === 0 ? "Start the runs" : "Go on with the runs"}
+          {ladder.logged === 0 ? "Start the runs" : "Continue the runs"}
         </Button>
         <Button onClick={onPrepare}>
           Prepare <Kbd>S</Kbd>

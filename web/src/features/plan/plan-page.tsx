@@ -3,7 +3,7 @@ import { Failed, Loading } from "@/ui/states";
 import { useAmplifierInHand } from "../amplifier-layout";
 import { Plan } from "./plan";
 
-/** What each rung will ask of the bench, before it is asked. */
+/** What each load will ask of the bench, before it is asked. */
 export function PlanPage() {
   const inHand = useAmplifierInHand();
   const ladder = useLadder(inHand.session_id);

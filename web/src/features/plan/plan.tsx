@@ -33,13 +33,13 @@ export function Plan({ sessionId, view, channels }: Props) {
     <div className="grid flex-1 grid-cols-1 content-start lg:grid-cols-[1fr_360px] lg:content-stretch">
       <main className="min-w-0 px-4 py-[18px] sm:px-5">
         <div className="flex flex-wrap items-center justify-between gap-x-4 gap-y-2">
-          <h2 className="wide text-2xl font-strong">What each rung will ask of the bench</h2>
+          <h2 className="wide text-2xl font-strong">What each load will ask of the bench</h2>
           <OrderChoice sessionId={sessionId} view={view} />
         </div>
         {ladder.rungs.length === 0 ? (
           <div className="mt-4">
             <Empty title="Nothing to plan yet.">
-              <p>Every load that is claimed becomes a rung. Enter the claims first, or add a load by hand.</p>
+              <p>Each claimed load becomes a rung of the ladder. Enter the claims first, or add a load by hand.</p>
               <Button look="main" onClick={() => setAdding(true)}>
                 Add a load
               </Button>

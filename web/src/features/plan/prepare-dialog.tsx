@@ -4,7 +4,10 @@ import { type Schemas } from "@/api/client";
 import { useBenches } from "@/api/queries";
 import { Button } from "@/ui/button";
 import { Dialog } from "@/ui/dialog";
-import { ChoiceField, TextField, TickField } from "@/ui/field";
+import type { Option } from "@/ui/choice";
+import { FormChoice } from "@/ui/form-choice";
+import { TextField } from "@/ui/field";
+import { FormTick } from "@/ui/form-tick";
 import { placeErrors, readFields } from "@/ui/form-errors";
 import { readNumber, writeNumber, type Unit } from "@/ui/numbers";
 import { DriveHelp } from "./drive-help";
@@ -25,6 +28,11 @@ interface Fields {
   toneOrder: Schemas["ToneOrder"];
   never: boolean;
 }
+
+const TONE_ORDERS: readonly Option[] = [
+  ["tone", "after all loads of the first"],
+  ["load", "at each load, after the first"],
+];
 
 const PATHS: Record<string, keyof Fields> = {
   bench_id: "bench",
@@ -106,29 +114,27 @@ export function PrepareDialog({ sessionId, view, onClose }: { sessionId: string;
       <form noValidate className="grid gap-4" onSubmit={(event) => void submit(event)}>
         <fieldset className="grid gap-3 sm:grid-cols-4">
           <legend className="mb-1.5 font-firm">Supply</legend>
-          <ChoiceField
+          <FormChoice
             label="Bench"
-            hint={view.bench_open ? undefined : "runs were made on it: say why below"}
+            hint={view.bench_open ? undefined : "runs were made on it: give a reason below"}
             error={error("bench")}
-            {...register("bench")}
-          >
-            <option value="">none</option>
-            {settings.bench_id && <option value={settings.bench_id}>{view.bench_name}</option>}
-            {benches.data?.benches
-              .filter((bench) => bench.id !== settings.bench_id)
-              .map((bench) => (
-                <option key={bench.id} value={bench.id}>
-                  {bench.profile.name}
-                </option>
-              ))}
-          </ChoiceField>
+            control={control}
+            name="bench"
+            options={[
+              ["", "none"],
+              ...(settings.bench_id ? [[settings.bench_id, view.bench_name ?? ""] as const] : []),
+              ...(benches.data?.benches ?? [])
+                .filter((bench) => bench.id !== settings.bench_id)
+                .map((bench) => [bench.id, bench.profile.name] as const),
+            ]}
+          />
           <TextField label="At rest" unit="V" inputMode="decimal" autoFocus error={error("rest")} {...register("rest")} />
           <TextField label="Idle draw" unit="A" inputMode="decimal" hint="no tone" error={error("idle")} {...register("idle")} />
           <TextField label="Idle, at" unit="V" inputMode="decimal" error={error("idleV")} {...register("idleV")} />
           {!view.bench_open && (
             <TextField
-              label="Put the bench right, as it stands now: why"
-              hint="its meters, loads and supply are taken anew, and every figure follows; empty, it stays as it was"
+              label="Correct the bench as it is now: reason"
+              hint="reads its meters, loads and supply again and updates every figure; leave empty to keep it as it was"
               className="sm:col-span-4"
               error={error("benchReason")}
               {...register("benchReason")}
@@ -137,11 +143,8 @@ export function PrepareDialog({ sessionId, view, onClose }: { sessionId: string;
         </fieldset>
         <fieldset className="grid items-end gap-3 sm:grid-cols-2">
           <legend className="mb-1.5 font-firm">Rules</legend>
-          <ChoiceField label="A second tone comes" {...register("toneOrder")}>
-            <option value="tone">behind all loads of the first</option>
-            <option value="load">at each load, behind the first</option>
-          </ChoiceField>
-          <TickField label="House rule: never below the floor, here and in sessions to come" {...register("never")} />
+          <FormChoice label="Second tone" control={control} name="toneOrder" options={TONE_ORDERS} />
+          <FormTick label="House rule: never below the floor, in this and later sessions" control={control} name="never" />
         </fieldset>
         <fieldset className="grid gap-3 sm:grid-cols-2">
           <legend className="mb-1.5 font-firm">Gain, in three steps</legend>
@@ -160,15 +163,15 @@ export function PrepareDialog({ sessionId, view, onClose }: { sessionId: string;
           />
           <TextField label="3. Extra drive" unit="dB" inputMode="decimal" error={error("drive")} {...register("drive")} />
           <TextField
-            label="or raised from the onset to"
+            label="or output raised from onset to"
             unit="V"
             inputMode="decimal"
             hint="the same voltmeter, before and after"
             {...register("raised")}
           />
           <DriveHelp onset={onset} raised={raised} drive={drive} onTake={(db) => setValue("drive", db)} />
-          <TickField label="Filters out of the tone’s way" {...register("filters")} />
-          <TickField label="Boost off" {...register("boost")} />
+          <FormTick label="Filters clear of the tone" control={control} name="filters" />
+          <FormTick label="Boost off" control={control} name="boost" />
         </fieldset>
         {left.map((says) => (
           <p key={says} role="alert" className="rounded-md bg-stop-wash px-3 py-2">
@@ -178,7 +181,7 @@ export function PrepareDialog({ sessionId, view, onClose }: { sessionId: string;
         <div className="flex justify-end gap-2">
           <Button onClick={onClose}>Cancel</Button>
           <Button type="submit" look="main" disabled={pending}>
-            Keep it
+            Save
           </Button>
         </div>
       </form>

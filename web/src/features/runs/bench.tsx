@@ -1,25 +1,20 @@
-import { useState } from "react";
+import { lazy, Suspense, useState } from "react";
 import type { Schemas } from "@/api/client";
-import { LivePanel } from "@/features/live/live-panel";
-import { StartLive } from "@/features/live/start-live";
+import { LivePlots } from "@/features/live/live-panel";
 import { isRunning, useLive } from "@/features/live/use-live";
+import { Margin } from "@/ui/notice";
+import { SideColumn } from "@/ui/side-column";
 import { useTopState } from "@/ui/top-state";
 import { goHome, useKeys } from "@/ui/use-keys";
 import { useUndo } from "@/ui/use-undo";
-import { ArmedStrip } from "./armed-strip";
-import { BenchDialogs } from "./bench-dialogs";
-import { Cautions } from "./cautions";
-import { GatePanel } from "./gate-panel";
-import { HaltPanel } from "./halt-panel";
-import { KeyBar } from "./key-bar";
+import { BeforeTone } from "./before-tone";
 import { LadderView } from "./ladder-view";
 import { lineStore } from "./line-store";
 import { cellAt, lastLogged, moved, nextFree, placeKey, samePlace, type Place } from "../ladder/place";
 import type { Opened } from "./opened";
-import { RestStrip } from "./rest-strip";
 import { RunAtHand } from "./run-at-hand";
-import { RunHead } from "./run-head";
-import { ToneStrip } from "./tone-strip";
+import { StepHead } from "./step-head";
+import { useMetre } from "./use-metre";
 import { usePlace } from "./use-place";
 import { useSteadyScroll } from "./use-steady-scroll";
 
@@ -30,14 +25,20 @@ interface Props {
   channels: number;
 }
 
+// What is only opened at times is fetched then: the bench itself is there sooner.
+const BenchDialogs = lazy(async () => ({ default: (await import("./bench-dialogs")).BenchDialogs }));
+const Cautions = lazy(async () => ({ default: (await import("./cautions")).Cautions }));
+const HaltPanel = lazy(async () => ({ default: (await import("./halt-panel")).HaltPanel }));
+const GatePanel = lazy(async () => ({ default: (await import("./gate-panel")).GatePanel }));
+
 /** Why nothing can be logged at the run at hand; null when it can. */
 const closedBy = (running: boolean, ready: boolean, shut: boolean) =>
   running
-    ? "A run is under way: what you type is kept, and logged by none."
+    ? "A run is under way: typing is kept, not logged."
     : !ready
-      ? "Tick the cautions first: what you type is kept."
+      ? "Tick the cautions first: typing is kept."
       : shut
-        ? "This run is gated: what you type is kept, and not logged."
+        ? "Gated: typing is kept, not logged."
         : null;
 
 export function Bench({ amplifierId, sessionId, view, channels }: Props) {
@@ -47,6 +48,7 @@ export function Bench({ amplifierId, sessionId, view, channels }: Props) {
   const [opened, setOpened] = useState<Opened | null>(null);
   const [happened, setHappened] = useState<string | null>(null);
   const { undo, next: undoNext } = useUndo(amplifierId);
+  const [metre, toggleMetre] = useMetre();
   const seen = useLive();
   const main = useSteadyScroll();
   const here = cellAt(ladder, place);
@@ -70,6 +72,7 @@ export function Bench({ amplifierId, sessionId, view, channels }: Props) {
     s: () => setSetting(true),
     "*": () => setSetting(true),
     u: () => void undo(),
+    b: toggleMetre,
     l: () => setOpened({ kind: "load" }),
     x: () => setOpened({ kind: "incident" }),
     e: openRun("correct"),
@@ -90,74 +93,78 @@ export function Bench({ amplifierId, sessionId, view, channels }: Props) {
   const shut = cell.shut && happened !== at;
   const closed = closedBy(running, ready, shut);
   return (
-    <div ref={main} className="grid flex-1 content-start lg:content-stretch lg:grid-cols-[456px_1fr]">
+    <div
+      ref={main}
+      data-metre={metre || undefined}
+      className={`grid flex-1 content-start lg:content-stretch ${metre ? "" : "lg:grid-cols-[var(--side)_1fr]"}`}
+    >
       <BenchState rung={rung} />
-      <main className="flex min-w-0 flex-col lg:order-2">
-        <div className="flex-1 px-4 py-[18px] sm:px-6">
-          <RunHead
-            key={`head ${at}`}
-            rung={rung}
-            cell={cell}
-            sessionId={sessionId}
-            revision={view.revisions[rung.key] ?? 0}
-            setting={setting}
-            setSetting={(on) => {
+      <main className="min-w-0 px-4 pt-2 pb-6 sm:px-6 sm:pt-3.5 lg:order-2 sm:low:pt-2">
+        <StepHead sessionId={sessionId} rung={rung} cell={cell} metre={metre} />
+        <RunAtHand
+          key="at hand"
+          at={{ amplifierId, sessionId, view, rung, cell }}
+          closed={closed}
+          nameOf={nameOf}
+          onOpen={setOpened}
+          go={{ to: goTo, onward }}
+          live={running ? seen : null}
+          undo={{ next: undoNext, take: () => void undo() }}
+          metre={{ on: metre, toggle: toggleMetre }}
+        >
+          <Margin className={metre ? "mt-3" : "mt-3 lg:hidden"} />
+          <Suspense>
+            {view.halt && <HaltPanel sessionId={sessionId} view={view} halt={view.halt} />}
+            {driven && <LivePlots seen={seen} />}
+            {!running && !ready && <Cautions sessionId={sessionId} view={view} />}
+            {!running && ready && shut && !view.halt?.last && (
+              <GatePanel key={`gate ${at}`} sessionId={sessionId} rung={rung} cell={cell} onHappened={() => setHappened(at)} />
+            )}
+          </Suspense>
+        </RunAtHand>
+      </main>
+      {/* Out of sight with big figures, and not gone: its keys and its sounds go on. What is being set comes into sight. */}
+      <SideColumn
+        label="Ladder and bench"
+        className={!metre ? "gap-y-2 pt-3.5 lg:pr-4" : setting ? "gap-y-2 pt-3.5 lg:static lg:order-3 lg:h-auto lg:border-r-0" : "hidden"}
+      >
+        <LadderView ladder={ladder} place={place} go={goTo} onAdd={() => setOpened({ kind: "load" })} />
+        <BeforeTone
+          sessionId={sessionId}
+          view={view}
+          rung={rung}
+          cell={cell}
+          closed={closed !== null}
+          setting={[
+            setting,
+            (on) => {
               setSetting(on);
               if (!on) goHome();
-            }}
-            onMoved={goTo}
-          />
-          {!setting && !running && <ToneStrip key={`tone ${at}`} rung={rung} cell={cell} />}
-          {ladder.logged > 0 && !view.halt && !running && <RestStrip sessionId={sessionId} />}
-          {view.halt && <HaltPanel sessionId={sessionId} view={view} halt={view.halt} />}
-          {driven && <LivePanel seen={seen} />}
-          {!running && !ready && <Cautions sessionId={sessionId} view={view} />}
-          {!running && ready && shut && (
-            <GatePanel key={`gate ${at}`} sessionId={sessionId} rung={rung} cell={cell} onHappened={() => setHappened(at)} />
-          )}
-          {closed === null && !cell.shut && <ArmedStrip sessionId={sessionId} rung={rung} cell={cell} armed={view.armed} />}
-          {closed === null && !view.halt && <StartLive key={`live ${at}`} sessionId={sessionId} rung={rung} cell={cell} nameOf={nameOf} />}
-          {closed === null && cell.mind.length > 0 && <Mind says={cell.mind} />}
-          <RunAtHand
-            key="at hand"
+            },
+          ]}
+          onMoved={(key) => goTo({ rung: key, mode: cell.mode })}
+          nameOf={nameOf}
+        />
+        <Margin className="mt-auto hidden lg:block" />
+      </SideColumn>
+      {opened && (
+        <Suspense>
+          <BenchDialogs
+            opened={opened}
             sessionId={sessionId}
+            channels={channels}
+            meters={view.meters}
             rung={rung}
             cell={cell}
-            closed={closed}
-            view={view}
-            nameOf={nameOf}
-            onOpen={setOpened}
-            go={{ to: goTo, onward }}
+            onClose={() => setOpened(null)}
+            onAdded={(added) => {
+              setOpened(null);
+              goTo(added);
+            }}
           />
-        </div>
-        <KeyBar undo={undoNext} />
-      </main>
-      <LadderView ladder={ladder} place={place} go={goTo} onAdd={() => setOpened({ kind: "load" })} />
-      <BenchDialogs
-        opened={opened}
-        sessionId={sessionId}
-        channels={channels}
-        meters={view.meters}
-        rung={rung}
-        cell={cell}
-        onClose={() => setOpened(null)}
-        onAdded={(added) => {
-          setOpened(null);
-          goTo(added);
-        }}
-      />
+        </Suspense>
+      )}
     </div>
-  );
-}
-
-/** What to mind at this very run. */
-function Mind({ says }: { says: string[] }) {
-  return (
-    <ul aria-label="Mind" className="mt-3 grid gap-1 border-l-[3px] border-ochre pl-3 text-step">
-      {says.map((line) => (
-        <li key={line}>{line}</li>
-      ))}
-    </ul>
   );
 }
 

@@ -15,7 +15,7 @@ export function Cautions({ sessionId, view }: { sessionId: string; view: Schemas
       <h3 className="flex items-center gap-2 font-bold">
         <TriangleAlert size={18} className="text-stop" aria-hidden /> Before the first run
         <span className="ml-auto text-sm font-normal text-ink2">
-          {done} of {view.cautions.length} seen to: Space ticks one and goes to the next
+          {done} of {view.cautions.length} checked. Space ticks one and goes to the next
         </span>
       </h3>
       <ul ref={box} className="mt-2.5 grid gap-x-6 gap-y-2.5 xl:grid-cols-2">

@@ -1,64 +1,91 @@
-import { useState } from "react";
+import { lazy, Suspense, useState, type ReactNode } from "react";
 import type { Schemas } from "@/api/client";
 import { Flag, type FlagLook } from "@/ui/flag";
 import { Suspicion } from "../verdict/suspicion";
 import { READINGS } from "./readings";
-import { SettleDialog, type Settling } from "./settle-dialog";
+import type { Settling } from "./settle-dialog";
 
-type Check = Schemas["Check"];
+const SettleDialog = lazy(async () => ({ default: (await import("./settle-dialog")).SettleDialog }));
+
+export type Check = Schemas["Check"];
 
 const LOOKS: Record<Schemas["Severity"], FlagLook> = { stop: "stop", doubt: "doubt", note: "note" };
 
-/** What is doubted about a run, in sentences; on a run that is logged, with the ways to settle it. */
-export function Checks({
-  sessionId,
-  checks,
-  runId,
-  meters,
-  onCorrect,
-}: {
+/** It has to be dealt with: no note, and not accepted. */
+export const isOpen = (check: Check) => !check.settled && check.severity !== "note";
+
+/** A run that is kept out of use, or doubted, has to be dealt with as well. */
+export const isDoubted = (run: Schemas["RunBrief"]) => run.checks.some(isOpen);
+
+const RANKS: Record<Schemas["Severity"], number> = { stop: 0, doubt: 1, note: 2 };
+const rank = (check: Check) => (check.settled ? 3 : RANKS[check.severity]);
+
+/** The gravest first, then those that follow it. */
+export function byGravity(checks: readonly Check[]): { worst: Check | undefined; others: Check[] } {
+  const [worst, ...others] = [...checks].sort((a, b) => rank(a) - rank(b));
+  return { worst, others };
+}
+
+interface About {
   sessionId: string;
-  checks: Check[];
   /** The run as it is logged; nothing while it is typed. */
   runId: string | undefined;
   meters: string[];
   onCorrect: () => void;
-}) {
+}
+
+/** A doubt in a sentence; on a run that is logged, with the ways to settle it. */
+export function CheckFlag({ check, about, large = false }: { check: Check; about: About; large?: boolean }) {
   const [settling, setSettling] = useState<Settling | null>(null);
+  const { sessionId, runId, meters, onCorrect } = about;
   return (
-    <div className="mt-3 grid gap-1.5">
-      {checks.map((check) => (
-        <Flag
-          key={check.code + check.runs.join()}
-          code={check.code}
-          look={check.settled ? "note" : LOOKS[check.severity]}
-          title={check.title}
-        >
-          {check.says} <span className="text-ink2">{check.remedy}</span>
-          {check.settled && <b className="ml-1.5 font-semibold">Accepted: {check.accepted}.</b>}
-          {runId !== undefined && !check.settled && check.severity !== "note" && (
-            <span className="mt-1 flex flex-wrap gap-x-3 gap-y-1 text-note font-semibold">
-              <Act onClick={onCorrect}>Correct the line</Act>
-              {check.strikes.map((what) => (
-                <Act key={what} onClick={() => setSettling({ runId, kind: "strike", what })}>
-                  Strike the {READINGS[what] ?? what}
-                </Act>
-              ))}
-              {check.code === "meters-disagree" && meters.length > 0 && (
-                <Act onClick={() => setSettling({ runId, kind: "meter", what: meters[0] ?? "" })}>Strike a meter</Act>
-              )}
-              <Act onClick={() => setSettling({ runId, kind: "accept", what: check.code })}>Accept it</Act>
-            </span>
+    <Flag
+      code={check.code}
+      look={check.settled ? "note" : LOOKS[check.severity]}
+      title={check.title}
+      large={large}
+      roomy={runId === undefined}
+      said={check.title + check.says}
+    >
+      {check.says} <span className="text-ink2">{check.remedy}</span>
+      {check.settled && <b className="ml-1.5 font-semibold">Accepted: {check.accepted}.</b>}
+      {runId !== undefined && isOpen(check) && (
+        <span className="mt-1 flex flex-wrap gap-x-3 gap-y-1 text-note font-semibold">
+          <Act onClick={onCorrect}>Correct the line</Act>
+          {check.strikes.map((what) => (
+            <Act key={what} onClick={() => setSettling({ runId, kind: "strike", what })}>
+              Strike the {READINGS[what] ?? what}
+            </Act>
+          ))}
+          {check.code === "meters-disagree" && meters.length > 0 && (
+            <Act onClick={() => setSettling({ runId, kind: "meter", what: meters[0] ?? "" })}>Strike a meter</Act>
           )}
-        </Flag>
+          <Act onClick={() => setSettling({ runId, kind: "accept", what: check.code })}>Accept it</Act>
+        </span>
+      )}
+      {settling && (
+        <Suspense>
+          <SettleDialog sessionId={sessionId} settling={settling} meters={meters} onClose={() => setSettling(null)} />
+        </Suspense>
+      )}
+    </Flag>
+  );
+}
+
+/** What else is doubted, and which reading is the likely culprit. */
+export function Checks({ checks, about, suspects }: { checks: Check[]; about: About; suspects: boolean }) {
+  return (
+    <div className="mt-2 grid gap-1.5 empty:hidden">
+      {checks.map((check, i) => (
+        // By its place: what is doubted changes with every key, and the sentences change where they stand.
+        <CheckFlag key={i} check={check} about={about} />
       ))}
-      <Suspicion sessionId={sessionId} asked={runId !== undefined && checks.some((check) => !check.settled && check.severity !== "note")} />
-      {settling && <SettleDialog sessionId={sessionId} settling={settling} meters={meters} onClose={() => setSettling(null)} />}
+      {suspects && <Suspicion sessionId={about.sessionId} asked />}
     </div>
   );
 }
 
-function Act({ onClick, children }: { onClick: () => void; children: React.ReactNode }) {
+function Act({ onClick, children }: { onClick: () => void; children: ReactNode }) {
   return (
     <button type="button" className="rounded underline underline-offset-3 hover:bg-hair" onClick={onClick}>
       {children}

@@ -29,7 +29,7 @@ export function CorrectDialog({ sessionId, run, onClose }: { sessionId: string; 
             { line, reason },
             {
               onSuccess: () => {
-                tell({ says: "Corrected. The old line stays in its history.", look: "plain", undo: true });
+                tell({ says: "Corrected. The old line stays in the history.", look: "plain", undo: true });
                 onClose();
               },
               onError: (refusal) => setProblems([...problemsOf(refusal)]),
@@ -41,7 +41,7 @@ export function CorrectDialog({ sessionId, run, onClose }: { sessionId: string; 
           Logged as <span className="num text-ink">{run.line}</span>
         </p>
         <TextField
-          label="The line as it should be"
+          label="Corrected line"
           autoFocus
           className="num"
           value={line}
@@ -50,13 +50,13 @@ export function CorrectDialog({ sessionId, run, onClose }: { sessionId: string; 
         />
         <TextField
           label="Why"
-          hint="misread, wrong range, a slip of the finger"
+          hint="misread, wrong range, typing slip"
           value={reason}
           error={error("reason")}
           onChange={(event) => setReason(event.target.value)}
         />
         <div className="flex justify-end gap-2">
-          <Button onClick={onClose}>Leave it</Button>
+          <Button onClick={onClose}>Cancel</Button>
           <Button type="submit" look="main" disabled={correct.isPending || line === run.line}>
             Correct it
           </Button>

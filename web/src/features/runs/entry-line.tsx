@@ -1,5 +1,6 @@
-import { useRef, type KeyboardEvent, type RefObject } from "react";
+import { useRef, useState, type KeyboardEvent, type RefObject } from "react";
 import type { Schemas } from "@/api/client";
+import { TouchKeys } from "./touch-keys";
 import type { Press } from "./use-line";
 
 type Segment = Schemas["Segment"];
@@ -13,7 +14,8 @@ const MARKS: Record<Segment["kind"], string> = {
   wrong: "border-b-[3px] border-stop",
 };
 
-const FONT = "num text-4xl leading-[44px] font-medium";
+const FONT =
+  "num text-4xl leading-[44px] font-medium max-sm:text-3xl sm:low:text-3xl sm:low:leading-[36px] metre:text-metre metre:leading-[1.2]";
 
 /** The entry line: what the meters say, marked in place as it is typed. */
 export function EntryLine({
@@ -38,6 +40,7 @@ export function EntryLine({
   /** Returns whether the press was the line's own. */
   onEnter: (press: Press) => boolean;
 }) {
+  const [letters, setLetters] = useState(false);
   const under = useRef<HTMLDivElement>(null);
   const fits = segments.map((segment) => segment.text).join("") === line;
   const follow = () => {
@@ -48,11 +51,14 @@ export function EntryLine({
   };
   return (
     <div
-      className={`mt-3 rounded-lg border-2 px-4 pt-2.5 pb-2 ${closed === null ? "border-copper bg-field" : "border-dashed border-line"}`}
+      data-line
+      className={`mt-2 rounded-lg border-2 px-4 pt-2 pb-1.5 ${closed === null ? "border-copper bg-field" : "border-dashed border-line"}`}
     >
-      <div className="flex justify-between gap-3 text-sm text-ink2">
-        <label htmlFor="entry-line">{closed === null ? "Type what the meters say: watts, volts, amps" : closed}</label>
-        {closed === null && outputs > 1 && <span>{outputs} outputs, each with a +</span>}
+      <div className="flex justify-between gap-3 text-sm whitespace-nowrap text-ink2">
+        <label htmlFor="entry-line" className="min-w-0 truncate">
+          {closed === null ? "Type what the meters say: watts, volts, amps" : closed}
+        </label>
+        {closed === null && outputs > 1 && <span className="max-sm:hidden">{outputs} outputs, each with a +</span>}
       </div>
       <div className="relative mt-0.5">
         <div ref={under} aria-hidden className={`absolute inset-0 overflow-hidden whitespace-pre text-transparent ${FONT}`}>
@@ -71,6 +77,7 @@ export function EntryLine({
           autoCorrect="off"
           spellCheck={false}
           enterKeyHint="done"
+          inputMode={letters ? "text" : "decimal"}
           maxLength={600}
           aria-describedby="understood"
           aria-invalid={fits && segments.some((segment) => segment.kind === "wrong") ? true : undefined}
@@ -82,6 +89,7 @@ export function EntryLine({
           onKeyDown={onKeyDown}
         />
       </div>
+      <TouchKeys input={input} letters={letters} setLetters={setLetters} />
     </div>
   );
 }

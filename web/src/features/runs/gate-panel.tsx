@@ -28,13 +28,13 @@ export function GatePanel({
       ))}
       {shut.some((gate) => gate.never) ? (
         <Button look="quiet" onClick={onHappened}>
-          It was run already: log it without a reason
+          Already run: log it without a reason
         </Button>
       ) : (
         <>
           <GateForm sessionId={sessionId} place={{ rung: rung.key, mode: cell.mode }} gates={shut}>
             <Button look="quiet" onClick={onHappened}>
-              It was run already: log it without a reason
+              Already run: log it without a reason
             </Button>
           </GateForm>
           <p className="mt-3 text-sm text-ink2">
@@ -49,6 +49,6 @@ export function GatePanel({
 
 /** What one reason is good for. */
 function covers(shut: Schemas["GateFinding"][], mode: Schemas["Mode"]): string {
-  if (!shut.some((gate) => gate.code === "below-floor")) return "Given once, it covers every mode of this load.";
-  return mode === "dynamic" ? "It is for the burst alone." : "It covers clean and clipping; a burst below the floor asks again.";
+  if (!shut.some((gate) => gate.code === "below-floor")) return "One reason covers every mode of this load.";
+  return mode === "dynamic" ? "It covers this burst only." : "It covers certified and clipping; a burst below the floor asks again.";
 }

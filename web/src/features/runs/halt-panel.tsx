@@ -38,19 +38,19 @@ export function HaltPanel({ sessionId, view, halt }: { sessionId: string; view: 
           onSubmit={(event) => {
             event.preventDefault();
             goOn.mutate(undefined, {
-              onSuccess: () => tell({ says: "The plan goes on.", look: "plain", undo: true }),
+              onSuccess: () => tell({ says: "The plan continues.", look: "plain", undo: true }),
               onError: (error) => setSays(error.message),
             });
           }}
         >
           <TextField
-            label="What was found, and done about it"
+            label="What you found and did about it"
             value={reason}
             error={says ?? undefined}
             onChange={(event) => setReason(event.target.value)}
           />
           <Button type="submit" look="stop" disabled={goOn.isPending}>
-            Go on
+            Continue
           </Button>
         </form>
       )}

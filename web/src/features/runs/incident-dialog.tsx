@@ -34,10 +34,10 @@ export function IncidentDialog({ sessionId, rung, cell, onClose }: { sessionId: 
   );
   const send = () => {
     if (log.isPending) return;
-    if (!incident) return setSays("Choose what happened: the arrows or a click.");
+    if (!incident) return setSays("Choose what happened, with the arrows or a click.");
     log.mutate(incident, {
       onSuccess: () => {
-        tell({ says: "It is in the incident log, and the plan has stopped.", look: "plain", undo: true });
+        tell({ says: "Logged as an incident; the plan has stopped.", look: "plain", undo: true });
         onClose();
       },
       onError: (error) => setSays(error.message),
@@ -55,7 +55,7 @@ export function IncidentDialog({ sessionId, rung, cell, onClose }: { sessionId: 
       >
         <p className="rounded-md bg-stop-wash px-3 py-2 font-semibold">Level to zero and the supply off first. Then this.</p>
         <fieldset className="grid grid-cols-2 gap-2 sm:grid-cols-4">
-          <legend className="mb-1 text-sm text-ink2">What happened? The arrows choose, Enter logs it.</legend>
+          <legend className="mb-1 text-sm text-ink2">What happened? Arrows choose, Enter logs it.</legend>
           {KINDS.map(([kind, word], i) => (
             <label
               key={kind}
@@ -84,7 +84,7 @@ export function IncidentDialog({ sessionId, rung, cell, onClose }: { sessionId: 
             value={volts}
             onChange={(event) => setVolts(event.target.value)}
           />
-          <TextField label="What was seen, heard, smelt" value={note} onChange={(event) => setNote(event.target.value)} />
+          <TextField label="What you saw, heard or smelt" value={note} onChange={(event) => setNote(event.target.value)} />
         </div>
         {says && (
           <p role="alert" className="font-semibold text-stop">

@@ -1,5 +1,7 @@
 import { useEffect, useRef } from "react";
+import type { Schemas } from "@/api/client";
 import type { Cell, Mode, Rung } from "../ladder/place";
+import { isOpen } from "./checks";
 
 const FILLS: Record<Mode, string> = { certified: "fill-certified", clipping: "fill-clipping", dynamic: "fill-dynamic" };
 
@@ -29,20 +31,19 @@ export function LadderCell({
   const others = cell.bursts.filter((burst) => !burst.shown).slice(0, 2);
   const gated = cell.shut && !figures;
   const look = now
-    ? "border-2 border-copper bg-field px-[9px] py-[5px]"
+    ? "border-2 border-copper bg-field px-[8px] py-[3px]"
     : figures
-      ? "border border-line bg-sheet px-2.5 py-1.5 hover:border-edge"
+      ? "border border-line bg-sheet px-[9px] py-1 hover:border-edge"
       : gated
-        ? "gated border border-line px-2.5 py-1.5 text-ink2 hover:border-edge"
-        : "border border-dashed border-line px-2.5 py-1.5 text-ink3 hover:border-edge";
-  const doubts = cell.runs.flatMap((run) => run.checks.filter((check) => !check.settled && check.severity !== "note"));
-  const stop = doubts.some((check) => check.severity === "stop");
+        ? "gated border border-line px-[9px] py-1 text-ink2 hover:border-edge"
+        : "border border-dashed border-line px-[9px] py-1 text-ink3 hover:border-edge";
+  const doubts = cell.runs.flatMap((run) => run.checks.filter(isOpen));
   return (
     <button
       ref={ref}
       type="button"
       aria-current={now ? "true" : undefined}
-      className={`relative flex h-[88px] flex-col items-stretch justify-start overflow-hidden rounded-md text-left ${look}`}
+      className={`relative flex min-h-[62px] flex-col items-stretch justify-start overflow-hidden rounded-md text-left ${look}`}
       onClick={onGo}
     >
       <span className="sr-only">
@@ -51,16 +52,12 @@ export function LadderCell({
       {figures ? (
         <>
           <span className="flex items-baseline gap-1">
-            <b className="num text-xl leading-tight font-firm">{figures.power}</b>
-            <span>W</span>
-            {cell.runs.length > 1 && (
-              <small className="ml-auto truncate text-xs text-ink2">
-                {shown ? shown.words.replace("standard burst", "").replace(/ cycles?/, " cy") : `of ${String(cell.runs.length)}`}
-              </small>
-            )}
+            <b className="num text-lead leading-tight font-firm">{figures.power}</b>
+            <span className="text-note text-ink2">W</span>
+            <Mark cell={cell} shown={shown?.words.replace("standard burst", "").replace(/ cycles?/, " cy")} doubts={doubts} />
           </span>
           {others.length > 0 ? (
-            <small className="text-xs leading-tight text-ink2">
+            <small className="mb-3 text-xs leading-tight text-ink2">
               {others.map((burst) => (
                 <span key={burst.words} className="block truncate">
                   {burst.words} <span className="num">{burst.power ?? "to run"}</span>
@@ -68,14 +65,9 @@ export function LadderCell({
               ))}
             </small>
           ) : (
-            <small className="line-clamp-2 text-xs leading-tight text-ink2">{figures.under}</small>
-          )}
-          {cell.runs.some((run) => run.ungated) ? (
-            <small className="block truncate text-xs font-semibold text-stop">ungated</small>
-          ) : (
-            doubts.length > 0 && (
-              <small className={`block truncate text-xs font-semibold ${stop ? "text-stop" : "text-ochre"}`}>{doubts[0]?.title}</small>
-            )
+            <small className="mb-3 truncate text-xs leading-tight text-ink2">
+              {cell.runs.some((run) => run.ungated) ? <b className="font-semibold text-stop">ungated</b> : figures.under}
+            </small>
           )}
           <Bar mode={cell.mode} fraction={figures.fraction} claim={rung.claim_fraction ?? null} />
         </>
@@ -84,6 +76,23 @@ export function LadderCell({
       )}
     </button>
   );
+}
+
+/** Whether the figure is doubted, or one of several, at its right. */
+function Mark({ cell, shown, doubts }: { cell: Cell; shown: string | undefined; doubts: Schemas["Check"][] }) {
+  const stop = doubts.some((check) => check.severity === "stop");
+  if (doubts.length > 0) {
+    return (
+      <b className={`ml-auto text-body leading-none font-extrabold ${stop ? "text-stop" : "text-ochre"}`}>
+        {stop ? "!" : "?"}
+        <span className="sr-only">
+          {stop ? "stop" : "doubt"}: {doubts[0]?.title}
+        </span>
+      </b>
+    );
+  }
+  if (cell.runs.length > 1) return <small className="ml-auto text-fine text-ink2">{shown ?? `of ${String(cell.runs.length)}`}</small>;
+  return null;
 }
 
 /** Scrolls the ladder to a cell, and never the page: what is typed and read there stays where it is. */
@@ -102,22 +111,12 @@ function Waiting({ rung, cell, now, then, gated }: { rung: Rung; cell: Cell; now
       {gated ? (
         <>
           {!now && <b className="block text-note">Gated</b>}
-          <small className="line-clamp-3 text-xs leading-snug text-ink2">{cell.gates.find((gate) => gate.reason == null)?.title}</small>
+          <small className="line-clamp-2 text-xs leading-snug text-ink2">{cell.gates.find((gate) => gate.reason == null)?.title}</small>
         </>
       ) : now ? (
-        rung.expected && (
-          <small className="block text-xs leading-snug text-ink2">
-            {rung.claim ? (
-              <>
-                claim {rung.claim}
-                <br />
-              </>
-            ) : null}
-            {rung.expected.low_a.text} to {rung.expected.high_a.text} A
-          </small>
-        )
+        rung.claim && <small className="block text-xs leading-snug text-ink2">claim {rung.claim}</small>
       ) : (
-        then && <small className="block pt-5 text-xs">then this</small>
+        then && <small className="block pt-3 text-xs">then this</small>
       )}
     </>
   );
@@ -125,7 +124,7 @@ function Waiting({ rung, cell, now, then, gated }: { rung: Rung; cell: Cell; now
 
 function Bar({ mode, fraction, claim }: { mode: Mode; fraction: number; claim: number | null }) {
   return (
-    <span className="absolute inset-x-2.5 bottom-2 block h-1.5 rounded-[1px] bg-hair">
+    <span className="absolute inset-x-[9px] bottom-1.5 block h-[5px] rounded-[1px] bg-hair">
       <i className={`absolute inset-y-0 left-0 ${FILLS[mode]}`} style={{ width: `${String(fraction * 100)}%` }} />
       {claim !== null && <u className="absolute -inset-y-1 w-0.5 bg-ink" style={{ left: `${String(claim * 100)}%` }} />}
     </span>

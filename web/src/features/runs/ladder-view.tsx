@@ -1,4 +1,5 @@
 import { Button } from "@/ui/button";
+import { Kbd } from "@/ui/kbd";
 import { LadderCell } from "./ladder-cell";
 import { MODE_WORDS, MODES, nextFree, samePlace, type Ladder, type Place, type Rung } from "../ladder/place";
 
@@ -7,18 +8,18 @@ export function LadderView({ ladder, place, go, onAdd }: { ladder: Ladder; place
   const then = nextFree(ladder, place);
   const groups = grouped(ladder.rungs);
   return (
-    <section
-      data-ladder
-      aria-label="Load ladder"
-      className="border-line px-4 py-4 sm:px-5 lg:order-1 lg:max-h-[calc(100vh-110px)] lg:overflow-auto lg:border-r"
-    >
+    <section data-ladder aria-label="Load ladder" className="min-h-[150px] lg:flex-auto lg:shrink lg:grow-0 lg:overflow-auto">
       {groups.map((group, i) => (
-        <div key={group.words} className="mb-3">
+        <div key={group.words} className="mb-1.5">
           <div className="flex items-baseline justify-between">
             <h2 className="text-note font-firm text-ink2">{i === 0 ? `Load ladder, ${group.words}` : group.words}</h2>
-            {i === 0 && <span className="text-sm text-ink2">upright mark = claim</span>}
+            {i === 0 && (
+              <span className="text-sm text-ink2">
+                {ladder.logged} of {ladder.planned} logged
+              </span>
+            )}
           </div>
-          <div className="mt-2.5 mb-1.5 grid grid-cols-[66px_1fr_1fr_1fr] gap-1.5 text-sm text-ink2">
+          <div className="mt-1.5 mb-1 grid grid-cols-[58px_1fr_1fr_1fr] gap-[5px] text-sm text-ink2">
             <span />
             {MODES.map((mode) => (
               <div key={mode} className="pl-2.5">
@@ -27,10 +28,10 @@ export function LadderView({ ladder, place, go, onAdd }: { ladder: Ladder; place
             ))}
           </div>
           {group.rungs.map((rung) => (
-            <div key={rung.key} className="mb-1.5 grid grid-cols-[66px_1fr_1fr_1fr] gap-1.5">
-              <div className={`pt-3 ${rung.wiring.kind === "mixed" ? "" : "whitespace-nowrap"}`}>
+            <div key={rung.key} className="mb-[5px] grid grid-cols-[58px_1fr_1fr_1fr] gap-[5px]">
+              <div className={`pt-2 ${rung.wiring.kind === "mixed" ? "" : "whitespace-nowrap"}`}>
                 <b
-                  className={`leading-tight font-strong ${rung.wiring.kind === "mixed" ? "block text-base" : "text-xl"}`}
+                  className={`leading-tight font-strong ${rung.wiring.kind === "mixed" ? "block text-base" : rung.label.length > 4 ? "text-body" : "text-xl"}`}
                   style={{ fontStretch: "106%" }}
                 >
                   {rung.label}
@@ -55,11 +56,9 @@ export function LadderView({ ladder, place, go, onAdd }: { ladder: Ladder; place
         </div>
       ))}
       <div className="flex items-center justify-between text-sm text-ink2">
-        <span>
-          {ladder.logged} of {ladder.planned} logged
-        </span>
+        <span>upright mark: the claim</span>
         <Button size="compact" onClick={onAdd}>
-          Add a load
+          Add a load <Kbd>L</Kbd>
         </Button>
       </div>
     </section>

@@ -89,7 +89,7 @@ export class LineStore {
     if (this.state.sent?.key !== sent.key) return;
     if (fate.kind === "unknown") return this.findOut();
     if (fate.kind === "done") return this.take(fate.answer as Logged, sent.place);
-    this.change((state) => line.refused(state, "The connection broke before it was logged: nothing was saved.", [], performance.now()));
+    this.change((state) => line.refused(state, "The connection broke before it was logged; nothing was saved.", [], performance.now()));
   }
 
   private take(done: Logged, from: Place) {

@@ -22,7 +22,7 @@ export function RepairForm({ sessionId, view }: { sessionId: string; view: Schem
       <TextField label="Repaired or replaced on" type="date" value={on} onChange={(event) => setOn(event.target.value)} />
       <TextField label="What was done" value={what} error={says ?? undefined} onChange={(event) => setWhat(event.target.value)} />
       <Button type="submit" disabled={pending}>
-        Go on with it
+        Continue
       </Button>
     </form>
   );

@@ -16,7 +16,7 @@ export function Repeats({ sessionId, cell, onOpen }: { sessionId: string; cell: 
       data(
         api.POST("/api/sessions/{id}/runs/{run}/withdrawal", {
           params: { path: { id: sessionId, run: run.id } },
-          body: { reason: "taken back at the bench" },
+          body: { reason: "withdrawn at the bench" },
         }),
       ),
     [sessionId],
@@ -24,7 +24,7 @@ export function Repeats({ sessionId, cell, onOpen }: { sessionId: string; cell: 
   if (cell.runs.length === 0) return null;
   const onTakeBack = (run: Brief) =>
     takeBack.mutate(run, {
-      onSuccess: () => tell({ says: `${run.total} taken back; it stays in the records.`, look: "plain", undo: true }),
+      onSuccess: () => tell({ says: `${run.total} withdrawn; it stays in the records.`, look: "plain", undo: true }),
       onError: (error) => tell({ says: error.message, look: "stop" }),
     });
   return (
@@ -52,7 +52,7 @@ export function Repeats({ sessionId, cell, onOpen }: { sessionId: string; cell: 
                 <History size={14} aria-hidden /> History
               </RowButton>
               <RowButton onClick={() => onTakeBack(run)}>
-                <Undo2 size={14} aria-hidden /> Take back
+                <Undo2 size={14} aria-hidden /> Withdraw
               </RowButton>
             </span>
           </li>

@@ -1,9 +1,11 @@
+import { lazy, Suspense } from "react";
 import { useLadder } from "@/api/queries";
 import { Empty, Failed } from "@/ui/states";
 import { useAmplifierInHand } from "../amplifier-layout";
 import { LineLoading } from "../line-loading";
-import { AddLoad } from "../ladder/add-load";
 import { Bench } from "./bench";
+
+const AddLoad = lazy(async () => ({ default: (await import("../ladder/add-load")).AddLoad }));
 
 /** The bench: the ladder on the left, the run at hand on the right. */
 export function RunsPage() {
@@ -14,9 +16,11 @@ export function RunsPage() {
   if (ladder.data.ladder.rungs.length === 0) {
     return (
       <main className="p-6">
-        <Empty title="No load to run into yet.">
-          <p>The ladder is made of the loads that are claimed: enter a claim with its wiring and its load. Or set a load by hand.</p>
-          <AddLoad sessionId={sessionId} channels={amplifier.channels} onAdded={() => undefined} />
+        <Empty title="No load yet.">
+          <p>The ladder is built from the claimed loads: enter a claim with its wiring and load, or add a load by hand.</p>
+          <Suspense>
+            <AddLoad sessionId={sessionId} channels={amplifier.channels} onAdded={() => undefined} />
+          </Suspense>
         </Empty>
       </main>
     );

@@ -3,7 +3,8 @@ import { api, data } from "@/api/client";
 import { useWrite } from "@/api/queries";
 import { Button } from "@/ui/button";
 import { Dialog } from "@/ui/dialog";
-import { ChoiceField, TextField } from "@/ui/field";
+import { ChoiceField } from "@/ui/choice";
+import { TextField } from "@/ui/field";
 import { useNotice } from "@/ui/notice";
 import { READINGS } from "./readings";
 
@@ -16,9 +17,10 @@ export interface Settling {
 
 const TITLES = { strike: "Strike a reading", accept: "Accept it as it stands", meter: "Strike a meter across the session" };
 const EXPLAINS = {
-  strike: "The reading stays to be seen, and nothing is computed with it.",
-  accept: "The check is settled; the verdict shows it, with this reason.",
-  meter: "Where another meter read the same, its reading takes the place; elsewhere the reading is struck. Undo takes all of it back.",
+  strike: "The reading stays visible but is not used in any figure.",
+  accept: "The check is accepted; the verdict shows it with this reason.",
+  meter:
+    "Where another meter read the same quantity, its reading is used instead; elsewhere the reading is struck. One undo reverses all of it.",
 };
 
 /** A reason, and then the reading is struck, the check accepted, or the meter out. */
@@ -65,16 +67,10 @@ export function SettleDialog({
         }}
       >
         <p className="text-ink2">{EXPLAINS[kind]}</p>
-        {kind === "meter" && (
-          <ChoiceField label="Meter" value={meter} onChange={(event) => setMeter(event.target.value)}>
-            {meters.map((id) => (
-              <option key={id}>{id}</option>
-            ))}
-          </ChoiceField>
-        )}
+        {kind === "meter" && <ChoiceField label="Meter" value={meter} onChoose={setMeter} options={meters.map((id) => [id, id])} />}
         <TextField label="Why" autoFocus value={reason} error={says ?? undefined} onChange={(event) => setReason(event.target.value)} />
         <div className="flex justify-end gap-2">
-          <Button onClick={onClose}>Leave it</Button>
+          <Button onClick={onClose}>Cancel</Button>
           <Button type="submit" look="main" disabled={settle.isPending}>
             {kind === "accept" ? "Accept" : "Strike"}
           </Button>

@@ -8,9 +8,9 @@ export function StepsTable({ rows, pending, onFinish }: { rows: Schemas["StepLin
   return (
     <section aria-label="Level steps" className="mt-3 rounded-lg border border-copper bg-sheet px-4 py-2.5">
       <div className="flex items-center justify-between gap-3">
-        <h3 className="text-note font-firm text-ink2">Level steps so far, in no run yet</h3>
+        <h3 className="text-note font-firm text-ink2">Level steps so far, not yet a run</h3>
         <Button look="main" size="compact" disabled={pending} onClick={onFinish}>
-          Make them a run
+          Make a run of them
         </Button>
       </div>
       <ul className="num mt-1 grid text-base">

@@ -10,7 +10,7 @@ const audio = () => (context ??= new AudioContext());
 export async function play(url: string): Promise<void> {
   stop();
   const answer = await fetch(url);
-  if (!answer.ok) throw new Error("This tone cannot be made.");
+  if (!answer.ok) throw new Error("This tone cannot be played.");
   const at = audio();
   const buffer = await at.decodeAudioData(await answer.arrayBuffer());
   stop();

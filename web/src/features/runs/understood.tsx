@@ -10,6 +10,7 @@ export function Understood({
   segments,
   notYet,
   unread,
+  stale,
   asksAgain,
   doubts,
   place,
@@ -20,6 +21,8 @@ export function Understood({
   notYet: string | null;
   /** Why it could not be read. */
   unread: string | null;
+  /** The program is not heard: what is shown may belong to an older line. */
+  stale: boolean;
   /** Something is doubted, and a second Enter passes over it. */
   asksAgain: boolean;
   /** Those doubts that are not shown under the line anyhow. */
@@ -31,8 +34,11 @@ export function Understood({
   const read = segments.filter((segment) => segment.kind === "reading" || segment.kind === "note");
   const asks = segments.filter((segment) => segment.kind === "wrong" || segment.kind === "unclear");
   return (
-    <div id="understood" className="min-h-[22px] pt-1.5 text-step">
-      {read.length > 0 && <span className="num text-ink2">{read.map((segment) => segment.says).join("  ·  ")}</span>}
+    <div id="understood" data-stale={stale || undefined} className="min-h-[28px] px-4 pt-1.5 text-step metre:min-h-[44px] metre:text-2xl">
+      {read.length > 0 && (
+        <span className={`num text-ink2 ${stale ? "opacity-60" : ""}`}>{read.map((segment) => segment.says).join("  ·  ")}</span>
+      )}
+      {stale && read.length > 0 && <b className="ml-3 font-semibold text-ochre">not up to date</b>}
       {asks.map((segment, i) => (
         <div
           key={i}
@@ -54,12 +60,12 @@ export function Understood({
       ))}
       {unread && (
         <p role="status" className="mt-1 font-semibold text-ochre">
-          Not read yet: {unread}
+          Not read: {unread}
         </p>
       )}
       {asksAgain ? (
         <div ref={intoSight} role="alert" className="mt-1 rounded-md bg-ochre-wash px-3 py-2">
-          <b>Not logged yet: {place}.</b> Is it what the meters say? Enter once more logs it as it is.
+          <b>Not logged yet: {place}.</b> Is that what the meters say? Press Enter again to log it.
           <ul className="mt-0.5 grid gap-0.5">
             {doubts.map((doubt) => (
               <li key={doubt}>{doubt}</li>

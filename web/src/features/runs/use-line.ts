@@ -42,7 +42,7 @@ export function useLine({ sessionId, place, closed, happened, onLogged, onBlank 
     const lines = takeLines();
     if (lines.every((text) => text.trim() === "")) return;
     store.change((was) => line.found(was, here.current, lines));
-    const says = "Typed before the page was ready: read it once, then Enter logs it.";
+    const says = "Typed before the page was ready: check it, then press Enter to log it.";
     store.change((was) => line.told(was, { line: line.shownLine(was, here.current), says, doubts: [], at: performance.now() }));
   }, [store]);
   /** Returns whether the press was the line's own. Presses may come faster than the page is drawn: each looks at what is. */

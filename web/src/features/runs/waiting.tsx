@@ -41,12 +41,12 @@ export function Waiting({
         </div>
       )}
       {waiting.length > 0 && (
-        <ul aria-label="Typed for the runs after this one" className="mt-1.5 flex flex-wrap items-center gap-2">
+        <ul aria-label="Typed for the following runs" className="mt-1.5 flex flex-wrap items-center gap-2">
           <li className="text-ink2">Then:</li>
           {waiting.map((line, i) => (
             <li key={`${String(i)} ${line}`} className="num flex items-center gap-1 rounded-md border border-edge bg-sheet px-2 py-0.5">
               {line}
-              <button type="button" aria-label={`Throw ${line} away`} className="rounded hover:bg-hair" onClick={() => onDrop(i)}>
+              <button type="button" aria-label={`Discard ${line}`} className="rounded hover:bg-hair" onClick={() => onDrop(i)}>
                 <X size={14} aria-hidden />
               </button>
             </li>

@@ -29,7 +29,7 @@ export function SheetPage() {
           <Download size={16} aria-hidden /> JSON
         </a>
         <a className={buttonClass()} href={`/api/amplifiers/${id}/file?kind=shared`} download>
-          <FileJson size={16} aria-hidden /> Session file to share
+          <FileJson size={16} aria-hidden /> Session file for sharing
         </a>
         <a className={buttonClass()} href={`/api/amplifiers/${id}/file?kind=full`} download>
           <FileJson size={16} aria-hidden /> Full session file

@@ -1,93 +1,91 @@
-import { useMemo, useRef, useState } from "react";
+import { keepPreviousData } from "@tanstack/react-query";
+import { lazy, Suspense, useCallback, useEffect, useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import type { Schemas } from "@/api/client";
-import { useShelf } from "@/api/queries";
-import { Button, buttonClass } from "@/ui/button";
-import { Kbd } from "@/ui/kbd";
+import { queries } from "@/api/queries";
+import { buttonClass } from "@/ui/button";
 import { Empty, Failed, Loading } from "@/ui/states";
 import { useKeys } from "@/ui/use-keys";
-import { matches } from "./matches";
-import { ShelfRow } from "./shelf-row";
+import { useTitle } from "@/ui/use-title";
+import { FindField } from "./find-field";
+import { ShelfList } from "./shelf-list";
+import { useShelfQuery } from "./shelf-query";
 
-type Item = Schemas["ShelfItem"];
+const ShelfFilters = lazy(async () => ({ default: (await import("./shelf-filters")).ShelfFilters }));
 
-/** Rows drawn at first: more take longer to draw than to find. */
-const DRAWN = 100;
+const PAGE = 100;
 
-/** Every amplifier, the one last worked on first. */
+/** Every amplifier, sorted and filtered by the program, a page at a time. */
 export function ShelfPage() {
-  const shelf = useShelf();
-  if (shelf.isPending) return <Loading />;
-  if (shelf.isLoadingError) return <Failed error={shelf.error} retry={() => void shelf.refetch()} />;
-  return <ShelfList items={shelf.data.amplifiers} />;
-}
-
-function ShelfList({ items }: { items: Item[] }) {
-  const [wanted, setWanted] = useState("");
-  const [at, setAt] = useState(0);
-  const find = useRef<HTMLInputElement>(null);
+  const shelf = useShelfQuery();
+  useTitle("Shelf");
+  const asked = queries.useInfiniteQuery(
+    "get",
+    "/api/amplifiers",
+    { params: { query: { ...shelf.asked, limit: PAGE } } },
+    {
+      pageParamName: "after",
+      initialPageParam: null,
+      getNextPageParam: (page: Schemas["Shelf"]) => page.next ?? undefined,
+      placeholderData: keepPreviousData,
+    },
+  );
+  const { data, error, isPending, isPlaceholderData, refetch, hasNextPage, isFetchingNextPage, fetchNextPage } = asked;
+  const items = data?.pages.flatMap((page) => page.amplifiers) ?? [];
+  const found = data?.pages[0]?.found ?? 0;
+  const asks = JSON.stringify(shelf.asked);
+  // Another question begins at its first answer.
+  const [at, setAt] = useState({ asks, row: 0 });
+  const chosen = at.asks === asks ? Math.min(at.row, Math.max(items.length - 1, 0)) : 0;
   const navigate = useNavigate();
-  const found = useMemo(() => items.filter((item) => matches(item.summary, wanted)), [items, wanted]);
-  const chosen = Math.min(at, Math.max(found.length - 1, 0));
-  const [all, setAll] = useState(false);
-  // The one that is chosen is always among them.
-  const drawn = all ? found : found.slice(0, Math.max(DRAWN, chosen + DRAWN / 2));
-  const open = () => {
-    const item = found[chosen];
-    if (item) void navigate(`/amplifiers/${item.id}/claims`);
-  };
-  const move = (by: number) => setAt(Math.max(0, Math.min(found.length - 1, chosen + by)));
-  const keys = {
-    "/": () => find.current?.focus(),
-    n: () => void navigate("/amplifiers/new"),
-    i: () => void navigate("/import"),
-    ArrowDown: () => move(1),
-    ArrowUp: () => move(-1),
-    Enter: open,
-  };
-  useKeys(keys);
+  const find = useRef<HTMLInputElement>(null);
+  // Enter opens what is found, and what is found may still be on its way.
+  const [opening, setOpening] = useState<string | null>(null);
+  const toOpen = opening === shelf.text("find") && !isPlaceholderData ? items[chosen] : undefined;
+  useEffect(() => {
+    if (toOpen) void navigate(`/amplifiers/${toOpen.id}/claims`);
+  }, [toOpen, navigate]);
+  const open = () => setOpening(find.current?.value ?? "");
+  const move = (by: number) => setAt({ asks, row: Math.max(0, Math.min(items.length - 1, chosen + by)) });
+  const walk = { ArrowDown: () => move(1), ArrowUp: () => move(-1), Enter: open };
+  useKeys({ "/": () => find.current?.focus(), n: () => void navigate("/amplifiers/new"), i: () => void navigate("/import"), ...walk });
+  const onNear = useCallback(() => {
+    if (hasNextPage && !isFetchingNextPage) void fetchNextPage();
+  }, [hasNextPage, isFetchingNextPage, fetchNextPage]);
+  if (isPending) return <Loading />;
+  if (error && !data) return <Failed error={error} retry={() => void refetch()} />;
+  const none = found === 0 && !shelf.filtered;
   return (
     <main className="mx-auto w-full max-w-[1180px] px-5 py-5">
       <div className="flex flex-wrap items-end justify-between gap-3">
         <h1 className="wide text-2xl font-strong">On the shelf</h1>
         <div className="flex flex-1 flex-wrap justify-end gap-2">
-          <label className="flex min-w-[220px] items-center gap-2 rounded-md border border-edge bg-field px-2.5 focus-within:outline-2 focus-within:outline-copper">
-            <span className="sr-only">Find an amplifier</span>
-            <input
-              ref={find}
-              type="search"
-              value={wanted}
-              placeholder="Name, maker, verdict"
-              className="w-full bg-transparent py-2 outline-none placeholder:text-ink3"
-              onChange={(event) => {
-                setWanted(event.target.value.slice(0, 200));
-                setAt(0);
-              }}
-              onKeyDown={(event) => {
-                if (event.key === "ArrowDown") move(1);
-                else if (event.key === "ArrowUp") move(-1);
-                else if (event.key === "Enter") open();
-                else if (event.key === "Escape") setWanted("");
-                else return;
-                event.preventDefault();
-              }}
-            />
-            <Kbd>/</Kbd>
-          </label>
+          <FindField
+            ref={find}
+            value={shelf.text("find")}
+            onFind={(words) => {
+              setOpening(null);
+              shelf.set("find", words);
+            }}
+            walk={walk}
+          />
           <Link className={buttonClass("main")} to="/amplifiers/new">
             Add an amplifier
+          </Link>
+          <Link className={buttonClass()} to="/incidents">
+            Incidents
           </Link>
           <Link className={buttonClass()} to="/import">
             Import
           </Link>
-          {items.length > 0 && (
+          {!none && (
             <a className={buttonClass()} href="/api/shelf.zip" download>
               Export all
             </a>
           )}
         </div>
       </div>
-      {items.length === 0 ? (
+      {none ? (
         <div className="mt-6">
           <Empty title="Nothing on the shelf yet.">
             <p>Add the amplifier that is on your bench: its maker, its class, its fuses. Then copy down what its maker claims.</p>
@@ -102,23 +100,20 @@ function ShelfList({ items }: { items: Item[] }) {
           </Empty>
         </div>
       ) : (
-        <ul className="mt-4 grid gap-px overflow-hidden rounded-lg border border-line bg-hair">
-          {drawn.map((item, i) => (
-            <ShelfRow key={item.id} item={item} chosen={i === chosen} />
-          ))}
-        </ul>
+        <>
+          <div className="min-h-12">
+            <Suspense>
+              <ShelfFilters shelf={shelf} found={found} />
+            </Suspense>
+          </div>
+          <ShelfList items={items} found={found} chosen={chosen} onNear={onNear} />
+        </>
       )}
-      {drawn.length < found.length && (
-        <p className="mt-3 flex flex-wrap items-center gap-3 text-ink2">
-          {drawn.length} of {found.length}, the last worked on first.
-          <Button size="low" onClick={() => setAll(true)}>
-            Show all
-          </Button>
-        </p>
-      )}
-      {items.length > 0 && found.length === 0 && (
+      {!none && found === 0 && (
         <p className="mt-4" role="status">
-          No amplifier has “{wanted}” in its name, its maker or its verdict.
+          {shelf.text("find") === ""
+            ? "No amplifier on the shelf matches that."
+            : `No amplifier on the shelf matches “${shelf.text("find")}”.`}
         </p>
       )}
     </main>

@@ -38,7 +38,7 @@ export function EfficiencyCard({ drawn }: { drawn: Schemas["DrawnVerdict"] }) {
           </div>
           {hottest?.heat && (
             <p className="mt-1 text-sm text-ink2">
-              <Figure figure={hottest.heat} className="text-ink" /> of heat to shed at {hottest.load}, {hottest.wiring}
+              <Figure figure={hottest.heat} className="text-ink" /> heat in the amplifier at {hottest.load}, {hottest.wiring}
             </p>
           )}
         </>

@@ -1,6 +1,7 @@
 import { api, data, type Schemas } from "@/api/client";
 import { useWrite } from "@/api/queries";
 import { Button } from "@/ui/button";
+import { Disclosure } from "@/ui/disclosure";
 import { Kbd } from "@/ui/kbd";
 import { useNotice } from "@/ui/notice";
 import { useKeys } from "@/ui/use-keys";
@@ -13,7 +14,7 @@ function useSettle(sessionId: string) {
     busy: settle.isPending,
     settle: () =>
       settle.mutate(undefined, {
-        onSuccess: () => tell({ says: "The verdict is settled as it stands.", look: "plain", undo: true }),
+        onSuccess: () => tell({ says: "Verdict locked as it stands.", look: "plain", undo: true }),
         onError: (error) => tell({ says: error.message, look: "stop" }),
       }),
   };
@@ -39,23 +40,23 @@ export function SettledBar({
   if (settled && stands) {
     return (
       <p className="mt-4 rounded-md bg-verdigris-wash px-3 py-2 text-step">
-        <b className="mr-2 font-bold">Settled on {day(settled.at)}.</b>
+        <b className="mr-2 font-bold">Locked on {day(settled.at)}.</b>
         By rules version {settled.rules_version}. A run, a claim or a mark more opens it again.
       </p>
     );
   }
   if (settled) {
     return (
-      <section aria-label="What changed since it was settled" className="mt-4 rounded-md bg-ochre-wash px-3 py-2.5 text-step">
+      <section aria-label="Changed since it was locked" className="mt-4 rounded-md bg-ochre-wash px-3 py-2.5 text-step">
         <div className="flex flex-wrap items-start justify-between gap-x-4 gap-y-2">
           <p>
             <b className="mr-2 font-bold">
-              Settled on {day(settled.at)} as {settled.overall_word.toLowerCase()}, and open again.
+              Locked on {day(settled.at)} as {settled.overall_word.toLowerCase()}, and open again.
             </b>
             Since then:
           </p>
           <Button size="low" disabled={busy} onClick={settle}>
-            Settle it anew <Kbd>S</Kbd>
+            Lock it again <Kbd>S</Kbd>
           </Button>
         </div>
         <ul className="mt-1 grid list-disc gap-0.5 pl-[17px]">
@@ -63,10 +64,9 @@ export function SettledBar({
             <li key={change}>{change}</li>
           ))}
         </ul>
-        <details className="mt-1.5">
-          <summary className="cursor-pointer font-semibold">What it said then</summary>
+        <Disclosure className="mt-1.5" says={<b className="font-semibold">What it said then</b>}>
           <p className="mt-1 max-w-[760px]">{settled.sentence}</p>
-        </details>
+        </Disclosure>
       </section>
     );
   }
@@ -74,9 +74,9 @@ export function SettledBar({
   return (
     <div className="no-print mt-4 flex flex-wrap items-center gap-x-3 gap-y-1 text-sm text-ink2">
       <Button look="main" disabled={busy} onClick={settle}>
-        Settle the verdict <Kbd>S</Kbd>
+        Lock the verdict <Kbd>S</Kbd>
       </Button>
-      keeps it as it stands today{provisional && ", provisional"}; later runs open it again and show what changed
+      keeps it as it stands today{provisional && ", provisional"}; later runs unlock it and show what changed
     </div>
   );
 }

@@ -8,7 +8,7 @@ export function Suspicion({ sessionId, asked }: { sessionId: string; asked: bool
   if (found.isPending) {
     return (
       <p role="status" className="text-sm text-ink2">
-        Leaving out one reading after another…
+        Leaving out one reading at a time…
       </p>
     );
   }

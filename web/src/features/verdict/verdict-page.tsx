@@ -29,6 +29,10 @@ export function VerdictPage() {
   return (
     <div className="mx-auto grid w-full max-w-[1500px] flex-1 content-start gap-x-7 px-5 py-5 lg:grid-cols-[1fr_380px]">
       <main className="min-w-0">
+        <h1 className="hidden text-2xl font-strong print:block">
+          {inHand.summary.name}
+          <small className="ml-3 text-note font-normal text-ink2">{inHand.summary.subtitle}</small>
+        </h1>
         <Say view={view} />
         <SettledBar sessionId={inHand.session_id} settled={drawn.settled ?? null} anyRun={anyRun} provisional={view.provisional} />
         <ClaimRows drawn={drawn} />
@@ -45,14 +49,14 @@ export function VerdictPage() {
         <Flag look={inHand.amplifier.provenance === "bought" ? "note" : "doubt"} title="Disclose.">
           {view.disclosure}
         </Flag>
-        <div className="flex flex-wrap gap-2">
+        <div className="no-print flex flex-wrap gap-2">
           {anyRun && (
             <Link className={buttonClass()} to="../sheet" relative="path">
-              To the sheet
+              Go to the sheet
             </Link>
           )}
           <Link className={buttonClass()} to="../runs" relative="path">
-            {anyRun ? "Run one again" : "Make the runs"}
+            {anyRun ? "Run one again" : "Go to the runs"}
           </Link>
         </div>
       </aside>

@@ -17,7 +17,7 @@ export function WouldChange({ items }: { items: Schemas["WouldChange"][] }) {
                 to={`../runs?${new URLSearchParams({ rung: item.rung, ...(item.mode && { mode: item.mode }) }).toString()}`}
                 relative="path"
               >
-                To that run
+                Go to that run
               </Link>
             )}
           </li>
