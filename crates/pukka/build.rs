@@ -1,4 +1,4 @@
-//! Rebuilds when the front end was built anew: it is embedded.
+//! Rebuilds when the front end was built again: it is embedded.
 
 fn main() {
     println!("cargo:rerun-if-changed=../../web/dist");

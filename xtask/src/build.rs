@@ -86,7 +86,7 @@ pub struct Steps {
 }
 
 impl Steps {
-    /// So many steps.
+    /// A number of steps.
     pub const fn of(of: usize) -> Self {
         Self { of, at: Cell::new(0) }
     }

@@ -82,11 +82,11 @@ const PIECES: [Piece; 7] = [
     },
 ];
 
-/// What became of a piece.
+/// Outcome of a piece.
 enum Fate {
     Passed,
     Failed,
-    /// What it needs is not installed.
+    /// Tool that it needs is not installed.
     NotThere(&'static str),
 }
 

@@ -30,7 +30,7 @@ pub fn types(check: bool) -> anyhow::Result<()> {
     Ok(())
 }
 
-/// What the program prints of itself.
+/// Output of the program about itself.
 fn said(what: &str) -> anyhow::Result<Vec<u8>> {
     let described = Command::new(root().join("target/debug/pukka")).arg(what).output()?;
     anyhow::ensure!(described.status.success(), "pukka {what} failed");

@@ -22,7 +22,7 @@ use crate::pcm::Pcm;
 use crate::wav::WavHeader;
 use crate::{CaptureError, MOST_CHANNELS, RATES_HZ};
 
-/// Where the bytes are.
+/// Place of the bytes.
 #[derive(Debug, Clone)]
 pub enum Origin {
     /// In a file.
@@ -48,7 +48,7 @@ pub struct AudioFile {
     decoder: Box<dyn AudioDecoder>,
     track: u32,
     recording: Recording,
-    /// How samples are written that need no decoder.
+    /// Form of samples that need no decoder.
     pcm: Option<Pcm>,
     kept: Kept,
 }
@@ -69,7 +69,7 @@ impl std::fmt::Debug for AudioFile {
     }
 }
 
-/// Frames that a window brings at least, so that the next one is there already.
+/// Frames that a window brings at least, so that the next one is ready.
 const WINDOW: usize = 16_384;
 
 impl AudioFile {
@@ -106,7 +106,7 @@ impl AudioFile {
         Ok(opened)
     }
 
-    /// How many frames there are, where no header says it.
+    /// Number of frames, where no header says it.
     fn count(&mut self) -> Result<u64, CaptureError> {
         let mut frames = 0;
         let counted = self.blocks(&mut |block| {
@@ -129,7 +129,7 @@ impl AudioFile {
         }
     }
 
-    /// Its samples, a list a channel.
+    /// Samples, a list a channel.
     fn decode<T: Sample + ConvertibleSample>(&mut self, packet: &Packet, into: &mut Vec<Vec<T>>) -> Result<(), SourceError> {
         match self.decoder.decode(packet) {
             Ok(decoded) => decoded.copy_to_vecs_planar(into),
@@ -158,7 +158,7 @@ fn begins(packet: &Packet) -> u64 {
     u64::try_from(packet.pts.get()).unwrap_or(0)
 }
 
-/// Why a file cannot be read, without words of the decoder's own.
+/// Reason why a file cannot be read, without words of the decoder's own.
 fn plain(why: &Error) -> String {
     match why {
         Error::IoError(_) => "the file ends before its sound does.".into(),

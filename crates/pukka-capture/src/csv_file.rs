@@ -14,7 +14,7 @@ use crate::layout::{Layout, is_overflow, layout, number};
 const EVERY: u64 = 65_536;
 /// Lines that the layout is worked out from.
 const LOOKED_AT: usize = 256;
-/// How far a step of time may be off.
+/// Most that a step of time may be off.
 const OFF: f64 = 1e-3;
 /// A step longer than so many is a gap.
 const GAP: f64 = 1.5;
@@ -29,9 +29,9 @@ pub struct CsvFile {
     path: PathBuf,
     layout: Layout,
     recording: Recording,
-    /// Where the first row begins: byte, and lines before it.
+    /// Start of the first row: byte, and lines before it.
     begins: (u64, u64),
-    /// Where every so many rows begin: byte and line.
+    /// Starts of rows at even distances: byte and line.
     places: Vec<(u64, u64)>,
     /// The window that was read last.
     kept: (u64, Vec<Vec<f64>>),
@@ -243,7 +243,7 @@ impl CsvFile {
         wrong.map_or(Ok(()), Err)
     }
 
-    /// What one step of the last printed digit of a time is, in seconds: two rounded times are off by it at most.
+    /// Size of one step of the last printed digit of a time, in seconds: two rounded times are off by it at most.
     fn last_digit(&self, fields: &[String]) -> f64 {
         let Some((column, unit)) = self.layout.time else { return 0.0 };
         let field = fields.get(column).map(String::as_str).unwrap_or_default().trim().trim_matches('"');
@@ -253,7 +253,7 @@ impl CsvFile {
         unit * 10f64.powi(exponent - i32::try_from(decimals).unwrap_or(0))
     }
 
-    /// One step of the last digit of the first time.
+    /// A step of the last digit of the first time.
     fn first_digit(&self, places: &[(u64, u64)]) -> Result<f64, CaptureError> {
         let Some(place) = places.first() else { return Ok(0.0) };
         let mut rows = Rows::open(&self.path, self.layout.separator, *place)?;

@@ -2,7 +2,7 @@
 
 use crate::CaptureError;
 
-/// What stands between the columns, how numbers are written, and what the columns are.
+/// Separator of the columns, form of the numbers, and meaning of the columns.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Layout {
     /// Between columns.
@@ -37,7 +37,7 @@ pub fn number(text: &str, comma: bool) -> Option<f64> {
     if comma { text.replace(',', ".").parse().ok() } else { text.parse().ok() }
 }
 
-/// What a scope writes where its input was past the screen.
+/// Text that a scope writes where its input was past the screen.
 pub fn is_overflow(text: &str) -> bool {
     let word = text.trim().trim_matches('"').trim_start_matches(['-', '+']).to_ascii_lowercase();
     matches!(word.as_str(), "inf" | "infinity" | "nan" | "ol" | "over" | "overflow" | "clip" | "clipped" | "∞" | "****" | "---")

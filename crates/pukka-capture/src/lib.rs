@@ -20,7 +20,7 @@ use thiserror::Error;
 pub use audio::{AudioFile, Origin};
 pub use csv_file::CsvFile;
 
-/// Why a file cannot be read, with the place.
+/// Reason why a file cannot be read, with the place.
 #[derive(Debug, Clone, PartialEq, Eq, Error)]
 pub enum CaptureError {
     /// The system refuses it.
@@ -31,7 +31,7 @@ pub enum CaptureError {
     AtByte {
         /// From 0.
         at: u64,
-        /// What, and why it matters.
+        /// Doubt, and why it matters.
         says: String,
     },
     /// Something in it cannot be, on a line.
@@ -41,10 +41,10 @@ pub enum CaptureError {
         line: u64,
         /// From 1.
         column: Option<usize>,
-        /// What, and why it matters.
+        /// Doubt, and why it matters.
         says: String,
     },
-    /// It is no recording that is known.
+    /// No recording that is known.
     #[error("{0}")]
     Unknown(String),
 }

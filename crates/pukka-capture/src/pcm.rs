@@ -4,7 +4,7 @@
 use symphonia::core::codecs::audio::AudioCodecId;
 use symphonia::core::codecs::audio::well_known as codec;
 
-/// How a sample is written: whole numbers against their full scale, or floats as they are.
+/// Form of a sample: whole numbers against their full scale, or floats as they are.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Pcm {
     /// Eight bits, 128 in the middle.
@@ -22,7 +22,7 @@ pub enum Pcm {
 }
 
 impl Pcm {
-    /// What a file says it is; nothing of what has to be decoded.
+    /// Form that a file states; nothing of what has to be decoded.
     #[must_use]
     pub fn of(id: AudioCodecId) -> Option<Self> {
         [

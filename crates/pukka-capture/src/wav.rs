@@ -6,7 +6,7 @@ use std::io::{BufReader, Read, Seek, SeekFrom};
 
 use crate::{CaptureError, MOST_CHANNELS, RATES_HZ};
 
-/// What a header says.
+/// Content of a header.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct WavHeader {
     /// Samples of each channel.

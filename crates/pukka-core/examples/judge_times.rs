@@ -12,7 +12,7 @@ use pukka_core::report::view::view;
 
 const TIMES: usize = 300;
 
-/// So many runs over four loads, all modes, with repeats.
+/// A session of a number of runs over four loads, all modes, with repeats.
 fn session(runs: usize) -> Session {
     let mut session = pukka_core::record::session::examples::mono_1100();
     let loads = [(4.0, 450.0), (2.0, 780.0), (1.33, 980.0), (1.0, 1_100.0)];

@@ -30,5 +30,5 @@ pub mod report;
 pub mod tones;
 pub mod traces;
 
-/// Version of the rules: a stored summary made by another version is made anew.
+/// Version of the rules: a stored summary made by another version is made again.
 pub const RULES_VERSION: u32 = 5;

@@ -1,4 +1,4 @@
-//! Where an outcome turns: exactly on the boundary, and a hair to either side. Comparisons favour the kinder word.
+//! Where an outcome turns: exactly on the boundary, and a hair to either side. Comparisons favour the more favourable word.
 
 #![allow(clippy::unwrap_used, reason = "a test that cannot set itself up has failed")]
 
@@ -10,7 +10,7 @@ use pukka_core::record::amplifier::SupplyType;
 use pukka_core::record::session::examples::{claim, mono_1100, run};
 use pukka_core::record::session::{Mode, Session};
 
-/// One certified run against one claim of 1000 W, its meters without limits of their own.
+/// A certified run against one claim of 1000 W, its meters without limits of their own.
 fn session(power_w: f64, end_v: f64) -> Session {
     let mut session = mono_1100();
     session.amplifier.supply_type = SupplyType::Regulated;
@@ -68,7 +68,11 @@ fn ninety_five_percent_is_near_enough_and_a_hair_less_is_optimistic() {
 
 #[test]
 fn five_percent_over_beats_it_and_a_hair_less_does_not() {
-    assert_eq!((outcome(1_050.0, 14.4), judged(1_050.0, 14.4).overall), (Outcome::Beats, Some(Overall::Modest)), "the kinder word");
+    assert_eq!(
+        (outcome(1_050.0, 14.4), judged(1_050.0, 14.4).overall),
+        (Outcome::Beats, Some(Overall::Modest)),
+        "the more favourable word"
+    );
     assert_eq!((outcome(1_049.999, 14.4), judged(1_049.999, 14.4).overall), (Outcome::Holds, Some(Overall::Pukka)));
 }
 

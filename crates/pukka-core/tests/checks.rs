@@ -82,7 +82,7 @@ fn three_ordinary_sessions_stay_quiet() {
         ],
     );
     assert_eq!(fired(&ab), []);
-    // A small class D amplifier of unknown supply, on a bench whose supply holds 13.8 V with hardly any sag.
+    // A small class D amplifier of unknown supply, on a bench whose supply holds 13.8 V with almost no sag.
     let small = session(
         "D",
         SupplyType::Unknown,

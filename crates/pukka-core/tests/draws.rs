@@ -1,5 +1,5 @@
 //! The draw that is predicted after one run, against the draw that was read, on ten benches that look like real ones: class AB and
-//! D, from 8 to 0.5 Ω. Gates use the upper end: it must not be far above the draw, and hardly ever below it.
+//! D, from 8 to 0.5 Ω. Gates use the upper end: it must not be far above the draw, and almost never below it.
 
 #![allow(clippy::unwrap_used, reason = "a test that cannot set itself up has failed")]
 

@@ -69,7 +69,7 @@ fn floor_supply_lead_fuse_and_load_bank_each_ask() {
     let (mut session, rung) = at(4.0, Some(15.01));
     session.amplifier.max_supply_v = None;
     assert_eq!(codes(&session, &rung), [GateCode::AboveSupply], "asks above 15 V when nothing is stated");
-    // 450 W and 20 % into one 4 Ω resistor that bears 500 W for ten seconds.
+    // 450 W and 20 % into one 4 Ω resistor that takes 500 W for ten seconds.
     let (mut session, rung) = at(4.0, Some(14.6));
     session.bench.loads =
         vec![serde_json::from_value(json!({ "nominal_ohm": 4.0, "continuous_w": 100.0, "ten_second_w": 500.0, "count": 1 })).unwrap()];

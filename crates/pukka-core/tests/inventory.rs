@@ -114,7 +114,7 @@ fn a_rung_is_made_of_what_bears_it() {
     // Two by two, each takes a quarter: 1600 W for ten seconds.
     let four = words(1_500.0, None);
     assert!(four.matches("4\u{202f}Ω").count() >= 1 && four != "4\u{202f}Ω", "{four}");
-    assert_eq!(words(90_000.0, None), "4\u{202f}Ω", "nothing bears it: the simplest, and the gate says so");
+    assert_eq!(words(90_000.0, None), "4\u{202f}Ω", "nothing takes it: the simplest, and the gate says so");
     assert_eq!(words(300.0, Some(&four)), four, "as the reviewer chose");
     assert!(way(&[rated(4.0, 3, 100.0)], Wiring::Mono, 3.0, 10.0, None).is_none() && way(&[], Wiring::Mono, 4.0, 10.0, None).is_none());
 }
@@ -164,14 +164,14 @@ fn a_step_of_a_load_box_stands_beside_the_resistors_and_is_never_combined() {
     let found = find(stock, Wiring::Mono, 2.67);
     assert!(found.made);
     assert_eq!(found.simplest[0].words, "step box, 2.67\u{202f}Ω");
-    assert!(found.simplest[0].ten_second_w.is_none(), "what a box bears is not known");
+    assert!(found.simplest[0].ten_second_w.is_none(), "what a box takes is not known");
     let half = find(stock, Wiring::Mono, 0.5);
     assert!(!half.made && half.above.as_ref().is_some_and(|above| above.words == "step box, 1\u{202f}Ω"), "{:?}", half.above);
     assert!(
         half.builds.iter().all(|build| !build.words.contains("step box") || !build.words.contains("parallel")),
         "two steps are never joined"
     );
-    // Resistors that bear it come before a box of which nothing is known; by name the box is taken.
+    // Resistors that take it come before a box of which nothing is known; by name the box is taken.
     assert_eq!(way(stock, Wiring::Mono, 4.0, 10.0, None).unwrap().words, "2 × 8\u{202f}Ω in parallel");
     assert_eq!(way(stock, Wiring::Mono, 4.0, 10.0, Some("step box, 4\u{202f}Ω")).unwrap().parts, 1);
     assert_eq!(way(stock, Wiring::Mono, 1.0, 10.0, None).unwrap().words, "step box, 1\u{202f}Ω");

@@ -9,7 +9,7 @@ use regex::Regex;
 /// The layers, the one that uses nothing first.
 const LAYERS: [&str; 7] = ["kernel", "record", "evidence", "predict", "assess", "plan", "report"];
 
-/// What stands beside the layers, and the lowest one it may use.
+/// Folders beside the layers, and the lowest layer each may use.
 const BESIDE: [(&str, &str); 4] = [("traces", "kernel"), ("tones", "evidence"), ("instruments", "evidence"), ("live", "report")];
 
 /// The layers before this one.
@@ -17,7 +17,7 @@ fn above(folder: &str) -> impl Iterator<Item = &'static str> {
     LAYERS.into_iter().take(LAYERS.iter().position(|layer| *layer == folder).unwrap())
 }
 
-/// What a folder may use, beside itself.
+/// Folders that a folder may use, beside itself.
 fn may_use(folder: &str) -> Vec<&'static str> {
     match BESIDE.iter().find(|(name, _)| *name == folder) {
         None => above(folder).collect(),

@@ -180,7 +180,7 @@ fn changing_the_load_costs_time_and_the_order_decides_how_often() {
     session.plan.order = Order::Mode;
     // 4 2 | 4 2 | 4 2: six changes.
     near(report(&session).minutes, (6.0 * 105.0 + 6.0 * 90.0) / 60.0);
-    // A 4 Ω resistor of 48 W for ever at up to 480 W: 10 s · (480/48 − 1) = 90 s of rest instead of 60, three times.
+    // A 4 Ω resistor of 48 W continuously at up to 480 W: 10 s · (480/48 − 1) = 90 s of rest instead of 60, three times.
     session.plan.order = Order::Rung;
     session.bench.loads =
         vec![serde_json::from_value(json!({ "nominal_ohm": 4.0, "continuous_w": 48.0, "ten_second_w": 4_000.0, "count": 1 })).unwrap()];
@@ -202,7 +202,7 @@ fn the_plan_says_where_each_figure_is_from_and_what_it_means() {
     assert_eq!(plain(&four.basis_words), "from the claim, 400 W ± 20 %");
     assert_eq!(plain(&four.power_band), "320 to 480 W");
     assert!(four.proven_a.is_none() && four.fuses_a.as_ref().unwrap().text == "80");
-    // Two 2 Ω in series: each takes half. 480 W is past 200 W for ever: 10 s of tone, 14 s to cool.
+    // Two 2 Ω in series: each takes half. 480 W is past 200 W continuously: 10 s of tone, 14 s to cool.
     let bank = four.load_banks[0].clone();
     assert_eq!(
         (bank.words.as_str(), bank.hottest_w.text.as_str(), bank.rest_s, bank.warm),

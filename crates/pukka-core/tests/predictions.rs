@@ -50,7 +50,7 @@ struct Truth {
     converter: f64,
 }
 
-/// Where it settles.
+/// Place where it settles.
 struct Settled {
     power_w: f64,
     current_a: f64,
@@ -166,7 +166,7 @@ impl Tally {
         sorted[((sorted.len() - 1) as f64 * part).round() as usize]
     }
 
-    /// How often output and draw lay inside their bands, and the draw not above its most.
+    /// Share of cases with output and draw inside their bands, and the draw not above its most.
     fn report(&self, name: &str) -> [f64; 3] {
         let n = self.errors.len() as f64;
         let [power, draw, most] = [self.power_inside, self.draw_inside, self.draw_below_most].map(|count| count as f64 / n);

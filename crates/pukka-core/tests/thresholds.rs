@@ -44,7 +44,7 @@ fn session(class: &str, runs: Vec<Run>) -> Session {
     session
 }
 
-/// One certified run of an efficiency.
+/// A certified run of an efficiency.
 fn of_efficiency(class: &str, ratio: f64) -> Session {
     session(class, vec![run("a", Wiring::Mono, 4.0, Mode::Certified, Read(14.0 * 20.0 * ratio, 14.5, 14.0, 20.0))])
 }
@@ -267,7 +267,7 @@ fn at(rule: &Rule, threshold: &Threshold, value: f64) -> Session {
     }
 }
 
-/// What the session itself sets, where the table has no value.
+/// Threshold that the session itself sets, where the table has no value.
 fn set_by_session(code: CheckCode) -> f64 {
     let policy = examples::mono_1100().policy;
     match code {

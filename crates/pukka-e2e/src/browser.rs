@@ -54,7 +54,7 @@ impl Keys {
     }
 }
 
-/// So long after a digit the page takes no letter for a command, and a little more.
+/// Time after a digit in which the page takes no letter for a command, and a little more.
 const BEHIND_A_DIGIT: Duration = Duration::from_millis(1_100);
 
 /// Two presses this far apart are two, and a little more.
@@ -94,7 +94,7 @@ impl Browser {
         Self::open_with(width, height, &[]).await
     }
 
-    /// The same, with more flags for Chromium.
+    /// Likewise, with more flags for Chromium.
     ///
     /// # Errors
     /// When Chromium or its driver is missing or does not start.
@@ -148,7 +148,7 @@ impl Browser {
         Ok(self.client.execute(&format!("return {expression}"), vec![]).await?)
     }
 
-    /// What stands in the entry line.
+    /// Text that stands in the entry line.
     ///
     /// # Errors
     /// When there is none.
@@ -262,7 +262,7 @@ impl Browser {
         Ok(())
     }
 
-    /// What the page shows, narrow spaces as plain ones.
+    /// Text of the page, narrow spaces as plain ones.
     ///
     /// # Errors
     /// When the driver refuses.

@@ -15,7 +15,7 @@ pub use server::Server;
 use std::rc::Rc;
 use std::time::Duration;
 
-/// How long a condition may take on a slow machine before it counts as never.
+/// Time that a condition may take on a slow machine before it counts as never.
 pub const PATIENCE: Duration = Duration::from_secs(180);
 
 /// Runs a journey in a browser that is closed even when the journey panics.
@@ -30,7 +30,7 @@ where
     journey_with(&[], walk).await;
 }
 
-/// The same, with more flags for Chromium.
+/// Likewise, with more flags for Chromium.
 ///
 /// # Panics
 /// When the journey does, or the browser cannot be had.

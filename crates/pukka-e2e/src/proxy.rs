@@ -6,10 +6,10 @@ use std::sync::{Arc, Mutex, PoisonError};
 
 use anyhow::Context;
 
-/// What goes wrong with a request.
+/// Fault of a request.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Fault {
-    /// It never gets to the program.
+    /// Never gets to the program.
     LostRequest,
     /// The program does it, and its answer never comes.
     LostAnswer,
@@ -22,7 +22,7 @@ type Rules = Arc<Mutex<Vec<(String, Fault)>>>;
 /// A proxy on a loopback port, until the test ends.
 #[derive(Debug)]
 pub struct Proxy {
-    /// Where the page opens it.
+    /// Address that the page opens.
     pub url: String,
     rules: Rules,
 }

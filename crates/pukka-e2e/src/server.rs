@@ -13,7 +13,7 @@ use tempfile::TempDir;
 #[derive(Debug)]
 pub struct Server {
     child: Child,
-    /// Where it is: `http://127.0.0.1:…`.
+    /// Place: `http://127.0.0.1:…`.
     pub url: String,
     data: Data,
 }
@@ -189,13 +189,13 @@ impl Server {
         found.map(str::to_owned).with_context(|| format!("there is no {name} on the shelf"))
     }
 
-    /// Its data folder.
+    /// Data folder.
     #[must_use]
     pub fn data(&self) -> &Path {
         self.data.path()
     }
 
-    /// Its process id.
+    /// Process id.
     #[must_use]
     pub fn pid(&self) -> u32 {
         self.child.id()

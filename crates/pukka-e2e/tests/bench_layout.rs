@@ -98,7 +98,7 @@ impl State {
     }
 }
 
-/// What is not whole on the first screen, between the top bar and whatever is fixed at the foot.
+/// Parts that are not whole on the first screen, between the top bar and whatever is fixed at the foot.
 async fn out_of_sight(b: &Browser) -> anyhow::Result<Vec<String>> {
     let look = "scrollTo(0, 0);
         const top = document.querySelector('header').getBoundingClientRect().bottom;
@@ -139,7 +139,7 @@ async fn line_result_and_the_gravest_doubt_are_on_the_first_screen_in_every_stat
     .await;
 }
 
-/// Where the line stands on the page.
+/// Place where the line stands on the page.
 async fn line_at(b: &Browser) -> anyhow::Result<Value> {
     b.value("(({ x, y, width, height }) => [x, y + scrollY, width, height])(document.querySelector('[data-line]').getBoundingClientRect())")
         .await

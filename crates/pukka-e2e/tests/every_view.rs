@@ -9,7 +9,7 @@ use anyhow::Context;
 use pukka_e2e::{Browser, Keys, Server, journey};
 use serde_json::Value;
 
-/// What is opened on a view before it is looked at.
+/// Part that is opened on a view before it is looked at.
 enum Open {
     Nothing,
     Key(char),
@@ -77,7 +77,7 @@ async fn open(b: &Browser, server: &Server, shelf: &Value, view: &(&str, &str, O
     b.see(there).await.with_context(|| format!("{amplifier} {place}"))
 }
 
-/// What is wrong with the page as it stands.
+/// Problems with the page as it stands.
 async fn look(b: &Browser, axe: &str, what: &str) -> anyhow::Result<Vec<String>> {
     b.client.execute(axe, vec![]).await?;
     let run = "const done = arguments[0]; axe.run(document).then((r) => done(r.violations.map((v) => v.id + ': ' + v.nodes.map((n) => n.html + ' ' + (n.any[0]?.message ?? '')).slice(0, 3).join(' | '))))";

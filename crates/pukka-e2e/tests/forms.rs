@@ -4,7 +4,7 @@
 
 use pukka_e2e::{Browser, Keys, Server, journey};
 
-/// What stands under the field with this label.
+/// Text that stands under the field with this label.
 async fn complaint(b: &Browser, label: &str) -> anyhow::Result<String> {
     let field = b.field(label).await?;
     let id = field.attr("id").await?.unwrap_or_default();

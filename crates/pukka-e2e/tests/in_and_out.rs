@@ -18,7 +18,7 @@ fn bytes_at(address: &str) -> anyhow::Result<Vec<u8>> {
     Ok(ureq::get(address).call()?.body_mut().with_config().limit(256_000_000).read_to_vec()?)
 }
 
-/// The verdict of an amplifier, without what is made anew for every data folder: ids.
+/// The verdict of an amplifier, without what is made again without endy data folder: ids.
 fn verdict_of(server: &Server, name: &str) -> anyhow::Result<Value> {
     let id = server.amplifier(name)?;
     let session = json_at(server, &format!("/api/amplifiers/{id}"))?["session_id"].as_str().context("no session")?.to_owned();
@@ -88,7 +88,7 @@ async fn exported_wiped_and_imported_the_verdict_is_the_same() {
             let name = row["summary"]["name"].as_str().context("no name")?;
             anyhow::ensure!(verdict_of(&empty, name)? == verdict_of(&full, name)?, "{name}");
         }
-        // The page goes on before everything is asked anew.
+        // The page goes on before everything is asked again.
         b.press(Keys::Ctrl('z')).await?;
         b.until("one undo takes all ten back", async || {
             Ok(json_at(&empty, "/api/amplifiers")?["amplifiers"].as_array().is_some_and(|list| list.len() == 1))

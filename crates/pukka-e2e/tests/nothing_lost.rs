@@ -230,7 +230,7 @@ async fn a_doubted_reading_wants_a_second_enter_and_is_not_hidden() {
         }
         b.resize(1280, 800).await?;
         b.see("6 of 9 logged").await?;
-        // Another figure is another reading: it is asked anew.
+        // Another figure is another reading: it is asked again.
         b.press(Keys::Backspace).await?;
         b.press(Keys::Enter).await?;
         line_is(&b, "1068 13.96 5").await?;
@@ -351,7 +351,7 @@ async fn the_bench_stays_while_the_program_is_away_and_what_was_typed_with_it() 
         proxy.goes_wrong("/api/", Fault::LostRequest);
         b.type_steadily("1068 13.96 124.6⏎", 20).await?;
         b.see("is not known yet").await?;
-        // What is shown is asked for anew, in vain, and stays.
+        // What is shown is asked for again, in vain, and stays.
         b.client.execute("dispatchEvent(new Event('visibilitychange')); dispatchEvent(new Event('focus'))", vec![]).await?;
         b.type_steadily("1124 13.88", 300).await?;
         line_is(&b, "1124 13.88").await?;

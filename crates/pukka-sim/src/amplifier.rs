@@ -7,7 +7,7 @@ use crate::character::{Character, Stage};
 
 /// Ambient, °C.
 pub const AMBIENT_C: f64 = 22.0;
-/// Samples of a cycle that a tick is reckoned with.
+/// Samples of a cycle that a tick is computed with.
 const PHASES: usize = 64;
 
 /// Watts of a tick, by where they went. What goes in is what comes out and what is stored.
@@ -27,7 +27,7 @@ pub struct Budget {
     pub stored_w: f64,
 }
 
-/// What it is doing.
+/// State.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum State {
     /// Playing, or ready to.
@@ -42,7 +42,7 @@ pub enum State {
     Dead,
 }
 
-/// One output over a tick.
+/// An output over a tick.
 #[derive(Debug, Clone, Copy, PartialEq, Default)]
 pub struct Output {
     /// In its load, watts.
@@ -62,13 +62,13 @@ pub struct Amplifier {
     pub rail_v: f64,
     /// Heatsink, °C.
     pub heatsink_c: f64,
-    /// What it is doing.
+    /// State.
     pub state: State,
     /// The outputs over the last tick.
     pub outputs: Vec<Output>,
     /// Supply amps over the last tick.
     pub input_a: f64,
-    /// Where the last tick's watts went.
+    /// Budget of the last tick's watts.
     pub budget: Budget,
     fuse_heat: f64,
     quiet_s: f64,
@@ -93,7 +93,7 @@ impl Amplifier {
         }
     }
 
-    /// One sample of an output: the drive, bent a little and then cut at the rail.
+    /// A sample of an output: the drive, bent a little and then cut at the rail.
     #[must_use]
     pub fn shaped(&self, drive_v: f64, output: usize) -> f64 {
         self.character.shaped(self.rail_v, drive_v, output)
@@ -136,7 +136,7 @@ impl Amplifier {
         self.watch(input_peak_v);
     }
 
-    /// One output over a whole cycle: what it gives, the heat of its stage, and what it takes from the rail.
+    /// An output over a whole cycle: what it gives, the heat of its stage, and what it takes from the rail.
     fn output(&self, index: usize, drive_v: f64, load_ohm: f64) -> (Output, f64, f64) {
         let c = self.character;
         if !load_ohm.is_finite() || drive_v <= 0.0 {
@@ -209,7 +209,7 @@ impl Amplifier {
     }
 }
 
-/// Where the converter wants its rail.
+/// Voltage that the converter wants of its rail.
 fn target(c: &Character, supply_v: f64) -> f64 {
     let most = c.ratio * supply_v;
     c.regulated_v.map_or(most, |held| held.min(most))

@@ -11,14 +11,14 @@ use crate::recorder::{Moment, RATE_HZ, Recorder};
 use crate::supply::{Supply, SupplyKind};
 use pukka_core::traces::distortion::residue_ratio;
 
-/// What the generator plays.
+/// Signal of the generator.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Shape {
     /// A sine.
     Sine,
     /// The standard burst.
     Burst,
-    /// So many cycles, every half second.
+    /// A number of cycles, every half second.
     Cycles(u32),
 }
 
@@ -27,12 +27,12 @@ pub enum Shape {
 pub enum Filter {
     /// Second order, Butterworth, from this frequency on.
     LowPass(f64),
-    /// The same, down to this frequency.
+    /// Likewise, down to this frequency.
     HighPass(f64),
 }
 
 impl Filter {
-    /// What it leaves of a frequency.
+    /// Part that it leaves of a frequency.
     #[must_use]
     pub fn gain(self, hz: f64) -> f64 {
         let over = match self {
@@ -52,7 +52,7 @@ pub struct Generator {
     pub level_db: f64,
     /// The output is on.
     pub on: bool,
-    /// What it plays.
+    /// Shape played.
     pub shape: Shape,
 }
 
@@ -84,12 +84,12 @@ const SAMPLES: usize = 2_048;
 const CYCLES: usize = 16;
 const BURST_ON_S: f64 = 0.020;
 const BURST_EVERY_S: f64 = 0.500;
-/// What a burst is between: 20 dB down.
+/// Level between bursts: 20 dB down.
 const BETWEEN: f64 = 0.1;
 /// Periods that the analyser gathers for its distortion.
 const PERIODS: f64 = 16.0;
 
-/// What the analyser reads distortion from: a window of whole periods, as it was at its end.
+/// Source of the analyser's distortion: a window of whole periods, as it was at its end.
 #[derive(Debug, Clone, Copy, PartialEq, Default)]
 struct Heard {
     tick: u64,
@@ -108,16 +108,16 @@ pub struct Bench {
     pub generator: Generator,
     /// The amplifier under test.
     pub amplifier: Amplifier,
-    /// Its supply.
+    /// Supply.
     pub supply: Supply,
     /// Load of each output as it says on the switch, ohms.
     pub load_ohm: f64,
     load_c: f64,
-    /// What is wrong with the bench.
+    /// Problems with the bench.
     pub faults: Faults,
     /// A crossover filter of the amplifier's own.
     pub filter: Option<Filter>,
-    /// What the analyser's last whole window of distortion was like, and when it began to gather the next one.
+    /// State of the analyser's last whole window of distortion, and when it began to gather the next one.
     heard: Heard,
     window_from: u64,
     power: Vec<Meter>,
@@ -212,7 +212,7 @@ impl Bench {
         2f64.sqrt() * 10f64.powf(g.level_db / 20.0) * self.amplifier.character.response(g.hz) * filter
     }
 
-    /// How long a burst sounds; nothing of a tone without an end.
+    /// Time that a burst sounds; nothing of a tone without an end.
     fn burst_s(&self) -> Option<f64> {
         match self.generator.shape {
             Shape::Sine => None,
@@ -288,7 +288,7 @@ impl Bench {
         }
     }
 
-    /// What the analyser hears now.
+    /// Signal that the analyser hears now.
     fn hears(&self) -> Heard {
         let (load, character) = (self.true_load_ohm(), self.amplifier.character);
         let playing = self.amplifier.state == State::On;
@@ -320,13 +320,13 @@ impl Bench {
         self.recorder.wav(self.amplifier.character, NOISE_V * (f64::from(RATE_HZ) / 2.0 / BAND_HZ).sqrt(), self.seed, ms)
     }
 
-    /// What the analyser shows of an output, watts.
+    /// Reading of the analyser at an output, watts.
     #[must_use]
     pub fn reads_power_w(&self, output: usize) -> f64 {
         self.power.get(output).map_or(0.0, |meter| meter.shows(self.seed, self.tick))
     }
 
-    /// What it shows of the last burst of an output, watts.
+    /// Reading of the last burst of an output, watts.
     #[must_use]
     pub fn reads_burst_w(&self, output: usize) -> f64 {
         let error = self
@@ -336,7 +336,7 @@ impl Bench {
         self.burst.get(output).copied().unwrap_or_default() * error
     }
 
-    /// What it shows of an output, volts rms.
+    /// Reading of an output, volts rms.
     #[must_use]
     pub fn reads_volts_rms(&self, output: usize) -> f64 {
         self.volts.get(output).map_or(0.0, |meter| meter.shows(self.seed, self.tick))

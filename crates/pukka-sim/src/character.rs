@@ -14,9 +14,9 @@ pub enum Stage {
 pub struct Character {
     /// Short word for it.
     pub key: &'static str,
-    /// What it is called.
+    /// Name.
     pub name: &'static str,
-    /// What it teaches.
+    /// Lesson.
     pub teaches: &'static str,
     /// Output stage.
     pub stage: Stage,
@@ -54,19 +54,19 @@ pub struct Character {
     pub dies_a: Option<f64>,
     /// Heatsink: kelvin a watt, and joules a kelvin.
     pub heatsink: (f64, f64),
-    /// Where its response is 3 dB down, hertz.
+    /// Ends of its response, 3 dB down, hertz.
     pub band_hz: (f64, f64),
 }
 
 impl Character {
-    /// What its response leaves of a frequency: first order at both ends.
+    /// Part that its response leaves of a frequency: first order at both ends.
     #[must_use]
     pub fn response(&self, hz: f64) -> f64 {
         let (low, high) = self.band_hz;
         1.0 / ((1.0 + (low / hz).powi(2)) * (1.0 + (hz / high).powi(2))).sqrt()
     }
 
-    /// One sample of an output: the drive, bent a little and then cut at the rail.
+    /// A sample of an output: the drive, bent a little and then cut at the rail.
     #[must_use]
     pub fn shaped(&self, rail_v: f64, drive_v: f64, output: usize) -> f64 {
         let most = rail_v * self.outputs.get(output).copied().unwrap_or(1.0);

@@ -3,12 +3,12 @@
 use crate::TICK_S;
 use crate::noise::{normal, uniform};
 
-/// One meter.
+/// A meter.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Meter {
     /// Tells its noise from another's.
     who: u64,
-    /// Its own error, of the reading: fixed for a seed, inside its limits.
+    /// Own error, of the reading: fixed for a seed, inside its limits.
     gain: f64,
     /// Standard deviation of its noise, of the reading.
     noise: f64,
@@ -39,13 +39,13 @@ impl Meter {
         self.started = true;
     }
 
-    /// What it shows at a tick.
+    /// Reading at a tick.
     #[must_use]
     pub fn shows(&self, seed: u64, tick: u64) -> f64 {
         self.value * self.gain * (1.0 + self.noise * normal(seed, self.who, tick))
     }
 
-    /// What it averaged, without its own errors: the truth behind it.
+    /// Average without its own errors: the truth behind it.
     #[must_use]
     pub const fn averaged(&self) -> f64 {
         self.value

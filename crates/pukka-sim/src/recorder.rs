@@ -1,6 +1,6 @@
 //! The bench's recorder: the last seconds of every output and of the supply, as a wave.
 //!
-//! The bench is reckoned in ticks; what each was like is kept, and the wave is made of it when it is asked for, by the same curve that
+//! The bench is computed in ticks; what each was like is kept, and the wave is made of it when it is asked for, by the same curve that
 //! the amplifier bends and clips with.
 
 use std::collections::VecDeque;
@@ -15,7 +15,7 @@ use crate::noise::normal;
 
 /// Samples a second of a recording.
 pub const RATE_HZ: u32 = 96_000;
-/// What full scale stands for: volts of an output, volts and amps of the supply.
+/// Meaning of full scale: volts of an output, volts and amps of the supply.
 pub const OUTPUT_V: f64 = 200.0;
 /// Supply volts at full scale.
 pub const SUPPLY_V: f64 = 20.0;
@@ -24,14 +24,14 @@ pub const SUPPLY_A: f64 = 500.0;
 /// Ticks that are kept.
 pub const MOST_TICKS: usize = 4_000;
 
-/// What a tick was like.
+/// State at a tick.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Moment {
     /// Volts peak that the amplifier was driven to.
     pub drive_v: f64,
-    /// Its rails.
+    /// Rails.
     pub rail_v: f64,
-    /// What part of its open volts reaches the load.
+    /// Part of its open volts that reaches the load.
     pub loaded: f64,
     /// Hertz.
     pub hz: f64,

@@ -2,14 +2,14 @@
 
 use crate::TICK_S;
 
-/// What it is.
+/// Format.
 #[derive(Debug, Clone, PartialEq)]
 pub struct SupplyKind {
     /// At rest, fully charged, volts.
     pub rest_v: f64,
     /// Source resistance up to the amplifier's terminals, ohms.
     pub source_ohm: f64,
-    /// What it gives at the most; a bank has no limit.
+    /// Most that it gives; a bank has no limit.
     pub limit_a: Option<f64>,
     /// Volts lost for each ampere-hour taken.
     pub tires_v_per_ah: f64,
@@ -34,13 +34,13 @@ impl SupplyKind {
 /// Amps of the charger, and the volts it goes up to.
 const CHARGER_A: f64 = 40.0;
 const CHARGER_V: f64 = 14.8;
-/// How hard a supply folds at its limit, ohms.
+/// Resistance at which a supply folds at its limit, ohms.
 const FOLDS_OHM: f64 = 0.5;
 
 /// The supply as it stands.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Supply {
-    /// What it is.
+    /// Format.
     pub kind: SupplyKind,
     /// A charger is on.
     pub charger: bool,
@@ -48,9 +48,9 @@ pub struct Supply {
     slow_v: f64,
     /// At the amplifier's terminals, volts.
     pub volts: f64,
-    /// What a mains-powered one is set to, volts and amps; of a bank it is set beside it and feeds nothing.
+    /// Setting of a mains-powered one, volts and amps; of a bank it is set beside it and feeds nothing.
     pub set_v: f64,
-    /// The same, its current limit.
+    /// Likewise, its current limit.
     pub set_a: f64,
     on: bool,
 }

@@ -14,7 +14,7 @@ use pukka_sim::character::{ALL, Character, find};
 use pukka_sim::recorder::OUTPUT_V;
 use pukka_sim::supply::SupplyKind;
 
-/// One round takes 50 ms of the bench's own time.
+/// A round takes 50 ms of the bench's own time.
 const ROUND_MS: u64 = 50;
 const LIMIT: f64 = 0.01;
 
@@ -97,7 +97,7 @@ fn certified(key: &str, load_ohm: f64) -> Driven {
     driven
 }
 
-/// What a level reads in the mean of half a second, once it stood for a while, from the state that a bench is in: the supply goes on
+/// Reading of a level in the mean of half a second, once it stood for a while, from the state that a bench is in: the supply goes on
 /// sagging by a twentieth of a percent a second.
 fn held(bench: &Bench, level_db: f64) -> (f64, f64) {
     let mut bench = bench.clone();

@@ -3,13 +3,13 @@
 use pukka_core::plan::gates::GateFinding;
 use thiserror::Error;
 
-/// Why the store did not do what was asked.
+/// Reason why the store did not do what was asked.
 #[derive(Debug, Error)]
 pub enum StoreError {
     /// No such record, or it was deleted.
     #[error("There is no {what} “{id}”.")]
     NotFound {
-        /// What was looked for.
+        /// Record looked for.
         what: &'static str,
         /// By which id.
         id: String,
@@ -17,7 +17,7 @@ pub enum StoreError {
     /// Somebody changed it in between.
     #[error("This {what} was changed elsewhere since you opened it (revision {have}, yours is {wanted}). Nothing was saved.")]
     Conflict {
-        /// What was to be changed.
+        /// Record to be changed.
         what: &'static str,
         /// The revision it was changed from.
         wanted: i64,
@@ -27,7 +27,7 @@ pub enum StoreError {
     /// A file that would overwrite what is never overwritten.
     #[error("{says}")]
     Refused {
-        /// Why.
+        /// Reason.
         says: String,
     },
     /// A run whose gates are shut.
@@ -39,19 +39,19 @@ pub enum StoreError {
     /// An incident stopped the plan.
     #[error("The plan has stopped. {says} See to it, and say what was done, before another run is armed.")]
     Halted {
-        /// What happened.
+        /// Account of the event.
         says: String,
     },
-    /// What a gate was judged on was to be changed while a run is armed.
+    /// Inputs of a gate were to be changed while a run is armed.
     #[error("A run is armed ({says}): what its gates were judged on is frozen. Disarm it, or log it, first.")]
     Armed {
-        /// Which.
+        /// Kind of gate.
         says: String,
     },
     /// A bench was to be changed under a session that has runs.
     #[error("Runs were made on this bench: it stays with the session as it was.")]
     BenchInUse,
-    /// One idempotency key, two requests.
+    /// An idempotency key, two requests.
     #[error("This key was used for another request before.")]
     KeyReused,
     /// A key that was given up before its request was done.
@@ -66,7 +66,7 @@ pub enum StoreError {
     /// Something was done since the list was looked at.
     #[error("Something else comes next now: {says}. Nothing was changed; look again.")]
     NotNext {
-        /// What comes next.
+        /// Next steps.
         says: String,
     },
     /// A journal that was damaged.
@@ -89,21 +89,21 @@ pub enum StoreError {
     Folder {
         /// The folder.
         folder: String,
-        /// Why.
+        /// Reason.
         why: std::io::Error,
     },
     /// The file is from a newer program.
     #[error("The database cannot be brought up to date: {why}")]
     Migration {
-        /// Why.
+        /// Reason.
         why: rusqlite_migration::Error,
     },
     /// A record that does not read as one.
     #[error("A stored {what} cannot be read: {why}")]
     Unreadable {
-        /// What was read.
+        /// Readings.
         what: &'static str,
-        /// Why not.
+        /// Reason why not.
         why: serde_json::Error,
     },
     /// A write failed in a way that is a fault of this program.

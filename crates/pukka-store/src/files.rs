@@ -8,7 +8,7 @@ use sha2::{Digest, Sha256};
 
 use crate::StoreError;
 
-/// Where photos lie.
+/// Folder of the photos.
 #[derive(Debug)]
 pub struct Files {
     photos: PathBuf,

@@ -19,7 +19,7 @@ use crate::rows::arming;
 use crate::write::{Committed, WriteTx, idempotency};
 use crate::{StoreError, migrations};
 
-/// Who writes, from which tab, when.
+/// Person who writes, from which tab, when.
 #[derive(Debug, Clone)]
 pub struct Author {
     /// The principal.
@@ -47,7 +47,7 @@ impl Author {
 pub struct Change {
     /// The tab it was made in.
     pub tab: String,
-    /// The amplifiers it bears on; none when it is of no amplifier: a bench, a link.
+    /// The amplifiers it concerns; none when it is of no amplifier: a bench, a link.
     pub amplifiers: Vec<String>,
 }
 
@@ -243,7 +243,7 @@ impl Drop for Store {
     }
 }
 
-/// How long nothing is written before summaries are made that writes left outdated.
+/// Time that nothing is written before summaries are made that writes left outdated.
 const AT_REST: Duration = Duration::from_millis(40);
 
 /// Writes one job after another; in between, when nothing waits, makes summaries.

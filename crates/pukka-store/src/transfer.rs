@@ -15,7 +15,7 @@ use crate::write::journal::{self, Change, Entity};
 use crate::write::{WriteTx, amplifiers, claims, gates, remarks, rungs, runs, sessions};
 use crate::{Author, StoreError, new_id};
 
-/// What an amplifier's newest session is as a file, and what lies beside it.
+/// An amplifier's newest session as a file, and what lies beside it.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Outgoing {
     /// The session, by the ids that files know.
@@ -45,9 +45,9 @@ impl Outgoing {
 /// A settled verdict, as it travels.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct KeptVerdict {
-    /// When.
+    /// Time of it.
     pub at: String,
-    /// Who.
+    /// Name of the person.
     pub who: String,
     /// The snapshot.
     #[serde(flatten)]
@@ -80,7 +80,7 @@ impl Ids {
         self.to_file.get(own).cloned().unwrap_or_else(|| own.to_owned())
     }
 
-    /// Which record a file's id means here.
+    /// The record that a file's id means here.
     fn own(&self, file: &str) -> Option<String> {
         let renamed = self.to_file.iter().find(|(_, known)| known.as_str() == file).map(|(own, _)| own.clone());
         renamed.or_else(|| (!self.to_file.contains_key(file)).then(|| file.to_owned()))
@@ -105,7 +105,7 @@ pub fn session_file(tx: &Connection, amplifier_id: &str) -> Result<Session, Stor
     Ok(named(tx, amplifier_id)?.0)
 }
 
-/// The same, with what lies beside it.
+/// Likewise, with what lies beside it.
 ///
 /// # Errors
 /// [`StoreError::NotFound`] when there is no such amplifier.
@@ -133,7 +133,7 @@ fn each_id_of(session: &mut Session, mut change: impl FnMut(&mut String)) {
     session.claims.iter_mut().for_each(|claim| change(&mut claim.id));
 }
 
-/// The same, of a snapshot: its judgement names them too.
+/// Likewise, of a snapshot: its judgement names them too.
 fn each_id(settled: &mut SettledVerdict, mut change: impl FnMut(&mut String)) {
     each_id_of(&mut settled.session, &mut change);
     let judgement = &mut settled.judgement;
@@ -153,29 +153,29 @@ fn file_id(tx: &Connection, session_id: &str) -> Result<String, StoreError> {
     Ok(known.unwrap_or_else(|| session_id.to_owned()))
 }
 
-/// What a file is to the shelf.
+/// Relation of a file to the shelf.
 #[derive(Debug, Clone, PartialEq)]
 pub enum Arrival {
-    /// It is not there yet.
+    /// Not there yet.
     New {
         /// Another amplifier of that name is.
         namesake: bool,
     },
-    /// It is there, just so.
+    /// There, just so.
     Same {
-        /// Which amplifier.
+        /// The amplifier.
         amplifier_id: String,
     },
-    /// It is there, and the file brings something.
+    /// There, and the file brings something.
     Changed {
-        /// Which amplifier.
+        /// The amplifier.
         amplifier_id: String,
-        /// What it brings.
+        /// Content that it brings.
         merge: Box<Merge>,
     },
 }
 
-/// What a file would be to the shelf; nothing is done.
+/// Relation that a file would have to the shelf; nothing is done.
 ///
 /// # Errors
 /// [`StoreError`].
@@ -267,7 +267,7 @@ fn beside(tx: &WriteTx, amplifier_id: &str, incoming: &Outgoing) -> Result<(), S
     Ok(())
 }
 
-/// Keeps a whole session file as a new amplifier with its session; returns the amplifier's id. Ids are made anew; what the file
+/// Keeps a whole session file as a new amplifier with its session; returns the amplifier's id. Ids are made again; what the file
 /// called them is kept beside.
 ///
 /// # Errors

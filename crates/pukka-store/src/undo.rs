@@ -19,7 +19,7 @@ use crate::write::journal::Entity;
 use crate::write::{WriteTx, benches};
 use crate::{Author, StoreError};
 
-/// Which act of a tab is meant.
+/// The act of a tab that is meant.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
 pub struct ExpectedAct {
     /// The act that is expected to come next; refused when another does.
@@ -33,7 +33,7 @@ pub struct ExpectedAct {
 pub struct ActRow {
     /// Number of the newest act of it.
     pub act: i64,
-    /// When it was done.
+    /// Time when it was done.
     pub at: String,
     /// "logged 1 Ω, certified".
     pub says: String,
@@ -41,7 +41,7 @@ pub struct ActRow {
     pub amplifier_id: String,
 }
 
-/// What undo and redo would do next, the next one first.
+/// Acts that undo and redo would do next, the next one first.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
 pub struct Next {
     /// Acts that can be taken back.
@@ -50,7 +50,7 @@ pub struct Next {
     pub redo: Vec<ActRow>,
 }
 
-/// What undo took back, or redo did again.
+/// Act that undo took back, or redo did again.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
 pub struct Reversal {
     /// "logged 1 Ω, certified".
@@ -117,7 +117,7 @@ const TAKEN_BACK: &str =
       AND NOT EXISTS (SELECT 1 FROM act r WHERE r.undoes = u.id)
     ORDER BY u.id DESC";
 
-/// What this tab can take back and do again.
+/// Acts that this tab can take back and do again.
 ///
 /// # Errors
 /// [`StoreError`].
@@ -227,7 +227,7 @@ fn said(acts: &[Act]) -> String {
     }
 }
 
-/// Which way a record goes: to what it was before an act, or to what it was after it.
+/// The way that a record goes: to what it was before an act, or to what it was after it.
 #[derive(Clone, Copy, PartialEq, Eq)]
 enum Way {
     Back,
@@ -309,7 +309,7 @@ fn nothing_since(tx: &WriteTx, act: &Act, table: &Table) -> Result<i64, StoreErr
     Ok(have)
 }
 
-/// The same, of a record that may be deleted. Revisions alone do not tell: undoing the later acts raised them.
+/// Likewise, of a record that may be deleted. Revisions alone do not tell: undoing the later acts raised them.
 fn nothing_since_of(tx: &WriteTx, act: &Act, table: &Table) -> Result<(), StoreError> {
     let later: bool = tx
         .prepare_cached(

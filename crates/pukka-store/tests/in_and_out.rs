@@ -81,7 +81,7 @@ fn rich() -> Session {
 fn a_file_exported_and_imported_again_is_equal_to_the_last_digit() {
     let (first, second) = (Shelf::new(), Shelf::new());
     let once = first.out(&first.take_in(&alone(rich())).unwrap()).file;
-    assert_eq!(once, rich(), "what was taken in comes out as it was");
+    assert_eq!(once, rich(), "what was imported comes out as it was");
     let text = serde_json::to_string(&once.to_file().unwrap()).unwrap();
     let read = SessionFile::read(text.as_bytes()).unwrap().session;
     let again = second.out(&second.take_in(&alone(read)).unwrap()).file;
@@ -198,7 +198,7 @@ fn ramps_and_the_settled_verdict_come_along() {
     assert_eq!(second.out(&there), out, "again to the last digit");
     let kept = second.store.read(|tx| settled::newest(tx, &second.session_of(&there))).unwrap().unwrap();
     let here = second.store.read(|tx| sessions::newest(tx, &there)).unwrap().session;
-    assert_eq!(kept.settled.changes(&here), Vec::<String>::new(), "and it stands, though every id was made anew");
+    assert_eq!(kept.settled.changes(&here), Vec::<String>::new(), "and it stands, though every id was made again");
     second.take_in(&out).unwrap();
     assert_eq!(second.out(&there), out, "twice is once");
 }

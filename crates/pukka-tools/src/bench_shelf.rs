@@ -1,4 +1,4 @@
-//! A long shelf: 2,000 amplifiers of 30 runs each, taken in as a zip; then list, search, open, judge.
+//! A long shelf: 2,000 amplifiers of 30 runs each, imported as a zip; then list, search, open, judge.
 
 use std::io::{Cursor, Write as _};
 use std::time::Instant;

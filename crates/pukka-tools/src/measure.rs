@@ -32,7 +32,7 @@ pub fn median(times: &mut [f64]) -> f64 {
 /// A release program that is ended when dropped.
 pub struct Running {
     child: Child,
-    /// Where it is.
+    /// Place.
     pub url: String,
 }
 
@@ -42,7 +42,7 @@ impl Running {
         Self::of("demo", folder)
     }
 
-    /// The same, on a folder of one's own.
+    /// Likewise, on a folder of one's own.
     pub fn serve(folder: &std::path::Path) -> anyhow::Result<(Self, f64)> {
         Self::of("serve", folder)
     }

@@ -14,7 +14,7 @@ struct Shot {
     act: Act,
 }
 
-/// What is done before the picture is taken.
+/// Action before the picture is taken.
 enum Act {
     Nothing,
     Type(&'static str),

@@ -1,6 +1,6 @@
 //! Now, as told by the system or stopped for a picture.
 
-/// Where the time comes from.
+/// Source of the time.
 #[derive(Debug, Clone, Copy)]
 pub enum Clock {
     /// The system's clock.

@@ -30,7 +30,7 @@ enum What {
         /// Throw the demo's data away and start over.
         #[arg(long)]
         fresh: bool,
-        /// How much faster than life its stand-in bench runs.
+        /// Speed of its stand-in bench as a multiple of life.
         #[arg(long, default_value_t = 1.0)]
         speed: f64,
     },
@@ -65,7 +65,7 @@ enum What {
         /// As JSON, for other programs.
         #[arg(long)]
         json: bool,
-        /// What a channel is of: N=KIND or N=KIND:SCALE. KIND: output, supply-volts, supply-amps, generator, unused. SCALE: units per
+        /// Subject of a channel: N=KIND or N=KIND:SCALE. KIND: output, supply-volts, supply-amps, generator, unused. SCALE: units per
         /// full scale of an audio file, or per unit of a CSV; or READING@FROM-TO, what a meter read over seconds of it. Its ± behind
         /// it, as in 80±2%.
         #[arg(long = "channel", value_name = "N=KIND[:SCALE]", value_parser = pukka::trace::channel)]
@@ -88,7 +88,7 @@ enum What {
         /// First of its seven ports: generator, analyser, voltmeter, ammeter, the bench itself, supply, thermometer.
         #[arg(long, default_value_t = 5025)]
         port: u16,
-        /// How much faster than life.
+        /// Speed as a multiple of life.
         #[arg(long, default_value_t = 1.0)]
         speed: f64,
         /// The same seed and the same script give the same session.

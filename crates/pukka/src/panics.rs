@@ -21,7 +21,7 @@ pub fn listen() {
     });
 }
 
-/// How many there were, and when there is one more.
+/// Number of them, and when there is one more.
 #[must_use]
 pub fn seen() -> watch::Receiver<u64> {
     count().subscribe()

@@ -1,4 +1,4 @@
-//! A photo as it may be kept: decoded, turned upright, made small enough, and encoded anew. Nothing of the file that was sent
+//! A photo as it may be kept: decoded, turned upright, made small enough, and encoded again. Nothing of the file that was sent
 //! is kept but its picture: a bad file cannot get in, and neither can the place where it was taken.
 
 use std::io::Cursor;
@@ -16,7 +16,7 @@ const MOST_SIDE_KEPT: u32 = 2_400;
 const MOST_MEMORY: u64 = 400 * 1024 * 1024;
 const QUALITY: u8 = 86;
 
-/// Why a file is not kept.
+/// Reason why a file is not kept.
 #[derive(Debug, Error)]
 pub enum PhotoError {
     /// Another kind of file.
@@ -25,19 +25,19 @@ pub enum PhotoError {
     /// Larger than is read.
     #[error("That photo is too large: at most {} MB and {MOST_SIDE_READ} pixels a side.", MOST_BYTES / 1024 / 1024)]
     TooLarge,
-    /// It does not decode.
+    /// Does not decode.
     #[error("That photo cannot be read to its end: {0}")]
     Damaged(String),
 }
 
-/// A photo, encoded anew.
+/// A photo, encoded again.
 #[derive(Debug)]
 pub struct EncodedPhoto {
     /// As JPEG.
     pub jpeg: Vec<u8>,
-    /// Its width.
+    /// Width.
     pub width_px: u32,
-    /// Its height.
+    /// Height.
     pub height_px: u32,
 }
 
@@ -52,7 +52,7 @@ pub fn as_it_is_or_anew(bytes: &[u8]) -> Result<EncodedPhoto, PhotoError> {
     Ok(if kept { EncodedPhoto { jpeg: bytes.to_vec(), ..anew } } else { anew })
 }
 
-/// Whether a JPEG has no segment besides JFIF's own that could hold anything but the picture, and nothing behind it.
+/// Whether a JPEG has no segment but JFIF's own that could hold anything but the picture, and nothing behind it.
 ///
 /// Ref: ITU-T T.81, B.1.1.3: markers; APPn is FFE0 to FFEF, a comment FFFE, the scan FFDA, the end FFD9.
 fn only_picture(bytes: &[u8]) -> bool {
@@ -70,7 +70,7 @@ fn only_picture(bytes: &[u8]) -> bool {
     false
 }
 
-/// Decodes a photo and encodes it anew. Blocks for as long as that takes.
+/// Decodes a photo and encodes it again. Blocks for as long as that takes.
 ///
 /// # Errors
 /// [`PhotoError`].
@@ -108,7 +108,7 @@ fn trouble(error: image::ImageError) -> PhotoError {
     }
 }
 
-/// What is transparent becomes white, not the black that a dropped alpha channel leaves.
+/// Puts white behind what is transparent, not the black that a dropped alpha channel leaves.
 fn on_white(picture: &DynamicImage) -> RgbImage {
     let rgba = picture.to_rgba8();
     RgbImage::from_fn(rgba.width(), rgba.height(), |x, y| {

@@ -15,7 +15,7 @@ use crate::http::Reach;
 use crate::live::Driving;
 use crate::{demo, http, stand_in};
 
-/// What a server is started with.
+/// Settings that a server starts with.
 #[derive(Debug, Clone)]
 pub struct Settings {
     /// Folder of the data.
@@ -24,9 +24,9 @@ pub struct Settings {
     pub clock: Clock,
     /// Fill an empty folder with the Ferry Lane bench.
     pub demo: bool,
-    /// How much faster than life the demo's stand-in bench runs.
+    /// Speed of the demo's stand-in bench, as a multiple of life.
     pub speed: f64,
-    /// How far it is let in.
+    /// Extent of access.
     pub reach: Reach,
     /// The program that watches over a live run: this one. Nothing where none is to.
     pub watchdog: Option<PathBuf>,

@@ -1,5 +1,5 @@
 //! Sessions as they were loaded, with what was computed of them: as long as a session is not changed it need not be checked nor
-//! judged anew.
+//! judged again.
 
 use std::collections::HashMap;
 use std::ops::Deref;

@@ -14,7 +14,7 @@ use pukka_store::{Author, Store};
 
 use crate::clock::Clock;
 
-/// What a stand-in bench is started with.
+/// Settings that a stand-in bench starts with.
 #[derive(Debug, Clone)]
 pub struct Settings {
     /// Key of the amplifier on it.
@@ -23,7 +23,7 @@ pub struct Settings {
     pub load_ohm: f64,
     /// First of its seven ports; 0 for any seven.
     pub port: u16,
-    /// How much faster than life.
+    /// Speed as a multiple of life.
     pub speed: f64,
     /// Seed of its noise and of its meters' errors.
     pub seed: u64,
@@ -50,7 +50,7 @@ pub async fn start(settings: &Settings) -> anyhow::Result<(Running, Ports)> {
     Ok((running, ports))
 }
 
-/// Which of the simulated instruments does a task.
+/// Simulated instrument that does a task.
 #[must_use]
 pub const fn instrument(role: Role) -> scpi::Role {
     match role {
@@ -90,5 +90,5 @@ pub async fn link(store: &Arc<Store>, clock: Clock, speed: f64) -> anyhow::Resul
     Ok(running)
 }
 
-/// What marks a link as the demo's own.
+/// Mark of a link of the demo's own.
 const STAND_IN: &str = "stand-in";

@@ -9,7 +9,7 @@ use pukka_core::traces::report::{ChannelReport, Response, Stretch};
 use pukka_core::traces::scale::by_meter;
 use pukka_core::traces::{ChannelKind, ChannelSetting, TraceReport, TraceSettings, read};
 
-/// Where the scale of a channel comes from.
+/// Source of a channel's scale.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub enum Scale {
     /// Units per unit of the file.
@@ -18,14 +18,14 @@ pub enum Scale {
     ByMeter(f64, (f64, f64)),
 }
 
-/// What one `--channel` says.
+/// Content of one `--channel`.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct ChannelArgument {
-    /// Which channel, from 1.
+    /// The channel, from 1.
     pub channel: usize,
-    /// What it is of.
+    /// Subject.
     pub kind: ChannelKind,
-    /// Its scale.
+    /// Scale.
     pub scale: Scale,
     /// ± of that, as a ratio.
     pub scale_u_ratio: f64,
@@ -63,7 +63,7 @@ pub fn channel(text: &str) -> Result<ChannelArgument, String> {
     Ok(ChannelArgument { channel, kind, scale, scale_u_ratio: u_ratio.unwrap_or(usual) })
 }
 
-/// What a multimeter's true rms is good for, unless it is known better.
+/// Uncertainty of a multimeter's true rms, unless it is known better.
 const METER_U_RATIO: f64 = 0.01;
 
 /// Reads `OHM` or `OHM±P%`.
@@ -208,7 +208,7 @@ fn words(stretch: &Stretch) -> String {
     parts.into_iter().flatten().collect::<Vec<_>>().join("  ")
 }
 
-/// What lies above the band is named from this part of the rms on.
+/// Part of the rms from which content above the band is named.
 const NAMED_ABOVE: f64 = 0.001;
 
 fn response_words(response: &Response) -> String {

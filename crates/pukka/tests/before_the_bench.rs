@@ -113,7 +113,7 @@ fn arming_is_refused_while_a_gate_is_shut_and_freezes_what_it_was_judged_on() {
     // Frozen: the amplifier, its claims, the rung, the session's settings.
     assert_eq!(bench.post(&format!("/api/amplifiers/{id}/claims"), &claim(0.5, 1.0)).refusal().1, "armed");
     let rungs = format!("/api/sessions/{session}/rungs");
-    assert_eq!(bench.send("PUT", &rungs, &add.to_string(), &[("if-match", "1")]).refusal().2, ["set.load_ohm"], "it is there already");
+    assert_eq!(bench.send("PUT", &rungs, &add.to_string(), &[("if-match", "1")]).refusal().2, ["set.load_ohm"], "it is open already");
     let set = json!({ "rung": "mono@0.67@40", "set": add["set"] });
     assert_eq!(bench.send("PUT", &rungs, &set.to_string(), &[("if-match", "1")]).refusal().1, "armed");
     let settings = json!({ "order": "mode", "rest_v": 16.5, "idle": null, "gain": null, "bench_id": null });

@@ -225,7 +225,7 @@ fn a_pasted_spec_table_is_read_first_and_added_only_when_approved() {
     let record = || bench.get(&format!("/api/amplifiers/{id}")).json();
     assert_eq!(record()["amplifier"]["fuses_a"], json!([40.0, 40.0]));
     assert_eq!(record()["amplifier"]["weight_kg"], 3.1);
-    assert_eq!(bench.post(&place, &approved).json(), json!([]), "they are there already");
+    assert_eq!(bench.post(&place, &approved).json(), json!([]), "they exist already");
     let again = bench.post(&format!("/api/amplifiers/{id}/spec-tables"), &json!({ "text": text })).json();
     assert_eq!((&again["claims"][0]["already"], again["facts"].as_array().unwrap().len()), (&json!(true), 0));
     assert_eq!(bench.post("/api/undos", &json!({})).status, 200);

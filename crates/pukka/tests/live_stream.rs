@@ -55,7 +55,7 @@ fn driven() -> Driven {
     Driven { bench, peers }
 }
 
-/// How much faster than life the stand-in bench runs; in real time in `cargo xtask long`.
+/// Speed of the stand-in bench as a multiple of life; in real time in `cargo xtask long`.
 fn pace() -> f64 {
     std::env::var("PUKKA_PACE").ok().and_then(|pace| pace.parse().ok()).unwrap_or(20.0)
 }

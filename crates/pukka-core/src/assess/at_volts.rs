@@ -28,7 +28,7 @@ pub struct VoltageCell {
     pub high: Option<Figure>,
 }
 
-/// One load.
+/// A load.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct VoltageRow {
     /// "4 Ω".

@@ -6,7 +6,7 @@ use crate::evidence::total;
 use crate::record::claims::Claim;
 use crate::record::session::Session;
 
-/// One group of a claim: "2 channels into 4 Ω: 57 W × 2 of 75 W × 2, 24.0 % short".
+/// A group of a claim: "2 channels into 4 Ω: 57 W × 2 of 75 W × 2, 24.0 % short".
 fn words(session: &Session, claim: &Claim, verdict: &ClaimVerdict) -> Option<Vec<String>> {
     let (groups, claimed) = (claim.wiring?.groups()?, claim.group_totals_w());
     let made = verdict.runs.iter().filter_map(|id| session.run(id)).find(|run| Some(run.wiring) == claim.wiring)?;
@@ -19,7 +19,7 @@ fn words(session: &Session, claim: &Claim, verdict: &ClaimVerdict) -> Option<Vec
     Some(words.collect())
 }
 
-/// What each group of a claim made; nothing where it is not mixed, or no run of its own speaks for it.
+/// Power that each group of a claim made; nothing where it is not mixed, or no run of its own speaks for it.
 #[must_use]
 pub fn remark(session: &Session, claim: &Claim, verdict: &ClaimVerdict) -> Option<String> {
     words(session, claim, verdict).filter(|words| !words.is_empty()).map(|words| words.join("; "))

@@ -30,7 +30,7 @@ pub(crate) fn assess(session: &Session) -> Assessment<'_> {
     assess_of(session, |_| true)
 }
 
-/// The same, for whoever wants the checks of some runs only: those that cost a fit each are made for no others.
+/// Likewise, for whoever wants the checks of some runs only: those that cost a fit each are made for no others.
 pub(crate) fn assess_of(session: &Session, wanted: impl Fn(&Run) -> bool + Copy) -> Assessment<'_> {
     let (mut checks, usable) = check_readings_of(session, wanted);
     let mut claims: Vec<ClaimVerdict> = session.claims.iter().map(|claim| judge_claim(session, &usable, &checks, claim)).collect();
@@ -88,7 +88,7 @@ pub fn judge(session: &Session) -> Judgement {
     judged(session).judgement
 }
 
-/// The same, for whoever shows more of it than the judgement.
+/// Likewise, for whoever shows more of it than the judgement.
 pub(crate) fn judged(session: &Session) -> JudgementParts<'_> {
     let Assessment { usable, checks, claims } = assess(session);
     let runs = session.runs.iter().map(|run| run_verdict(session, run, &claims)).collect();
@@ -159,13 +159,13 @@ fn judge_claim(session: &Session, usable: &[Usable], checks: &[Check], claim: &C
     verdict
 }
 
-/// What there is of clean power for a claim.
+/// Knowledge of clean power for a claim.
 pub(crate) enum Standing<'a> {
     /// A run of its own, an equivalent, or between two loads.
     Run(Choice<'a>),
-    /// Its own runs wait for a reason, a settled stop or a clean reading: they are never passed over.
+    /// Own runs wait for a reason, a settled stop or a clean reading: they are never passed over.
     Waiting(Vec<&'a Run>),
-    /// No certified run that bears on it.
+    /// No certified run that concerns it.
     Nothing,
 }
 
@@ -181,7 +181,7 @@ pub(crate) fn standing_for<'a>(session: &'a Session, usable: &[Usable<'a>], chec
     interpolate(session, usable, claim).map_or(Standing::Nothing, Standing::Run)
 }
 
-/// What a claim leaves out and the judgement had to put in.
+/// Conditions that a claim leaves out and the judgement had to put in.
 fn claim_assumptions(session: &Session, claim: &Claim) -> Vec<Assumption> {
     let limit = session.policy.thd_limit_ratio.get();
     let mut assumptions = Vec::new();
@@ -243,7 +243,7 @@ fn judge_certified(session: &Session, usable: &[Usable], claim: &Claim, claim_w:
     verdict
 }
 
-/// What had to be put in for the supply.
+/// Assumption made for the supply.
 fn supply_assumption(sample: Sample) -> Option<Assumption> {
     match sample.end_v() {
         None => Some(Assumption::NoSupplyVolts),

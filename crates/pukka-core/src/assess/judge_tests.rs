@@ -9,7 +9,7 @@ use crate::record::session::{Acceptance, CheckCode, Repeats, Run};
 
 const MONO: Wiring = Wiring::Mono;
 
-/// One claim of 1000 W into 1 Ω mono at 14.4 V on an unregulated amplifier, meters ± 1 %, and these runs.
+/// A claim of 1000 W into 1 Ω mono at 14.4 V on an unregulated amplifier, meters ± 1 %, and these runs.
 fn with_runs(runs: Vec<Run>) -> Session {
     let mut session = mono_1100();
     session.claims = vec![claim("c1", MONO, 1.0, 1_000.0)];

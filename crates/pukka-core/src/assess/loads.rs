@@ -12,12 +12,12 @@ use crate::kernel::format;
 use crate::kernel::working::{Figure, Working, source};
 use crate::record::session::{Mode, Run, Session};
 
-/// What is to be known of one load.
+/// A load, with all that is known of it.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct LoadRow {
     /// "4 Ω".
     pub load: String,
-    /// Its wiring, in words.
+    /// Wiring, in words.
     pub wiring: String,
     /// Wiring, setting and tone.
     pub words: String,
@@ -31,7 +31,7 @@ pub struct LoadRow {
     pub headroom: Option<Figure>,
     /// Strongest against weakest output.
     pub balance: Option<Figure>,
-    /// Which output is the weakest.
+    /// The weakest output.
     pub weakest: Option<String>,
     /// After a hold against at once.
     pub fade: Option<Figure>,
@@ -47,14 +47,14 @@ pub(crate) struct Load<'a> {
     pub burst: Option<(&'a Run, RunFigures)>,
     /// Beyond its rating: in no figure of merit.
     pub below_floor: bool,
-    /// Its clean power is only "at least so much": nothing can be set against it.
+    /// Clean power is only "at least so much": nothing can be set against it.
     at_least: bool,
     /// Other wirings were run too: a load alone does not say which.
     several_wirings: bool,
 }
 
 impl Load<'_> {
-    /// How much of the headroom is only the supply standing higher: 20·log10(Vdynamic/Vcertified).
+    /// Part of the headroom that is only the supply standing higher: 20·log10(Vdynamic/Vcertified).
     pub fn headroom_by_supply(&self) -> Option<f64> {
         let (run, _) = self.burst.as_ref()?;
         let db = 20.0 * (run.end_volts()?.get() / self.clean.end_volts()?.get()).log10();
@@ -75,7 +75,7 @@ impl Load<'_> {
         self.figures.total.value
     }
 
-    /// Its clean power, where level steps found where it ends.
+    /// Clean power, where level steps found where it ends.
     pub fn settled_w(&self) -> Option<f64> {
         (!self.at_least).then(|| self.clean_w())
     }

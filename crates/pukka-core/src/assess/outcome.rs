@@ -10,7 +10,7 @@ use crate::record::claims::Claim;
 use crate::record::session::CheckCode;
 
 words! {
-    /// What a claim or its runs left out, and the judgement had to put in.
+    /// Condition that a claim or its runs left out, and the judgement had to put in.
     Assumption {
         /// No supply volts: they lie in a span.
         NoSupplyVolts = "no-supply-volts",
@@ -26,7 +26,7 @@ words! {
 }
 
 impl Assumption {
-    /// What has to be said with the outcome.
+    /// Remarks to make with the outcome.
     #[must_use]
     pub const fn words(self) -> &'static str {
         match self {
@@ -39,7 +39,7 @@ impl Assumption {
     }
 }
 
-/// What became of a claim.
+/// Outcome of a claim.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(rename_all = "kebab-case")]
 pub enum Outcome {
@@ -65,7 +65,7 @@ pub enum Outcome {
     CannotTell,
     /// No run speaks for it.
     NotTested,
-    /// It states no load or no watts.
+    /// States no load or no watts.
     NotComparable,
     /// A max claim that was reached in some mode.
     MaxMet,
@@ -76,7 +76,7 @@ pub enum Outcome {
 }
 
 impl Outcome {
-    /// Its words.
+    /// Words.
     #[must_use]
     pub const fn words(self) -> &'static str {
         match self {
@@ -111,7 +111,7 @@ impl Outcome {
     }
 }
 
-/// What an outcome rests on, where its step names it.
+/// Proof that an outcome rests on, where its step names it.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(rename_all = "kebab-case")]
 pub enum ProofBasis {
@@ -129,7 +129,7 @@ pub enum ProofBasis {
     LowerBound,
     /// No supply volts: the claim lies inside what they may have been.
     NoSupplyVolts,
-    /// Its own run waits for a reason, a settled stop or a clean reading.
+    /// Own run waits for a reason, a settled stop or a clean reading.
     OwnRunUnsettled,
     /// Several amplifiers strapped: none was run so.
     NeedsTwo,
@@ -146,7 +146,7 @@ pub enum Bound {
 /// The numbers of a run, as the judgement answers them.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct RunVerdict {
-    /// Which run.
+    /// The run.
     pub id: String,
     /// Total power.
     pub total_w: Option<f64>,
@@ -172,14 +172,14 @@ pub struct RunVerdict {
     pub used_for: Vec<String>,
 }
 
-/// What became of one claim.
+/// Outcome of one claim.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct ClaimVerdict {
-    /// Which claim.
+    /// The claim.
     pub id: String,
     /// The outcome.
     pub outcome: Outcome,
-    /// What it rests on.
+    /// Proof behind it.
     pub basis: Option<ProofBasis>,
     /// The runs it stands on.
     pub runs: Vec<String>,
@@ -195,9 +195,9 @@ pub struct ClaimVerdict {
     pub interpolated: bool,
     /// By a run wired otherwise.
     pub equivalent: bool,
-    /// It would hold if the watts were the total.
+    /// Would hold if the watts were the total.
     pub fits_as_total: bool,
-    /// What had to be assumed.
+    /// Assumptions.
     pub assumptions: Vec<Assumption>,
     /// Open doubts that dispute the power of the runs it stands on.
     pub disputed_by: Vec<CheckCode>,
@@ -250,6 +250,6 @@ pub struct Judgement {
     pub claims_in_use: usize,
     /// A claim is untested, or a stop unsettled.
     pub provisional: bool,
-    /// One plain paragraph.
+    /// A plain paragraph.
     pub sentence: String,
 }

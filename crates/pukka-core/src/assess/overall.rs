@@ -35,7 +35,7 @@ impl Overall {
         }
     }
 
-    /// Its word.
+    /// Word.
     #[must_use]
     pub const fn word(self) -> &'static str {
         match self {

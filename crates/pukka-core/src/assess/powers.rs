@@ -15,7 +15,7 @@ pub fn each(claim: &Claim, total_w: f64) -> String {
     claim.wiring.map_or_else(|| watts(total_w), |wiring| of_wiring(wiring, total_w))
 }
 
-/// The same, of a run's wiring.
+/// Likewise, of a run's wiring.
 pub fn of_place(run: &Run, total_w: f64) -> String {
     of_wiring(run.wiring, total_w)
 }

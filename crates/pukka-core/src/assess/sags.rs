@@ -12,9 +12,9 @@ use crate::record::session::{Mode, Run, Session};
 pub struct SagRow {
     /// "1 Ω".
     pub load: String,
-    /// Its wiring, in words.
+    /// Wiring, in words.
     pub wiring: String,
-    /// Its mode.
+    /// Mode.
     pub mode: Mode,
     /// At rest, volts.
     pub rest_v: f64,

@@ -16,7 +16,7 @@ use crate::kernel::wiring::Wiring;
 use crate::record::claims::{Claim, ClaimKind};
 use crate::record::session::{CheckCode, Mode, Run, Session};
 
-/// How a phrase is set.
+/// Way in which a phrase is set.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(rename_all = "kebab-case")]
 pub enum Stress {
@@ -33,13 +33,13 @@ pub enum Stress {
 /// A piece of what is said.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Phrase {
-    /// Its words.
+    /// Words.
     pub text: String,
-    /// How it is set.
+    /// Setting.
     pub stress: Stress,
 }
 
-/// What is said: the heading, and the details behind it.
+/// Words said: the heading, and the details behind it.
 #[derive(Debug, Clone, PartialEq, Eq, Default)]
 pub struct Statement {
     /// The word over all, where the heading goes on from it.
@@ -289,7 +289,7 @@ fn short_of(facts: &Facts, claim: &Claim, verdict: &ClaimVerdict) -> String {
     upper(text.trim_end_matches('.'))
 }
 
-/// What stands behind a shortfall: how it was brought to its voltage, and how far it gets past the limit.
+/// Details of a shortfall: how it was brought to its voltage, and how far it gets past the limit.
 fn behind(facts: &Facts, claim: &Claim, verdict: &ClaimVerdict) -> Option<String> {
     if claim.kind == ClaimKind::Max {
         return None;
@@ -452,7 +452,7 @@ fn at_place(run: &Run) -> String {
     [load, wired(run.wiring)].into_iter().flatten().collect::<Vec<_>>().join(" ")
 }
 
-/// What became of a max claim beside the ratings.
+/// Outcome of a max claim beside the ratings.
 fn missed_max(facts: &Facts, said: &mut Statement) {
     let beside = facts.in_use.iter().all(|(claim, _)| claim.is_rating());
     let pairs = facts.session.claims.iter().zip(&facts.judgement.claims);

@@ -11,14 +11,14 @@ use crate::kernel::wiring::{Relation, relation};
 use crate::kernel::working::{Figure, Working, source};
 use crate::record::session::{Run, Session};
 
-/// One thing to tell.
+/// A thing to tell.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Tell {
     /// In words; the figure stands in them.
     pub says: String,
     /// The figure, with its working.
     pub figure: Figure,
-    /// It belongs into the paragraph, too.
+    /// Belongs into the paragraph, too.
     pub matters: bool,
 }
 

@@ -9,7 +9,7 @@ use crate::record::session::{CheckCode, Run};
 
 const MONO: Wiring = Wiring::Mono;
 
-/// One claim of 1000 W into 1 Ω mono at 14.4 V on an unregulated amplifier, meters ± 1 %, and these runs, rested at 14.6 V.
+/// A claim of 1000 W into 1 Ω mono at 14.4 V on an unregulated amplifier, meters ± 1 %, and these runs, rested at 14.6 V.
 fn with_runs(runs: Vec<Run>) -> Session {
     let mut session = mono_1100();
     session.claims = vec![claim("c1", MONO, 1.0, 1_000.0)];
@@ -40,7 +40,7 @@ fn volts_nobody_read_are_a_span_and_the_kinder_end_condemns() {
     assert_eq!(outcome(&unread(1_030.0)), (Outcome::Holds, Some(ProofBasis::AtReference)), "1001.97 W at the harsher end");
     assert_eq!(outcome(&unread(1_020.0)), (Outcome::HoldsWithin, Some(ProofBasis::Uncertainty)), "992.2 W and 11.5 W of U");
     assert_eq!(outcome(&unread(900.0)), (Outcome::CannotTell, Some(ProofBasis::NoSupplyVolts)), "875 to 1087 W");
-    assert_eq!(outcome(&unread(800.0)), (Outcome::Short, None), "967 W at the kinder end, and 11 W of U: no supply excuses that");
+    assert_eq!(outcome(&unread(800.0)), (Outcome::Short, None), "967 W at the more favourable end, and 11 W of U: no supply excuses that");
     assert_eq!(outcome(&unread(600.0)), (Outcome::Short, None), "far short as read, and not by what the supply may have been: 725 W");
     assert_eq!(outcome(&unread(570.0)), (Outcome::FarShort, None), "688.7 W even so");
     let mut regulated = unread(1_000.0);

@@ -13,10 +13,10 @@ use crate::kernel::wiring::Wiring;
 use crate::record::claims::Claim;
 use crate::record::session::{Mode, Session};
 
-/// One thing to do that would change the verdict, or make it firmer.
+/// A thing to do that would change the verdict, or make it firmer.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct WouldChange {
-    /// What to do, and what it would settle.
+    /// Action to take, and what it would settle.
     pub says: String,
     /// The rung it is done at.
     pub rung: Option<String>,

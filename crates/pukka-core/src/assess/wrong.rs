@@ -15,34 +15,34 @@ use crate::predict::model::Draw;
 use crate::predict::prediction::{Basis, Prediction, predict, predict_mode};
 use crate::record::session::{Mode, ReadingName, Run, Session};
 
-/// So far may a certified run's power be from the load line through the others, of it; and its draw from the losses.
+/// Most that a certified run's power may be from the load line through the others, of it; and its draw from the losses.
 const POWER_OFF: f64 = 0.12;
 const DRAW_OFF: f64 = 0.12;
-/// So far may its sag be from what the supply's resistance gives: of it, and volts on top.
+/// Most that its sag may be from what the supply's resistance gives: of it, and volts on top.
 const SAG_OFF: f64 = 0.30;
 const SAG_OFF_V: f64 = 0.05;
 
-/// One reading that may be wrong.
+/// A reading that may be wrong.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct SuspectReading {
-    /// Its run.
+    /// Run.
     pub run_id: String,
-    /// What is struck to leave it out.
+    /// Reading that is struck to leave it out.
     pub reading: ReadingName,
     /// "124.6 A at 1 Ω, certified".
     pub words: String,
-    /// What the others would expect in its place.
+    /// Value that the others would expect in its place.
     pub expected: Option<String>,
 }
 
-/// What leaving out one reading after another came to.
+/// Result of leaving out one reading after another.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Suspicion {
     /// In a sentence.
     pub says: String,
     /// The readings without which the rest agrees: one, or several that the session cannot tell apart, or none.
     pub readings: Vec<SuspectReading>,
-    /// How many were left out in turn.
+    /// Number of readings left out in turn.
     pub tried: usize,
 }
 
@@ -50,7 +50,7 @@ fn speaks_of_readings(check: &&Check) -> bool {
     !check.settled && check.severity != Severity::Note && rule(check.code).of_readings
 }
 
-/// Which reading is wrong; nothing where no check asks.
+/// The reading that is wrong; nothing where no check asks.
 #[must_use]
 pub fn suspicion(session: &Session, checks: &[Check]) -> Option<Suspicion> {
     let fired: Vec<&Check> = checks.iter().filter(speaks_of_readings).collect();
@@ -97,7 +97,7 @@ fn told_apart(session: &Session, readings: Vec<SuspectReading>) -> Vec<SuspectRe
     readings.into_iter().zip(stands).filter(|(_, stands)| *stands == Some(Standing::Outside)).map(|(one, _)| one).collect()
 }
 
-/// Where a reading lies by what else is known of it.
+/// Place where a reading lies by what else is known of it.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 enum Standing {
     Inside,
@@ -138,7 +138,7 @@ fn standing(session: &Session, run: &Run, reading: ReadingName, predicted: Optio
 
 /// Whether leaving out a reading of a run can end every check that fired. Any reading may end a check that holds a run against
 /// all the others; one that looks only at the runs it names stays as it is
-/// when none of them is touched. So a session with many doubts is not judged anew for each of its readings.
+/// when none of them is touched. So a session with many doubts is not judged again for each of its readings.
 fn could_explain(run: &Run, fired: &[&Check]) -> bool {
     fired.iter().all(|check| rule(check.code).scope == Scope::Others || check.runs.contains(&run.id))
 }
@@ -156,7 +156,7 @@ fn sentence(agreeing: &[SuspectReading], fired: usize) -> String {
     }
 }
 
-/// What of a run can be left out.
+/// Readings of a run that can be left out.
 fn readings(run: &Run) -> Vec<ReadingName> {
     let read = |name: ReadingName, there: bool| there && !run.is_struck(name);
     let watts = run.outputs.iter().any(|output| output.power_w.is_some());
@@ -257,7 +257,7 @@ fn suspect(without: &Session, run: &Run, reading: ReadingName) -> SuspectReading
     }
 }
 
-/// What the fit through all the others puts in its place, where it can.
+/// Value that the fit through all the others puts in its place, where it can.
 fn expected(without: &Session, run: &Run, reading: ReadingName) -> Option<String> {
     if run.mode != Mode::Certified {
         return None;
@@ -287,7 +287,7 @@ mod tests {
     /// A reading as it should not have been.
     type Slip = fn(&mut Run);
 
-    /// The obvious way: every reading is left out in turn, and everything is judged anew each time.
+    /// The obvious way: every reading is left out in turn, and everything is judged again each time.
     fn exhaustive(session: &Session, checks: &[Check]) -> Vec<(String, ReadingName)> {
         let fired: Vec<&Check> = checks.iter().filter(speaks_of_readings).collect();
         let named = session.standing_runs().filter(|run| fired.iter().any(|check| check.runs.contains(&run.id)));

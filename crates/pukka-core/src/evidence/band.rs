@@ -10,10 +10,10 @@ use crate::kernel::units::{SLACK, at_least, more_than};
 use crate::record::amplifier::SupplyType;
 use crate::record::session::{Run, Session};
 
-/// How far from the claim's voltage a run still speaks for it by its supply type alone.
+/// Distance from the claim's voltage within which a run still speaks for it by its supply type alone.
 pub const WINDOW_V: f64 = 1.0;
 
-/// How a band was made.
+/// Way in which a band was made.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Basis {
     /// No supply voltage was read: it lies in a span.
@@ -29,7 +29,7 @@ pub enum Basis {
 }
 
 impl Basis {
-    /// What it assumes, for the working.
+    /// Assumptions, for the working.
     #[must_use]
     pub const fn assumptions(self) -> &'static [&'static str] {
         match self {
@@ -61,7 +61,7 @@ pub struct Band {
     pub low_expanded_w: f64,
     /// Expanded uncertainty of the upper bound.
     pub high_expanded_w: f64,
-    /// How it was made.
+    /// Derivation.
     pub basis: Basis,
 }
 
@@ -84,7 +84,7 @@ pub struct MeasuredExponent {
     pub high_v: f64,
 }
 
-/// How far past the voltages it was measured over an exponent still speaks.
+/// Distance past the voltages it was measured over within which an exponent still speaks.
 const MEASURED_REACH_V: f64 = 0.5;
 
 impl MeasuredExponent {
@@ -102,16 +102,16 @@ impl MeasuredExponent {
     }
 }
 
-/// What one run, or the mean of several, says: power, how sure of it, and at which supply voltage.
+/// A run, or the mean of several: power, how sure of it, and at which supply voltage.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Sample {
     /// Total power, watts.
     pub power_w: f64,
-    /// Its standard uncertainty, as a fraction.
+    /// Standard uncertainty, as a fraction.
     pub relative_u: f64,
     /// Supply under load.
     pub supply: Supply,
-    /// How its power follows the supply, where runs measured it.
+    /// Exponent of its power over the supply, where runs measured it.
     pub measured: Option<MeasuredExponent>,
 }
 
@@ -176,7 +176,7 @@ fn in_span(session: &Session, sample: Sample, reference_v: f64, measured: Option
     made(sample, reference_v, bounds, Basis::Span)
 }
 
-/// One end of a band.
+/// An end of a band.
 #[derive(Clone, Copy)]
 struct Bound {
     volts: f64,

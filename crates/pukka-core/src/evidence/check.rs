@@ -5,7 +5,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::record::session::{CheckCode, ReadingName};
 
-/// How grave a check is.
+/// Gravity of a check.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(rename_all = "kebab-case")]
 pub enum Severity {
@@ -17,26 +17,26 @@ pub enum Severity {
     Note,
 }
 
-/// One check that fired.
+/// A check that fired.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Check {
-    /// Which check.
+    /// The check.
     pub code: CheckCode,
-    /// How grave.
+    /// Gravity.
     pub severity: Severity,
     /// The runs it names.
     pub runs: Vec<String>,
-    /// Where they stand on the ladder: "2 Ω, clipping".
+    /// Place on the ladder: "2 Ω, clipping".
     pub place: String,
     /// Whether the reviewer settled it.
     pub settled: bool,
-    /// Why it was accepted as it stands.
+    /// Reason why it was accepted as it stands.
     pub accepted: Option<String>,
     /// Two or three words.
     pub title: String,
     /// A plain sentence with the numbers.
     pub says: String,
-    /// What to look at, or to do.
+    /// Things to look at, or to do.
     pub remedy: String,
     /// Readings that may be struck to settle it, where striking helps.
     pub strikes: Vec<ReadingName>,

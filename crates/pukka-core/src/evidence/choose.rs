@@ -12,9 +12,9 @@ use crate::kernel::wiring::{Relation, Wiring, relation, same_load};
 use crate::record::claims::{Claim, USUAL_SUPPLY_V};
 use crate::record::session::{Burst, Mode, Repeats, Run, Session};
 
-/// How far apart two runs have to be to measure an exponent.
+/// Least distance between two runs that measure an exponent.
 const APART_V: f64 = 1.0;
-/// How much further from the claim's voltage than the nearest run another may be.
+/// Most that another run may lie further from the claim's voltage than the nearest one.
 const SAME_VOLTAGE_V: f64 = 0.5;
 
 /// A run that may be used, with its total.
@@ -22,9 +22,9 @@ const SAME_VOLTAGE_V: f64 = 0.5;
 pub struct Usable<'a> {
     /// The run.
     pub run: &'a Run,
-    /// Its total power.
+    /// Total power.
     pub total: Total,
-    /// It was made below the floor: beyond the amplifier's rating.
+    /// Made below the floor: beyond the amplifier's rating.
     pub below_floor: bool,
 }
 
@@ -35,7 +35,7 @@ impl<'a> Usable<'a> {
         total(session, run).ok().map(|total| Self::with(session, run, total))
     }
 
-    /// The same, where the total is known.
+    /// Likewise, where the total is known.
     #[must_use]
     pub fn with(session: &'a Session, run: &'a Run, total: Total) -> Self {
         Self { below_floor: is_run_below(session, run), run, total }
@@ -68,7 +68,7 @@ fn is_of(run: &Run, mode: Mode) -> bool {
 pub struct Choice<'a> {
     /// The runs it is made of.
     pub runs: Vec<&'a Run>,
-    /// What they say.
+    /// Figures that speak.
     pub sample: Sample,
     /// Wired otherwise, but asking the same of every channel.
     pub equivalent: bool,
@@ -102,7 +102,7 @@ impl Tone {
         }
     }
 
-    /// How far a run is from it, in log frequency.
+    /// Distance of a run from it, in log frequency.
     fn off(self, run: &Run) -> f64 {
         (run.tone_hz.get() / self.hz()).ln().abs()
     }
@@ -123,7 +123,7 @@ impl Tone {
     }
 }
 
-/// Which run is looked for.
+/// The run that is looked for.
 #[derive(Debug, Clone)]
 pub struct Target<'a> {
     /// Wiring and nominal load.
@@ -137,7 +137,7 @@ pub struct Target<'a> {
 }
 
 impl<'a> Target<'a> {
-    /// What a claim looks for; nothing where it names no wiring or no load.
+    /// Target that a claim looks for; nothing where it names no wiring or no load.
     #[must_use]
     pub fn of(session: &Session, claim: &'a Claim) -> Option<Self> {
         Some(Self {
@@ -228,13 +228,13 @@ pub fn measured(usable: &[Usable], like: &Run) -> Option<MeasuredExponent> {
 pub struct Exponents<'a>(Vec<Usable<'a>>);
 
 impl<'a> Exponents<'a> {
-    /// Those of a session: for whoever asks of every run.
+    /// The ones of a session: for callers that ask of every run.
     #[must_use]
     pub fn all(session: &'a Session) -> Self {
         Self::of_those(session, Run::is_certified)
     }
 
-    /// Those at the place of one run: no other total is reckoned.
+    /// The ones at the place of one run: no other total is computed.
     #[must_use]
     pub fn at(session: &'a Session, like: &Run) -> Self {
         Self::of_those(session, |run| measures(run, like))
@@ -389,7 +389,7 @@ pub fn best_for_max<'a: 'b, 'b>(usable: impl Iterator<Item = &'b Usable<'a>>, cl
     found.into_iter().filter(|u| u.total.total_w == best).min_by(|a, b| a.run.id.cmp(&b.run.id)).map(|best| (best, equivalent))
 }
 
-/// How a run bears on a claim that may name a wiring, a load, both or neither: each counts on its own.
+/// Relation of a run to a claim that may name a wiring, a load, both or neither: each counts on its own.
 fn bearing(claim: &Claim, run: &Run) -> Option<Relation> {
     let same = |yes: bool| yes.then_some(Relation::Same);
     match (claim.wiring, claim.load_ohm) {

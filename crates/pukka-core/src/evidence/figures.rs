@@ -23,7 +23,7 @@ pub struct RunNumbers {
     pub total: Result<Total, NoTotal>,
     /// Supply volts the total was read at; between two level steps, those of the total.
     pub end_v: Option<Volts>,
-    /// The same, as read.
+    /// Likewise, as read.
     pub read_v: Option<Volts>,
     /// Supply amps, likewise.
     pub current_a: Option<Amps>,
@@ -84,7 +84,7 @@ pub struct AtReference {
     pub high: Option<Figure>,
 }
 
-/// What the readings of one run come to.
+/// Result of the readings of one run.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct RunFigures {
     /// Total power.
@@ -125,7 +125,7 @@ pub fn figures(session: &Session, run: &Run) -> Result<RunFigures, NoTotal> {
     figures_among(session, run, &Exponents::at(session, run))
 }
 
-/// The same, for whoever asks of many runs: what their places measured is known.
+/// Likewise, for whoever asks of many runs: what their places measured is known.
 ///
 /// # Errors
 /// [`NoTotal`] when the readings give no power.
@@ -155,7 +155,7 @@ pub fn figures_among(session: &Session, run: &Run, exponents: &Exponents) -> Res
     })
 }
 
-/// How far the supply sagged in a run, and nothing else of it.
+/// Sag of the supply in a run, and nothing else of it.
 #[must_use]
 pub fn sag(session: &Session, run: &Run) -> Option<Figure> {
     let numbers = numbers(session, run);
@@ -163,7 +163,7 @@ pub fn sag(session: &Session, run: &Run) -> Option<Figure> {
     numbers.sag_v.map(|sag_v| sag_figure(run, &total, sag_v))
 }
 
-/// The rating in use that a run bears on: its own wiring and load, else an equivalent; of several the one with most watts.
+/// The rating in use that a run concerns: its own wiring and load, else an equivalent; of several the one with most watts.
 #[must_use]
 pub fn claim_of<'a>(session: &'a Session, run: &Run) -> Option<&'a Claim> {
     use crate::kernel::wiring::{Relation, relation};

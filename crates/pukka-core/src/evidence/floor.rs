@@ -5,7 +5,7 @@ use crate::kernel::units::Ohms;
 use crate::kernel::wiring::{Wiring, same_load};
 use crate::record::session::{Run, Session};
 
-/// Where a floor is from.
+/// Source of a floor.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum FloorSource {
     /// Stated by the maker for this wiring.
@@ -23,7 +23,7 @@ pub enum FloorSource {
 pub struct Floor {
     /// Nominal load of each output.
     pub ohm: f64,
-    /// Where it is from.
+    /// Source.
     pub source: FloorSource,
 }
 
@@ -47,7 +47,7 @@ pub fn is_below(session: &Session, wiring: Wiring, load_ohm: Ohms) -> bool {
     below(session, wiring, load_ohm).is_some()
 }
 
-/// What of a place is below its floor, and that floor: the place itself, or the first such group of a mixed wiring.
+/// Part of a place below its floor, and that floor: the place itself, or the first such group of a mixed wiring.
 #[must_use]
 pub fn below(session: &Session, wiring: Wiring, load_ohm: Ohms) -> Option<((Wiring, Ohms), Floor)> {
     let below = |(wiring, load): (Wiring, Ohms)| {
@@ -68,7 +68,7 @@ fn lowest_of(places: impl Iterator<Item = (Wiring, Ohms)>, wiring: Wiring) -> Op
 }
 
 /// The floor that others give this wiring: the lowest load a channel, of those that drive at least as many channels; where none
-/// does, the highest there is, as more channels may bear less.
+/// does, the highest there is, as more channels may take less.
 fn carried(places: impl Iterator<Item = (Wiring, Ohms)>, wiring: Wiring, source: fn(Wiring) -> FloorSource) -> Option<Floor> {
     let seen: Vec<(Wiring, f64)> = places.map(|(other, load)| (other, other.ohms_a_channel(load.get()))).collect();
     let of_more = seen.iter().filter(|(other, _)| other.channels_driven() >= wiring.channels_driven());

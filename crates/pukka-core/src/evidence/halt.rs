@@ -8,16 +8,16 @@ use crate::record::session::{Incident, Run, Session};
 /// Word by which an incident is accepted, as a check is.
 pub const CODE: &str = "incident";
 
-/// What stopped the plan.
+/// Event that stopped the plan.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Halt {
     /// The run it happened in.
     pub run: String,
-    /// What happened.
+    /// Account of the event.
     pub incident: Incident,
     /// "It went into protection at 1 Ω, clipping, 13.41 V."
     pub says: String,
-    /// What to do, in order.
+    /// Action to take, in order.
     pub steps: Vec<String>,
     /// Nothing can go on from here.
     pub last: bool,
@@ -36,7 +36,7 @@ pub fn halt(session: &Session) -> Option<Halt> {
     Some(Halt { run: run.id.clone(), incident, says: says(run, incident), steps: steps(incident), last: incident == Incident::Died })
 }
 
-/// What happened in a run, in a sentence.
+/// Account of a run's mishap, in a sentence.
 #[must_use]
 pub fn says(run: &Run, incident: Incident) -> String {
     let volts =

@@ -3,21 +3,21 @@
 use crate::record::bench::Quantity;
 use crate::record::session::{OutputReading, ReadingName, Run, SecondReading, Session, SupplyReading};
 
-/// One thing to do so that a meter no longer counts.
+/// A thing to do so that a meter no longer counts.
 #[derive(Debug, Clone, PartialEq)]
 pub enum Striking {
     /// Strike a reading of a run.
     Strike {
-        /// Which run.
+        /// The run.
         run: String,
-        /// Which reading.
+        /// The reading.
         what: ReadingName,
     },
     /// Log the run again with the other meter's reading in its place.
     Swap(Box<Run>),
 }
 
-/// What has to be done. A run whose reading another meter made as well goes on with that one; else the reading is struck.
+/// Readings to strike. A run whose reading another meter made as well goes on with that one; else the reading is struck.
 #[must_use]
 pub fn strike(session: &Session, meter: &str) -> Vec<Striking> {
     session.standing_runs().flat_map(|run| strike_run(session, run, meter)).collect()

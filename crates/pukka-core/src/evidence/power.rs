@@ -9,7 +9,7 @@ use crate::kernel::units::{Amps, PowerDecibels, Volts, Watts};
 use crate::record::bench::Quantity;
 use crate::record::session::{Mode, OutputReading, ReadingName, Run, Session};
 
-/// Which reading a power was made from, and so by which formula.
+/// The reading that a power was made from, and so its formula.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(rename_all = "kebab-case")]
 pub enum PowerOf {
@@ -81,7 +81,7 @@ pub struct Total {
     pub assumed_outputs: usize,
     /// Standard uncertainty of the total, watts.
     pub u_w: f64,
-    /// It is only "at least so much": every level step was inside the limit, or the run was cut short.
+    /// Only "at least so much": every level step was inside the limit, or the run was cut short.
     pub at_least: bool,
     /// Of counted cycles, the better end, watts.
     pub best_w: Option<f64>,
@@ -113,7 +113,7 @@ impl Total {
         2.0 * self.u_w
     }
 
-    /// Its watts as shown: "650", and "≥ 650" of a lower bound.
+    /// Watts as shown: "650", and "≥ 650" of a lower bound.
     #[must_use]
     pub fn watts_shown(&self) -> String {
         let watts = format::watts(self.total_w);
@@ -139,7 +139,7 @@ impl Total {
     }
 }
 
-/// Why a run has no total.
+/// Reason why a run has no total.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Error)]
 pub enum NoTotal {
     /// Nothing was read at any output.
@@ -148,7 +148,7 @@ pub enum NoTotal {
     /// An output entry holds no reading.
     #[error("Output {} holds no reading.", .index + 1)]
     EmptyOutput {
-        /// Which, from 0.
+        /// Index, from 0.
         index: usize,
     },
     /// Nothing was read of one of the groups that were driven.

@@ -10,7 +10,7 @@ use crate::record::session::{Policy, Run};
 /// The supply at rest, as read.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct RestReading {
-    /// When.
+    /// Time of it.
     #[schema(value_type = String, format = DateTime)]
     pub at: Timestamp,
     /// Volts.
@@ -24,11 +24,11 @@ pub struct Rest {
     pub ready: bool,
     /// Seconds of rest that are left by the clock alone.
     pub wait_s: f64,
-    /// How far the rest voltage moved in the last window; nothing when it was not read often enough.
+    /// Distance that the rest voltage moved in the last window; nothing when it was not read often enough.
     pub moved_v: Option<f64>,
-    /// What is still wanting, in sentences; when it is ready, that it is.
+    /// Conditions still open, in sentences; when it is ready, that it is.
     pub says: Vec<String>,
-    /// What is known to stand against a start: seconds left, a supply that moves, heat. A supply that nobody read is not among it.
+    /// Doubts that stand against a start: seconds left, a supply that moves, heat. A supply that nobody read is not among it.
     pub asks: Vec<String>,
 }
 

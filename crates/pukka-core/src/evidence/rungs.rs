@@ -8,10 +8,10 @@ use crate::kernel::wiring::{Wiring, same_load};
 use crate::record::claims::Claim;
 use crate::record::session::{Burst, Method, Mode, Order, PlannedRung, Run, Session, ToneOrder};
 
-/// What tells one rung from another.
+/// Features that tell one rung from another.
 #[derive(Debug, Clone, PartialEq)]
 pub struct RungId {
-    /// Which channels, and how.
+    /// Channels driven, and how.
     pub wiring: Wiring,
     /// The amplifier's switch.
     pub setting: Option<String>,
@@ -60,9 +60,9 @@ pub(crate) fn same_tone(a: Hertz, b: Hertz) -> bool {
 /// A rung, with what is set for it.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Rung {
-    /// Which.
+    /// Kind of gate.
     pub id: RungId,
-    /// What was set, with what carries over from the rungs before it.
+    /// Settings, with what carries over from the rungs before it.
     pub set: PlannedRung,
 }
 
@@ -179,7 +179,7 @@ fn carry_over(session: &Session, rungs: &mut [Rung]) {
     }
 }
 
-/// One run to make: a rung and a mode.
+/// A run to make: a rung and a mode.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Step {
     /// Index of the rung.
@@ -228,7 +228,7 @@ pub fn next_step(session: &Session, rungs: &[Rung], from: Option<Step>) -> Optio
     after.iter().chain(before).find(|step| !logged(step)).copied()
 }
 
-/// How a certified figure was got, by what was read: a peak comes off a scope, by eye.
+/// Method of a certified figure, by what was read: a peak comes off a scope, by eye.
 #[must_use]
 pub fn method_of(mode: Mode, outputs: &[crate::record::session::OutputReading]) -> Option<Method> {
     if mode == Mode::Dynamic {

@@ -8,7 +8,7 @@ use crate::record::session::{Mode, ReadingName, Run, Session};
 /// Runs of one session that make its own figure worth more than the bench's.
 pub const ENOUGH_RUNS: usize = 3;
 
-/// One steady run: how far the supply sagged, and at how many amps.
+/// A steady run: how far the supply sagged, and at how many amps.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Sag {
     /// Rest − end, volts.
@@ -24,11 +24,11 @@ pub struct Source {
     pub ohm: f64,
     /// Standard deviation of the runs' own figures, weighted by their amps squared; needs two.
     pub scatter_ohm: Option<f64>,
-    /// How many runs it stands on; 0 when it was entered.
+    /// Number of runs that it stands on; 0 when it was entered.
     pub runs: usize,
 }
 
-/// What a run shows of the supply: not bursts (a clamp catches the inrush), not with a charger on, nothing struck.
+/// Sag of the supply in a run: not bursts (a clamp catches the inrush), not with a charger on, nothing struck.
 #[must_use]
 pub fn sag_of(run: &Run) -> Option<Sag> {
     let steady = run.mode != Mode::Dynamic && run.charger_on != Some(true) && !run.is_struck(ReadingName::RestVolts);
@@ -51,13 +51,13 @@ pub fn fit(sags: &[Sag]) -> Option<Source> {
     Some(Source { ohm, scatter_ohm: (sags.len() >= 2).then(|| (spread / squares * n / (n - 1.0)).sqrt()), runs: sags.len() })
 }
 
-/// The source resistance to reckon with: this session's own from three runs on, else the bench's, else what runs there are.
+/// The source resistance to use: this session's own from three runs on, else the bench's, else what runs there are.
 #[must_use]
 pub fn source(session: &Session) -> Option<Source> {
     source_without(session, None)
 }
 
-/// The same, as if one run had not been made.
+/// Likewise, as if one run had not been made.
 #[must_use]
 pub fn source_without(session: &Session, run_id: Option<&str>) -> Option<Source> {
     let whole = |run: &&Run| !run.incomplete && Some(run.id.as_str()) != run_id;

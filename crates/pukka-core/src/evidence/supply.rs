@@ -7,7 +7,7 @@ use crate::record::session::{Mode, Run, Session};
 
 /// Volts that a derived supply has at least: below it one of the three readings is wrong.
 pub const LEAST_DERIVED_V: f64 = 8.0;
-/// How far above rest a derived supply may lie.
+/// Most that a derived supply may lie above rest.
 pub const OVER_REST_V: f64 = 0.5;
 /// The most a derived supply may be where no rest voltage is known.
 pub const MOST_DERIVED_V: f64 = 18.0;
@@ -39,7 +39,7 @@ pub(super) fn derived(session: &Session, run: &Run, total: &Total) -> Option<(Vo
     Volts::new(volts).ok().filter(|_| possible).map(|volts| (volts, relative))
 }
 
-/// What is known of the supply voltage that a power was made at.
+/// Knowledge of the supply voltage that a power was made at.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub enum Supply {
     /// Read or derived.

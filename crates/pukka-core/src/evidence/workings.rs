@@ -183,7 +183,7 @@ fn uncertainty_working(session: &Session, run: &Run, total: &Total) -> Option<Wo
     Some(working)
 }
 
-/// What is drawn from the supply, and what is made of it.
+/// Working of the draw from the supply, and of what is made of it.
 pub(super) fn draw_working(total: &Total, title: &str, formula: &str) -> Working {
     let mut working = Working::new(title, formula, source::CIRCUITS);
     if let Some(volts) = total.end_v {
@@ -197,7 +197,7 @@ pub(super) fn draw_working(total: &Total, title: &str, formula: &str) -> Working
 
 /// `made`, here and below, is how the total was made.
 pub(super) fn heat_figure(total: &Total, heat_w: f64, made: &Working) -> Figure {
-    let working = draw_working(total, "Heat to shed", "Pheat = V · I − P").with("P", "power out, in total", total.total_w, "W");
+    let working = draw_working(total, "Heat in amplifier", "Pheat = V · I − P").with("P", "power out, in total", total.total_w, "W");
     Figure::watts(heat_w, working.made_from([made.clone()]))
 }
 
@@ -261,7 +261,7 @@ pub(super) fn best_figure(session: &Session, run: &Run, total: &Total, best_w: f
     Figure::watts(best_w, working)
 }
 
-/// What `P / C` comes to.
+/// Value of `P / C`.
 pub fn percent_of_claim(power_w: f64, claim_w: f64, from: impl IntoIterator<Item = Working>) -> Figure {
     let working = Working::new("Percent of the claim, as read", "100 · P / C", source::METHOD)
         .with("P", "power as read", power_w, "W")
@@ -269,7 +269,7 @@ pub fn percent_of_claim(power_w: f64, claim_w: f64, from: impl IntoIterator<Item
     Figure::percent(power_w / claim_w, working.made_from(from))
 }
 
-/// One bound of a power at a reference voltage; `from` is how the power as read was made.
+/// A bound of a power at a reference voltage; `from` is how the power as read was made.
 pub fn band_figure(sample: Sample, band: &Band, reference_v: f64, upper: bool, from: impl IntoIterator<Item = Working>) -> Figure {
     let (bound, volts, exponent, u) = if upper {
         (band.high_w, band.high_v, band.high_exponent, band.high_expanded_w)

@@ -6,27 +6,27 @@ use crate::instruments::unit::Unit;
 use crate::instruments::{Quantity, Reading};
 use crate::kernel::format;
 
-/// What SCPI gives for a reading past the range, and the least that counts as it.
+/// SCPI's value for a reading past the range, and the least that counts as it.
 const OVERLOAD: f64 = 9.9e36;
 /// Ohms of a shunt or a scale do not make a clamp that is a little off zero read less than this part of the most below it.
 const BELOW_ZERO: f64 = 0.01;
 
-/// Why an answer is no reading.
+/// Reason why an answer is no reading.
 #[derive(Debug, Clone, PartialEq, Error)]
 pub enum BadReading {
-    /// It is not a number.
+    /// Not a number.
     #[error("answered “{0}”, which is no number")]
     Garbage(String),
-    /// It is a decimal comma, or a list.
+    /// A decimal comma, or a list.
     #[error("answered “{0}”: that is a decimal comma, or a list whose field the profile does not name")]
     Comma(String),
-    /// It is in a unit of something else.
+    /// In a unit of something else.
     #[error("answered “{0}”, which is in no unit of this quantity")]
     Unit(String),
-    /// It is past its range.
+    /// Past its range.
     #[error("is past its range (overload)")]
     Overload,
-    /// It cannot be: a unit or a scale is wrong.
+    /// Cannot be: a unit or a scale is wrong.
     #[error("answered {shown}, and {most} is the most that can be: is the profile's scale right?")]
     Impossible {
         /// As read, with its unit.

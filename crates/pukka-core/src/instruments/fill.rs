@@ -3,7 +3,7 @@
 use crate::instruments::{Feeding, Playing};
 use crate::kernel::units::Level;
 
-/// What the placeholders of a line stand for.
+/// Values for the placeholders of a line.
 #[derive(Debug, Clone, Copy, PartialEq, Default)]
 pub struct Filling<'a> {
     /// `{hz}`.

@@ -4,7 +4,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::kernel::units::Level;
 
-/// What a generator's level is given in.
+/// Unit of a generator's level.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
 pub enum LevelUnit {
     /// Decibels against full output.

@@ -12,19 +12,19 @@ use crate::instruments::{Quantity, Role};
 use crate::kernel::problem::Problem;
 use crate::kernel::units::Level;
 
-/// How one quantity is read. Quantities with the same query are read from one answer.
+/// Question and scale of one quantity. Quantities with the same query are read from one answer.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[serde(deny_unknown_fields)]
 pub struct Reading {
     /// The query.
     pub query: String,
-    /// What its answer is multiplied by: to watts, volts, amps, or a fraction.
+    /// Factor from its answer to watts, volts, amps, or a fraction.
     #[serde(default = "one")]
     pub scale: f64,
     /// The unit that bare numbers are in: "mV", "dBV", "%". An answer that says its unit is taken at its word.
     #[serde(default)]
     pub unit: Option<String>,
-    /// Which field of a list, from 1.
+    /// The field of a list, from 1.
     #[serde(default)]
     pub field: Option<usize>,
     /// A regular expression; what its first group catches is the number.
@@ -36,7 +36,7 @@ pub struct Reading {
     /// Least and most that can be, in the quantity's own unit.
     #[serde(default)]
     pub least: Option<f64>,
-    /// The same, most.
+    /// Most of it.
     #[serde(default)]
     pub most: Option<f64>,
 }
@@ -51,7 +51,7 @@ const fn one() -> f64 {
     1.0
 }
 
-/// How a generator is set.
+/// Way in which a generator is set.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[serde(deny_unknown_fields)]
 pub struct Playing {
@@ -64,7 +64,7 @@ pub struct Playing {
     pub on: Vec<String>,
     /// Sets a level.
     pub level: String,
-    /// What a level is given in.
+    /// Unit of a level.
     #[serde(default)]
     pub unit: LevelUnit,
     /// Volts rms at 0 dB: full output.
@@ -76,13 +76,13 @@ pub struct Playing {
     /// Asks whether the output is on: 0 or 1, OFF or ON.
     #[serde(default)]
     pub read_output: Option<String>,
-    /// What `{shape}` is for a sine.
+    /// Value of `{shape}` for a sine.
     #[serde(default)]
     pub sine: String,
-    /// What it is for the standard burst.
+    /// Value of `{shape}` for the standard burst.
     #[serde(default)]
     pub burst: String,
-    /// What it is for counted cycles; `{cycles}` stands for how many.
+    /// Value of `{shape}` for counted cycles; `{cycles}` stands for how many.
     #[serde(default)]
     pub cycles: String,
     /// Sets the longest that a level may play, `{ms}`: sent with each level, where the generator can.
@@ -93,7 +93,7 @@ pub struct Playing {
     pub most_db: Level,
 }
 
-/// How a supply is set.
+/// Way in which a supply is set.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[serde(deny_unknown_fields)]
 pub struct Feeding {
@@ -122,7 +122,7 @@ const fn most_amps() -> f64 {
     200.0
 }
 
-/// How a wave is captured: the answer is a definite-length block with a WAV in it, a channel an output.
+/// Capture of a wave: the answer is a definite-length block with a WAV in it, a channel an output.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[serde(deny_unknown_fields)]
 pub struct Capture {
@@ -169,7 +169,7 @@ impl Default for Serial {
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[serde(deny_unknown_fields)]
 pub struct Profile {
-    /// What it is called.
+    /// Name.
     pub name: String,
     /// Behind every line that is sent.
     #[serde(default = "line_feed")]
@@ -180,7 +180,7 @@ pub struct Profile {
     /// After a change of level, before a reading means anything, milliseconds.
     #[serde(default = "settling")]
     pub settle_ms: u64,
-    /// Who is there.
+    /// Query for the identity.
     #[serde(default = "identify")]
     pub identify: String,
     /// The oldest error; nothing where an instrument has none to read.
@@ -253,7 +253,7 @@ impl Profile {
         Role::ALL.into_iter().filter(|role| self.check_role(*role).is_empty()).collect()
     }
 
-    /// How a quantity is read, where it is.
+    /// Reading of a quantity, where the profile has it.
     #[must_use]
     pub fn reading(&self, quantity: Quantity) -> Option<&Reading> {
         self.read.get(quantity.word())
@@ -402,7 +402,7 @@ fn line_of(text: &str, path: &str) -> Option<usize> {
     header
 }
 
-/// Where in the file, and why.
+/// Place in the file, and the reason.
 fn unreadable(text: &str, error: &toml::de::Error) -> Problem {
     let line = error.span().map(|span| text.get(..span.start).unwrap_or_default().matches('\n').count() + 1);
     let path = line.map_or_else(|| "profile".to_owned(), |line| format!("line {line}"));

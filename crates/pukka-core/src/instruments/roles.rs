@@ -2,7 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 
-/// What an instrument does.
+/// Task of an instrument.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(rename_all = "kebab-case")]
 pub enum Role {
@@ -21,10 +21,10 @@ pub enum Role {
 }
 
 impl Role {
-    /// All of them.
+    /// Every one of them.
     pub const ALL: [Self; 6] = [Self::Generator, Self::Analyser, Self::Voltmeter, Self::Ammeter, Self::Supply, Self::Thermometer];
 
-    /// Its word.
+    /// Word.
     #[must_use]
     pub const fn word(self) -> &'static str {
         match self {
@@ -50,7 +50,7 @@ impl Role {
         }
     }
 
-    /// What it reads.
+    /// Quantity read.
     #[must_use]
     pub const fn reads(self) -> &'static [Quantity] {
         match self {
@@ -70,7 +70,7 @@ impl Role {
     }
 }
 
-/// What is read.
+/// Kind of quantity that is read.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(rename_all = "snake_case")]
 pub enum Quantity {
@@ -91,7 +91,7 @@ pub enum Quantity {
 }
 
 impl Quantity {
-    /// All of them.
+    /// Every one of them.
     pub const ALL: [Self; 7] = [Self::Power, Self::OutputV, Self::Burst, Self::Distortion, Self::SupplyV, Self::SupplyA, Self::Temperature];
 
     /// As it is named in a profile.
@@ -114,7 +114,7 @@ impl Quantity {
         Self::ALL.into_iter().find(|quantity| quantity.word() == word)
     }
 
-    /// Its unit, and the most that can be: past it a scale is wrong.
+    /// Unit, and the most that can be: past it a scale is wrong.
     #[must_use]
     pub const fn most(self) -> (&'static str, f64) {
         match self {

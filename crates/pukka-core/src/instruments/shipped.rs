@@ -3,16 +3,16 @@
 /// A profile that comes along.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Shipped {
-    /// Its file's name.
+    /// File's name.
     pub file: &'static str,
-    /// Its text.
+    /// Text.
     pub text: &'static str,
 }
 
-/// What speaks to the stand-in bench, and to any instrument that speaks the plainest SCPI there is.
+/// Profile of the stand-in bench, and of any instrument that speaks the plainest SCPI there is.
 pub const GENERIC: &str = include_str!("profiles/generic.toml");
 
-/// All of them.
+/// Every one of them.
 pub const SHIPPED: [Shipped; 6] = [
     Shipped { file: "generic.toml", text: GENERIC },
     Shipped { file: "scpi-multimeter.toml", text: include_str!("profiles/scpi-multimeter.toml") },

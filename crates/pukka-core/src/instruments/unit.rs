@@ -5,7 +5,7 @@ use crate::instruments::Quantity;
 /// A unit that an answer may come in.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub enum Unit {
-    /// So many of the quantity's own.
+    /// A number of the quantity's own units.
     Times(f64),
     /// Decibels: of volts against so many volts, of a ratio against 1.
     Decibels(f64),
@@ -16,7 +16,7 @@ pub enum Unit {
 }
 
 impl Unit {
-    /// What a unit's word stands for in answers of a quantity. Letters count: m is milli, M mega; W, V and A may be small.
+    /// Meaning of a unit's word in answers of a quantity. Letters count: m is milli, M mega; W, V and A may be small.
     #[must_use]
     pub fn parse(quantity: Quantity, word: &str) -> Option<Self> {
         let word = word.trim();

@@ -18,7 +18,7 @@ pub(crate) const fn is_yes(value: &bool) -> bool {
     *value
 }
 
-/// The same, for a key that is not there.
+/// Likewise, for a key that is not there.
 pub(crate) const fn yes() -> bool {
     true
 }

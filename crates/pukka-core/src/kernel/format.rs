@@ -51,7 +51,7 @@ pub fn without_dust(value: f64) -> f64 {
     format!("{value:.*e}", MOST_DIGITS - 1).parse().unwrap_or(value)
 }
 
-/// So many significant digits, no zeros added behind them.
+/// A number of significant digits, no zeros added behind them.
 #[must_use]
 pub fn significant(value: f64, digits: i32) -> String {
     if value == 0.0 || !value.is_finite() {
@@ -123,7 +123,7 @@ pub fn money(amount: f64, currency: &str, decimals: usize) -> String {
     }
 }
 
-/// How many decimals leave three digits: none from `whole` up, one from a tenth of it, else two.
+/// Number of decimals that leaves three digits: none from `whole` up, one from a tenth of it, else two.
 fn decimals_of(value: f64, whole: f64) -> usize {
     let size = value.abs();
     if size >= whole * 0.9995 {
@@ -142,7 +142,7 @@ pub fn count(n: usize) -> String {
     WORDS.get(n).map_or_else(|| n.to_string(), |word| (*word).to_owned())
 }
 
-/// The same, to begin a sentence.
+/// Likewise, to begin a sentence.
 #[must_use]
 pub fn count_capital(n: usize) -> String {
     let word = count(n);

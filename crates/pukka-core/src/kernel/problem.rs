@@ -5,7 +5,7 @@ use serde::{Deserialize, Serialize};
 use crate::kernel::reader_words::plain;
 use crate::kernel::strict::Strict;
 
-/// One thing that is wrong, and where it stands.
+/// A thing that is wrong, and where it stands.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Problem {
     /// Path of the field, `claims[2].load_ohm`.

@@ -45,7 +45,7 @@ fn bare(text: &str) -> &str {
     text.trim_matches('`')
 }
 
-/// What stands there.
+/// Name of the value found.
 fn thing(got: &str) -> &'static str {
     match got.split([' ', '`']).next().unwrap_or_default() {
         "string" | "character" => "a text",
@@ -62,7 +62,7 @@ fn value(got: &str) -> String {
     got.split_once(['`', '"']).map_or_else(|| "This".to_owned(), |(_, rest)| rest.trim_end_matches(['`', '"']).to_owned())
 }
 
-/// What should stand there.
+/// Name of the value that should be there.
 fn wish(wanted: &str) -> &'static str {
     let wanted = wanted.trim();
     match wanted {

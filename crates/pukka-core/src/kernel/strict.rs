@@ -44,7 +44,7 @@ impl<'de, D: Deserializer<'de>> Deserializer<'de> for Strict<D> {
     }
 }
 
-/// What takes a value, and hands on a reader that is strict as well.
+/// Visitor that takes a value, and hands on a reader that is strict as well.
 struct Inside<V> {
     visitor: V,
     /// A record: it is read from an object and from nothing else.
@@ -104,10 +104,10 @@ impl<'de, V: Visitor<'de>> Visitor<'de> for Inside<V> {
     }
 }
 
-/// What is inside a list, an object or a choice.
+/// Access to the inside of a list, an object or a choice.
 struct Each<A>(A);
 
-/// What reads one value of it.
+/// Seed that reads one value of it.
 struct Seed<S>(S);
 
 impl<'de, S: DeserializeSeed<'de>> DeserializeSeed<'de> for Seed<S> {

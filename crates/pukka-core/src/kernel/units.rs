@@ -8,7 +8,7 @@ use std::fmt;
 use serde::{Deserialize, Serialize};
 use thiserror::Error;
 
-/// Why a number cannot be a quantity.
+/// Reason why a number cannot be a quantity.
 #[derive(Debug, Clone, Copy, PartialEq, Error)]
 pub enum QuantityError {
     /// NaN or an infinity.
@@ -16,7 +16,7 @@ pub enum QuantityError {
     NotFinite {
         /// Name of the quantity.
         what: &'static str,
-        /// What was given.
+        /// Value given.
         value: f64,
     },
     /// Below what can be.
@@ -24,9 +24,9 @@ pub enum QuantityError {
     TooSmall {
         /// Name of the quantity.
         what: &'static str,
-        /// Its unit.
+        /// Unit.
         unit: &'static str,
-        /// What was given.
+        /// Value given.
         value: f64,
         /// The least allowed.
         least: f64,
@@ -38,9 +38,9 @@ pub enum QuantityError {
     TooLarge {
         /// Name of the quantity.
         what: &'static str,
-        /// Its unit.
+        /// Unit.
         unit: &'static str,
-        /// What was given.
+        /// Value given.
         value: f64,
         /// The most allowed.
         most: f64,
@@ -153,7 +153,7 @@ quantity!(
     Volts, "supply voltage", "V", above 0.0 ..= 100.0
 );
 quantity!(
-    /// What a capacitor on the rails is rated for.
+    /// Rated voltage of a capacitor on the rails.
     RatedVolts, "rated voltage", "V", above 0.0 ..= 500.0
 );
 quantity!(
@@ -209,11 +209,11 @@ quantity!(
     PowerDecibels, "power ratio", "dB", -300.0 ..= 300.0
 );
 quantity!(
-    /// How far a drive is raised, in decibels of voltage: 20·log10(V1/V2).
+    /// Rise of a drive, in decibels of voltage: 20·log10(V1/V2).
     Drive, "drive", "dB", -300.0 ..= 300.0
 );
 quantity!(
-    /// Where a generator's output stands, in decibels of voltage from its full output.
+    /// Level of a generator's output, in decibels of voltage from its full output.
     Level, "level", "dB", -300.0 ..= 300.0
 );
 quantity!(
@@ -319,7 +319,7 @@ impl std::ops::Add<Drive> for Level {
     }
 }
 
-/// Relative slack of every comparison, so that a figure entered on the boundary gets the kinder word.
+/// Relative slack of every comparison, so that a figure entered on the boundary gets the more favourable word.
 pub const SLACK: f64 = 1e-9;
 
 /// `a ≥ b`, allowing for [`SLACK`].

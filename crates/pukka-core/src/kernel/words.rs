@@ -13,7 +13,7 @@ macro_rules! words {
             /// Every one there is.
             pub const ALL: &'static [Self] = &[$(Self::$Variant),+];
 
-            /// Its word in files.
+            /// Word in files.
             #[must_use]
             pub const fn word(self) -> &'static str {
                 match self {

@@ -6,31 +6,31 @@ use serde::{Deserialize, Serialize};
 
 use crate::kernel::format;
 
-/// One number that went into a formula.
+/// A number that went into a formula.
 #[derive(Debug, Clone, PartialEq, Eq, Hash, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Input {
-    /// Its symbol in the formula.
+    /// Symbol in the formula.
     pub symbol: String,
-    /// What it is, in words.
+    /// Kind, in words.
     pub what: String,
-    /// Its value, with its unit.
+    /// Value, with its unit.
     pub value: String,
 }
 
-/// How a figure was made.
+/// Derivation of a figure.
 #[derive(Debug, Clone, PartialEq, Eq, Hash, Default, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Working {
-    /// What the figure is.
+    /// Name of the figure.
     pub title: String,
     /// The formula, in the symbols of `inputs`.
     pub formula: String,
     /// The numbers put in.
     pub inputs: Vec<Input>,
-    /// What had to be assumed.
+    /// Assumptions.
     pub assumptions: Vec<String>,
     /// The standard or textbook it is from.
     pub source: String,
-    /// How those of the numbers put in were made that are no readings themselves.
+    /// Derivations of those numbers put in that are no readings themselves.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     #[schema(no_recursion)]
     pub from: Vec<Working>,
@@ -78,11 +78,11 @@ pub struct Figure {
     pub value: f64,
     /// As shown.
     pub text: String,
-    /// Its unit.
+    /// Unit.
     pub unit: String,
     /// ± at k = 2, as shown, in the same unit.
     pub plus_minus: Option<String>,
-    /// How it was made.
+    /// Derivation.
     pub working: Working,
 }
 

@@ -26,7 +26,7 @@ fn falls(now: &Round, before: Option<&Round>) -> bool {
     before.and_then(|before| before.thd_ratio).zip(now.thd_ratio).is_none_or(|(before, thd)| thd < before)
 }
 
-/// Whether the distortion comes from noise, of hardly any watts.
+/// Whether the distortion comes from noise, of almost no watts.
 #[must_use]
 pub fn is_noise(now: &Round, before: Option<&Round>) -> bool {
     now.most_w() < NOISE_W && falls(now, before)
@@ -40,7 +40,7 @@ pub fn step(rules: &Rules, now: &Round, before: Option<&Round>) -> Drive {
         return FINE;
     }
     let step = by_watts(rules, now);
-    // Bursts come twice a second and hardly warm anything: far below, a longer step saves a minute.
+    // Bursts come twice a second and barely warm anything: far below, a longer step saves a minute.
     let far = rules.predicted_w.or(rules.claim_w).is_some_and(|watts| now.total_w() < watts / FAR);
     if rules.method.is_burst() && step == COARSE && far {
         return STAIR;

@@ -4,11 +4,11 @@ use serde::{Deserialize, Serialize};
 
 use crate::instruments::Role;
 
-/// How it ended.
+/// Ending.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(tag = "kind", rename_all = "kebab-case")]
 pub enum Ending {
-    /// It got what it was after.
+    /// Got what it was after.
     Done,
     /// The generator was at its top, and the distortion still inside the limit.
     Top,
@@ -16,14 +16,14 @@ pub enum Ending {
     NothingClean,
     /// No distortion is read, and one decibel more would be the predicted clipping.
     NearClipping,
-    /// It was stopped.
+    /// Stopped.
     Stopped {
-        /// Why.
+        /// Reason.
         why: Stop,
     },
 }
 
-/// Why it was stopped.
+/// Reason why it was stopped.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(tag = "kind", rename_all = "kebab-case")]
 pub enum Stop {
@@ -37,7 +37,7 @@ pub enum Stop {
     Protection,
     /// A load would be past what it takes for ten seconds.
     LoadBank,
-    /// It took too long.
+    /// Took too long.
     TooLong,
     /// Watts do not follow the level.
     NotFollowing,
@@ -49,28 +49,28 @@ pub enum Stop {
     Silent,
     /// Readings cannot be true together.
     Impossible {
-        /// What they are, in words.
+        /// Names of them, in words.
         says: String,
     },
     /// Readings never stood still.
     Unsettled,
     /// A meter no longer answers.
     LinkLost {
-        /// Which.
+        /// Kind of gate.
         role: Role,
     },
     /// A reading was no number.
     BadReading {
-        /// Whose.
+        /// Instrument concerned.
         role: Role,
-        /// What it said.
+        /// Answer.
         says: String,
     },
     /// The generator no longer answers: nobody knows the level.
     GeneratorLost,
     /// The generator refused a level, or reads back another one.
     GeneratorRefused {
-        /// What it said.
+        /// Answer.
         says: String,
     },
     /// The samples could not be kept.

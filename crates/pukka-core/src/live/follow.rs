@@ -29,7 +29,7 @@ const SPEAKS_W: f64 = 5.0;
 /// Times the amps that are to be expected.
 const AMPS_TOO_MANY: f64 = 10.0;
 
-/// What each level read.
+/// Readings of each level.
 #[derive(Debug, Clone, Default)]
 pub struct History {
     levels: Vec<(Level, Round)>,
@@ -42,13 +42,13 @@ impl History {
         self.levels.push((level, now.clone()));
     }
 
-    /// What the next lower level read.
+    /// Readings of the next lower level.
     #[must_use]
     pub fn below(&self, level: Level) -> Option<&Round> {
         self.levels.iter().rev().find(|(known, _)| *known < level).map(|(_, round)| round)
     }
 
-    /// What cannot be true of a level, held against those before.
+    /// Contradictions of a level, held against those before.
     #[must_use]
     pub fn lies(&self, rules: &Rules, level: Level, now: &Round) -> Option<Stop> {
         if let Some(stop) = impossible(rules, now) {
@@ -61,7 +61,7 @@ impl History {
                 return Some(Stop::Frozen);
             }
             let clean = |round: &Round| round.thd_ratio.is_none_or(|thd| thd < CLEAN * rules.limit);
-            // Where there are hardly any watts nothing clips, and noise is not yet what they come from.
+            // Where there are almost no watts nothing clips, and noise is not yet what they come from.
             let quiet = now.most_w() < NOISE_W && now.thd_ratio.is_none_or(|thd| thd < MOSTLY_TONE);
             if (clean(now) || quiet) && is_heard(before) {
                 let grown = 10.0 * (now.total_w().max(1e-12) / before.total_w()).log10() / (level.get() - known.get());
@@ -97,7 +97,7 @@ fn same(a: &Round, b: &Round) -> bool {
 
 fn impossible(rules: &Rules, now: &Round) -> Option<Stop> {
     let watts = |value: f64| format::with_unit(&format::significant(value, 3), "W");
-    // Between bursts hardly anything is drawn: their watts stand against no amps.
+    // Between bursts almost nothing is drawn: their watts stand against no amps.
     let input_w = now.input_w().filter(|_| !rules.method.is_burst());
     let more_out = input_w.filter(|input| now.total_w() > SPEAKS_W && now.total_w() > MORE_OUT * input);
     if let Some(input) = more_out {

@@ -12,7 +12,7 @@ use crate::record::session::LevelStep;
 
 use super::result::step_of;
 
-/// What to do.
+/// Action to take.
 #[derive(Debug, Clone, PartialEq)]
 pub enum Action {
     /// Go on as it is.
@@ -25,14 +25,14 @@ pub enum Action {
     End(Ending),
 }
 
-/// What a run comes to.
+/// Result of a run.
 #[derive(Debug, Clone, PartialEq, Default)]
 pub struct RampResult {
     /// The figure, from settled rounds.
     pub best: Option<Round>,
     /// A row a level, of level steps.
     pub steps: Vec<LevelStep>,
-    /// It lies so many decibels either way of what is given, where the burst's own distortion was not read.
+    /// Lies so many decibels either way of what is given, where the burst's own distortion was not read.
     pub onset_within_db: Option<f64>,
 }
 
@@ -52,7 +52,7 @@ const KEEP_EVERY_DB: f64 = 2.0;
 /// Times of standing still after which readings never will, and the least of it, milliseconds.
 const NEVER: u64 = 16;
 const NEVER_MS: u64 = 8_000;
-/// How long a meter may be between two ranges, milliseconds.
+/// Time that a meter may be between two ranges, milliseconds.
 const RANGING_MS: u64 = 2_000;
 /// Decibels of power below the predicted clipping at which a table without distortion ends.
 const SHORT_OF_DB: f64 = 1.0;
@@ -87,7 +87,7 @@ pub struct Live {
     strikes: u32,
     inside: Option<(Level, Settled)>,
     outside: Option<(Level, Settled)>,
-    /// It was outside before, a longer step up: by the smallest from now on.
+    /// Outside before, a longer step up: by the smallest from now on.
     fine: bool,
     burst_before: Option<Round>,
     watched: Vec<Round>,
@@ -125,7 +125,7 @@ impl Live {
         (live, Action::Level(first))
     }
 
-    /// What it found so far.
+    /// Result so far.
     #[must_use]
     pub const fn found(&self) -> &RampResult {
         &self.found
@@ -251,7 +251,7 @@ impl Live {
         settled(&self.rounds[from..], self.rules.still_ms, !self.rules.method.is_burst())
     }
 
-    /// What this level comes to when it stands still.
+    /// Figures of this level once it stands still.
     fn settled(&mut self) -> Option<Settled> {
         let settled = self.stands_still()?;
         self.keep(&settled);

@@ -5,7 +5,7 @@ use serde::{Deserialize, Serialize};
 use crate::instruments::Role;
 use crate::kernel::units::Level;
 
-/// What every meter showed at about the same moment.
+/// A reading of every meter at about the same moment.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Round {
     /// Since the start, milliseconds, by a clock that never goes back.
@@ -37,7 +37,7 @@ pub struct Round {
     pub ranging: Option<Role>,
 }
 
-/// What the last digit of a reading is worth: two readings that differ by less are one. 0 where it is not known.
+/// Worth of the last digit of a reading: two readings that differ by less are one. 0 where it is not known.
 #[derive(Debug, Clone, Copy, PartialEq, Default)]
 pub struct Digits {
     /// Of watts.
@@ -49,7 +49,7 @@ pub struct Digits {
 }
 
 impl Round {
-    /// All outputs together, watts.
+    /// Power of all outputs together, watts.
     #[must_use]
     pub fn total_w(&self) -> f64 {
         self.power_w.iter().sum()

@@ -5,16 +5,16 @@ use serde::{Deserialize, Serialize};
 use crate::kernel::units::{Level, certain};
 use crate::record::session::{Mode, Policy};
 
-/// How it is to be run.
+/// Method of a run.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(tag = "kind", rename_all = "kebab-case")]
 #[schema(as = LiveMethod)]
 pub enum Method {
     /// The level rises slowly to the distortion that ends it.
     Ramp,
-    /// A burst: the level rises until its own distortion passes the limit, or until a dB more gives hardly more.
+    /// A burst: the level rises until its own distortion passes the limit, or until a dB more gives barely more.
     Burst {
-        /// So many cycles, whose first and last are read; nothing for the standard burst.
+        /// A number of cycles, whose first and last are read; nothing for the standard burst.
         #[serde(default, skip_serializing_if = "Option::is_none")]
         cycles: Option<u32>,
     },
@@ -35,12 +35,12 @@ impl Method {
     }
 }
 
-/// What a run is driven by.
+/// Rules that drive a run.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Rules {
-    /// What it is after.
+    /// Aim.
     pub mode: Mode,
-    /// How.
+    /// Value of the fact.
     pub method: Method,
     /// Distortion that ends a ramp.
     pub limit: f64,
@@ -52,7 +52,7 @@ pub struct Rules {
     pub settle_ms: u64,
     /// After that, before readings are looked at for a figure: a window of the analyser that the change fell into is over then too.
     pub window_ms: u64,
-    /// What readings stand still over before they make a figure, milliseconds.
+    /// Time that readings stand still before they make a figure, milliseconds.
     pub still_ms: u64,
     /// Supply below which it is stopped.
     pub supply_stop_v: f64,
@@ -64,7 +64,7 @@ pub struct Rules {
     pub most_output_w: Option<f64>,
     /// Watts of all outputs at which runs of this wiring say that it clips.
     pub predicted_w: Option<f64>,
-    /// What its maker claims, watts of all outputs.
+    /// Power that its maker claims, watts of all outputs.
     pub claim_w: Option<f64>,
     /// Supply amps that are to be expected at the most.
     pub expected_a: Option<f64>,
@@ -72,7 +72,7 @@ pub struct Rules {
 
 /// The longest a run may take with quick instruments, milliseconds.
 pub const MOST_MS: u64 = 180_000;
-/// So many times of settling, of slow instruments.
+/// Settling times of slow instruments that are waited for.
 const SETTLES: u64 = 150;
 /// The first level.
 pub const START: Level = certain(Level::new(-40.0));

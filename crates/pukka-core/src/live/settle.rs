@@ -5,7 +5,7 @@
 
 use crate::live::Round;
 
-/// How far the two halves may be apart, of their mean: watts and amps, and distortion.
+/// Most that the two halves may be apart, of their mean: watts and amps, and distortion.
 const STEADY: f64 = 0.002;
 const STEADY_THD: f64 = 0.05;
 /// Fewest rounds that say whether anything moves.
@@ -22,7 +22,7 @@ pub struct Settled {
     pub least: Round,
 }
 
-/// What the last rounds come to, when they stood still for so long. Amps come and go with bursts, and need not stand still for those.
+/// Result of the last rounds, when they stood still for so long. Amps come and go with bursts, and need not stand still for those.
 #[must_use]
 pub fn settled(rounds: &[Round], still_ms: u64, amps_too: bool) -> Option<Settled> {
     LONGER.iter().find_map(|times| stands_still(rounds, times * still_ms, amps_too))

@@ -5,7 +5,7 @@ use crate::traces::TraceReport;
 use crate::traces::cut::StretchKind;
 use crate::traces::report::{Cycle, Stretch};
 
-/// What a burst reads.
+/// Reading of one burst.
 #[derive(Debug, Clone, PartialEq, Default)]
 pub struct BurstReading {
     /// Watts of each output: over the whole burst, or the lower of the first and the last cycle where they are counted.

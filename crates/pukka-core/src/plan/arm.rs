@@ -15,13 +15,13 @@ use crate::record::session::{Mode, Session};
 /// A run that may be started. There is no way to make one but [`arm`].
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Arming {
-    /// Which run.
+    /// The run.
     pub place: Place,
     /// "1 Ω, certified".
     pub says: String,
-    /// Its gates, all open.
+    /// Gates, all open.
     pub gates: Vec<GateFinding>,
-    /// What they were judged on, as it was then.
+    /// Inputs that they were judged on, as they were then.
     pub inputs: Vec<Input>,
 }
 
@@ -63,7 +63,7 @@ fn inputs(known: &Prior, look: &Look, rung: &Rung, mode: Mode) -> Vec<Input> {
     add("lead fuse", "the bench's own", session.bench.supply.lead_fuse_a.map(|fuse| shown(fuse.get(), "A")));
     add("fuses", "supply fuses", session.amplifier.supply_fuse_a().map(|fuses| shown(fuses, "A")));
     if let Some(p) = look.of(mode) {
-        add("I", "most draw to expect", Some(format::with_unit(&format::amps(p.high_a), "A")));
+        add("I", "highest expected draw", Some(format::with_unit(&format::amps(p.high_a), "A")));
         add("Ipk", "peak amps of one output", Some(format::with_unit(&format::amps(p.peak_a), "A")));
     }
     add("proven", "peak amps it came through", known.proven_peak_a.map(|peak| format::with_unit(&format::amps(peak), "A")));

@@ -6,9 +6,9 @@ use crate::kernel::units::{Volts, at_least, more_than};
 use crate::kernel::wiring::same_load;
 use crate::record::session::{Gate, GateCode, Mode, Run, Session};
 
-/// How far above the claim's voltage a supply may stand below the floor.
+/// Most that a supply below the floor may stand above the claim's voltage.
 pub(super) const FLOOR_SUPPLY_V: f64 = 0.3;
-/// How much lower a supply may be than the one a run came through on.
+/// Most that a supply may be lower than the one a run came through on.
 const SURVIVED_V: f64 = 0.2;
 
 /// Whether a record is about a gate before a run. One that names no mode is about all of them, but below the floor a burst asks
@@ -38,7 +38,7 @@ pub(super) fn survived<'a>(session: &'a Session, rung: &Rung, mode: Mode) -> Opt
     })
 }
 
-/// What opening a gate asks for, beyond a reason and a name.
+/// Requirements for opening a gate, beyond a reason and a name.
 pub(super) struct Asks {
     pub consent: bool,
     pub second_reason: bool,

@@ -13,18 +13,18 @@ use crate::record::amplifier::{Topology, controls_left};
 use crate::record::bench::{Quantity, SupplyKind};
 use crate::record::session::{Mode, Session};
 
-/// One caution: what to see to, and why.
+/// A caution: what to see to, and why.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Caution {
-    /// Its word: what was ticked is kept by it.
+    /// Word: what was ticked is kept by it.
     pub code: String,
-    /// What to see to.
+    /// Title of the caution.
     pub title: String,
-    /// Why, and how.
+    /// Reason, and how.
     pub says: String,
 }
 
-/// The cautions that bear on any run of this session. The year tells an old amplifier; it comes from outside.
+/// The cautions that concerns any run of this session. The year tells an old amplifier; it comes from outside.
 #[must_use]
 pub fn cautions(session: &Session, this_year: Option<u16>) -> Vec<Caution> {
     let mut list = Vec::new();
@@ -111,7 +111,7 @@ pub fn cautions(session: &Session, this_year: Option<u16>) -> Vec<Caution> {
 /// Draw past which leads jump and heat.
 const HIGH_A: f64 = 150.0;
 
-/// What to mind at one run, beyond the list before the first.
+/// Points to mind at one run, beyond the list before the first.
 #[must_use]
 pub fn at_step(session: &Session, look: &Look, rung: &Rung, mode: Mode) -> Vec<String> {
     let mut mind = Vec::new();
@@ -140,7 +140,7 @@ pub fn at_step(session: &Session, look: &Look, rung: &Rung, mode: Mode) -> Vec<S
 /// doing its work.
 pub const PAST_FUSES: f64 = 1.10;
 
-/// What to know of the supply fuses at a run that may open one.
+/// Caution on the supply fuses at a run that may open one.
 #[must_use]
 pub fn fuse_caution(session: &Session, look: &Look, mode: Mode) -> Option<String> {
     let ratio = look.fuse_ratio_in(session, mode).filter(|ratio| more_than(*ratio, PAST_FUSES))?;

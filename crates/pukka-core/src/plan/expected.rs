@@ -14,38 +14,38 @@ use crate::record::bench::inventory::Build;
 use crate::record::bench::leads::drop_and_heat;
 use crate::record::session::{Mode, Session};
 
-/// How far from the claim's voltage a supply counts as in its window.
+/// Distance from the claim's voltage within which a supply counts as in its window.
 const WINDOW_V: f64 = 0.3;
-/// How long a tone stands on the loads in one run.
+/// Time that a tone stands on the loads in one run.
 pub const TONE_S: f64 = 10.0;
 
-/// How the loads of a rung are made, and what they take.
+/// Build of a rung's loads, and the power they take.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct LoadBank {
-    /// Which of the groups of a mixed wiring it is for.
+    /// Group of a mixed wiring that it is for.
     pub group: Option<String>,
-    /// How each output's load is made.
+    /// Build of each output's load.
     pub words: String,
-    /// Its ohms.
+    /// Ohms.
     pub ohm: Figure,
     /// Most watts in one of its resistors.
     pub hottest_w: Figure,
-    /// What the build takes for ever, an output.
+    /// Power that the build takes continuously, an output.
     pub continuous_w: Option<Figure>,
-    /// What it takes for ten seconds, an output.
+    /// Power that the build takes for ten seconds, an output.
     pub ten_second_w: Option<Figure>,
-    /// Seconds of rest that its heat asks for between runs; 0 when it bears the power for ever.
+    /// Seconds of rest that its heat asks for between runs; 0 when it takes the power continuously.
     pub rest_s: f64,
     /// In words: "cool for 24 s".
     pub says: String,
-    /// It is past what they take for ever.
+    /// Past what they take continuously.
     pub warm: bool,
 }
 
 /// A lead at the most draw.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct LeadLoad {
-    /// Which.
+    /// Kind of gate.
     pub name: String,
     /// Volts it drops.
     pub drop_v: Figure,
@@ -53,16 +53,16 @@ pub struct LeadLoad {
     pub heat_w: Figure,
 }
 
-/// What to expect of a rung.
+/// Figures to expect of a rung.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Expectation {
     /// Output, in total, with its ±.
     pub power: Figure,
     /// Least and most output, as shown: "352 to 528 W".
     pub power_band: String,
-    /// Where it is from.
+    /// Source.
     pub basis: Basis,
-    /// The same, in words.
+    /// Likewise, in words.
     pub basis_words: String,
     /// Least draw.
     pub low_a: Figure,
@@ -74,13 +74,13 @@ pub struct Expectation {
     pub past_fuses: bool,
     /// Most draw over the fuses.
     pub fuse_ratio: Option<Figure>,
-    /// What a blade fuse does at that.
+    /// Behaviour of a blade fuse at that.
     pub fuse_says: Option<String>,
     /// Supply under load.
     pub end_v: Option<Figure>,
-    /// What that means for the claim's voltage.
+    /// Consequence for the claim's voltage.
     pub end_says: String,
-    /// It ends below the window of the claim.
+    /// Ends below the window of the claim.
     pub below_window: bool,
     /// Start voltage that ends at the claim's, or as near as is allowed.
     pub start_v: Option<Figure>,
@@ -90,10 +90,10 @@ pub struct Expectation {
     pub proven_a: Option<Figure>,
     /// Heat that the loads have to take.
     pub load_w: Figure,
-    /// How the loads are made, one a group of a mixed wiring; none when this bench cannot make them, or its resistors are not
+    /// Builds of the loads, one a group of a mixed wiring; none when this bench cannot make them, or its resistors are not
     /// entered.
     pub load_banks: Vec<LoadBank>,
-    /// What the leads cost at the most draw.
+    /// Cost of the leads at the most draw.
     pub leads: Vec<LeadLoad>,
 }
 
@@ -136,7 +136,7 @@ pub fn expected(known: &Prior, look: &Look) -> Option<Expectation> {
         }),
         load_w: Figure::watts(
             p.expected.power_w,
-            Working::new("Heat in the loads", "P", source::METHOD)
+            Working::new("Power into loads", "P", source::METHOD)
                 .with_text("P", "output to expect", watts(p.expected.power_w))
                 .assuming("All of the output becomes heat in the loads."),
         ),
@@ -193,7 +193,7 @@ fn power(p: &Prediction) -> Figure {
 }
 
 fn draw(p: &Prediction, most: bool) -> Figure {
-    let title = if most { "Most draw to expect" } else { "Least draw to expect" };
+    let title = if most { "Highest expected draw" } else { "Lowest expected draw" };
     let value = if most { p.high_a } else { p.low_a };
     let percent = |ratio: f64| format::with_unit(&format::percent(ratio), "%");
     let working = match p.draw {
@@ -236,7 +236,7 @@ fn fuses(session: &Session) -> Option<Figure> {
 fn supply_working(p: &Prediction, title: &str, formula: &str) -> Working {
     let working = Working::new(title, formula, source::CIRCUITS)
         .with_text("Rs", "source resistance", format::with_unit(&format::fixed(p.source_ohm.unwrap_or(0.0) * 1e3, 1), "mΩ"))
-        .with_text("I", "draw to expect", amps(p.expected.current_a));
+        .with_text("I", "expected draw", amps(p.expected.current_a));
     match p.draw {
         Draw::Losses(_) | Draw::Efficiency { .. } => working,
         Draw::Class { .. } => {
@@ -297,7 +297,7 @@ fn peak(p: &Prediction) -> Figure {
     )
 }
 
-/// Seconds of rest that the heat of a run asks for; below 0 when the build bears it for ever, nothing when that is not known.
+/// Seconds of rest that the heat of a run asks for; below 0 when the build takes it continuously, nothing when that is not known.
 pub(super) fn cooling_s(output_w: f64, build: &Build) -> Option<f64> {
     build.continuous_w.as_ref().map(|most| TONE_S * (output_w / most.value - 1.0))
 }

@@ -23,11 +23,11 @@ const BURSTS_S: f64 = 30.0;
 /// A gate in the way of a run.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct GateFinding {
-    /// Which.
+    /// Kind of gate.
     pub code: GateCode,
     /// Three or four words.
     pub title: String,
-    /// What, why it matters, what to do.
+    /// Fact, reason and action to take.
     pub says: String,
     /// Opening it asks for the owner's consent, and who pays.
     pub asks_consent: bool,
@@ -43,20 +43,20 @@ pub struct GateFinding {
     pub reason: Option<String>,
     /// The second reason, when there is one.
     pub second_reason: Option<String>,
-    /// Who opened it.
+    /// Person who opened it.
     pub by: Option<String>,
     /// The owner's consent.
     pub owner_consent: Option<OwnerConsent>,
 }
 
-/// What a rung asks of amplifier and loads: made once a rung, as its gates and its figures stand on it.
+/// Demands of a rung on amplifier and loads: made once a rung, as its gates and its figures stand on it.
 #[derive(Debug, Clone)]
 pub struct Look {
-    /// What to expect, clean.
+    /// Figures to expect, clean.
     pub prediction: Option<Prediction>,
-    /// What to expect clipping, and in bursts.
+    /// Figures to expect clipping, and in bursts.
     pub harder: [Option<Prediction>; 2],
-    /// How its loads are made of the bench's resistors: one, or one a group of a mixed wiring; nothing where it cannot be.
+    /// Builds of its loads from the bench's resistors: one, or one a group of a mixed wiring; nothing where it cannot be.
     pub builds: Vec<Option<Build>>,
 }
 
@@ -72,7 +72,7 @@ impl Look {
         Self { prediction, harder, builds }
     }
 
-    /// How its load is made, where it is one.
+    /// Build of its load, where there is one.
     #[must_use]
     pub fn build(&self) -> Option<&Build> {
         self.builds.first()?.as_ref().filter(|_| self.builds.len() == 1)
@@ -84,14 +84,14 @@ impl Look {
         groups.iter().zip(&self.builds).filter_map(|(group, build)| Some((group, build.as_ref()?)))
     }
 
-    /// How its loads are made, in words.
+    /// Builds of its loads, in words.
     #[must_use]
     pub fn made_of(&self) -> Option<String> {
         let words: Option<Vec<&str>> = self.builds.iter().map(|build| Some(build.as_ref()?.words.as_str())).collect();
         words.filter(|words| !words.is_empty()).map(|words| words.join(" and "))
     }
 
-    /// What to expect in a mode.
+    /// Figures to expect in a mode.
     #[must_use]
     pub const fn of(&self, mode: Mode) -> Option<&Prediction> {
         match mode {
@@ -114,7 +114,7 @@ impl Look {
     }
 }
 
-/// How each load of a rung is made: what one group takes of the bench, the next has not.
+/// Build of each load of a rung: what one group takes of the bench, the next has not.
 fn builds(bench: &Bench, rung: &Rung, hardest: Option<&Prediction>) -> Vec<Option<Build>> {
     let mut left = bench.clone();
     let places = rung.id.wiring.places(rung.id.load_ohm);
@@ -148,7 +148,7 @@ pub fn gates_before(session: &Session, rung: &Rung, mode: Mode) -> Vec<GateFindi
     gates(&known, &Look::at(&known, rung), rung, mode)
 }
 
-/// The same, those still shut.
+/// Likewise, those still shut.
 #[must_use]
 pub fn shut(session: &Session, rung: &Rung, mode: Mode) -> Vec<GateFinding> {
     gates_before(session, rung, mode).into_iter().filter(|gate| !gate.open).collect()
@@ -158,7 +158,7 @@ fn place(rung: &Rung) -> Where<'_> {
     Where { wiring: rung.id.wiring, setting: rung.id.setting.as_deref(), load_ohm: rung.id.load_ohm, tone_hz: rung.id.tone_hz.get() }
 }
 
-/// What is in the way.
+/// An obstacle.
 struct Found {
     code: GateCode,
     title: String,
@@ -191,7 +191,7 @@ fn stand(known: &Prior, rung: &Rung, mode: Mode, Found { code, title, says }: Fo
     }
 }
 
-/// Where a floor is from, for a sentence.
+/// Source of a floor, for a sentence.
 fn floor_words(floor: Floor, wiring: Wiring) -> String {
     let at = ohms(floor.ohm);
     let own = wiring.words();
@@ -268,8 +268,8 @@ fn lead_fuse(session: &Session, look: &Look, mode: Mode) -> Option<Found> {
     })
 }
 
-/// What a load bears for as long as a run may take: its ten-second rating up to ten seconds; beyond, the energy of that, or what it
-/// bears for ever.
+/// Power that a load takes for as long as a run may last: its ten-second rating up to ten seconds; beyond, the energy of that, or what it
+/// takes continuously.
 fn bears_w(build: &Build, seconds: f64) -> Option<f64> {
     let ten = build.ten_second_w.as_ref().map(|most| most.value * (10.0 / seconds).min(1.0));
     let ever = build.continuous_w.as_ref().map(|most| most.value);

@@ -21,7 +21,7 @@ use crate::predict::prediction::Prediction;
 use crate::record::claims::Claim;
 use crate::record::session::{Burst, BurstWord, Mode, Order, Run, Session};
 
-/// Where a run stands: the key of a rung, and a mode.
+/// Place of a run: the key of a rung, and a mode.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Place {
     /// Key of the rung.
@@ -30,21 +30,21 @@ pub struct Place {
     pub mode: Mode,
 }
 
-/// One run in a cell.
+/// A run in a cell.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct RunBrief {
-    /// Its id.
+    /// Id.
     pub id: String,
-    /// When.
+    /// Time of it.
     #[schema(value_type = String, format = DateTime)]
     pub at: jiff::Timestamp,
-    /// What was read, as a line that can be typed again.
+    /// Readings, as a line that can be typed again.
     pub line: String,
     /// Total power as shown.
     pub total: String,
-    /// It is the one the policy uses.
+    /// The one the policy uses.
     pub used: bool,
-    /// It was run past a gate without a reason, and stays out of the verdict.
+    /// Run past a gate without a reason, and stays out of the verdict.
     pub ungated: bool,
     /// Pukka drove it, and its ramp was kept.
     pub driven: bool,
@@ -52,7 +52,7 @@ pub struct RunBrief {
     pub checks: Vec<Check>,
 }
 
-/// What a cell shows.
+/// Figures that a cell shows.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct CellFigures {
     /// Total power, without its unit.
@@ -63,27 +63,27 @@ pub struct CellFigures {
     pub fraction: f64,
 }
 
-/// One kind of burst in a cell.
+/// A kind of burst in a cell.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct BurstFigure {
     /// "20 cycles".
     pub words: String,
     /// Total power with its unit; nothing while it is still to run.
     pub power: Option<String>,
-    /// It is the figure of the cell.
+    /// The figure of the cell.
     pub shown: bool,
 }
 
-/// One mode of a rung.
+/// A mode of a rung.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Cell {
-    /// Its mode.
+    /// Mode.
     pub mode: Mode,
     /// Whether it is to be run.
     pub planned: bool,
-    /// What it shows, when something was logged.
+    /// Figures shown, when something was logged.
     pub figures: Option<CellFigures>,
-    /// Its runs, the newest last.
+    /// Runs, the newest last.
     pub runs: Vec<RunBrief>,
     /// Kinds of burst, when there is more than one of them or one is planned: each its own figure, or still to run.
     pub bursts: Vec<BurstFigure>,
@@ -93,13 +93,13 @@ pub struct Cell {
     pub shut: bool,
     /// Extra drive for it, decibels.
     pub extra_drive_db: f64,
-    /// What to mind at this very step.
+    /// Points to mind at this very step.
     pub mind: Vec<String>,
-    /// Why Pukka asks once more before it starts this run; nothing when it does not.
+    /// Reason why Pukka asks once more before it starts this run; nothing when it does not.
     pub asks: Vec<String>,
 }
 
-/// What is set for a rung.
+/// Settings of a rung.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct RungSettings {
     /// Supply at rest.
@@ -112,11 +112,11 @@ pub struct RungSettings {
     pub tone_hz: f64,
     /// Whether a charger is on.
     pub charger_on: Option<bool>,
-    /// Which bank feeds it.
+    /// Bank that feeds it.
     pub bank: Option<String>,
     /// Drive above clip onset; by mode when not set.
     pub extra_drive_db: Option<f64>,
-    /// How its load is made of the bench's resistors.
+    /// Build of its load from the bench's resistors.
     pub made_of: Option<String>,
     /// Kinds of burst to run; none said: the standard one.
     #[schema(value_type = Vec<BurstWord>)]
@@ -125,10 +125,10 @@ pub struct RungSettings {
     pub modes: Vec<Mode>,
 }
 
-/// One load of the ladder.
+/// A load of the ladder.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct LadderRung {
-    /// Its key.
+    /// Key.
     pub key: String,
     /// "4 Ω".
     pub label: String,
@@ -136,23 +136,23 @@ pub struct LadderRung {
     pub real: String,
     /// "40 Hz · mono".
     pub words: String,
-    /// Its wiring.
+    /// Wiring.
     pub wiring: Wiring,
-    /// How many outputs it has.
+    /// Number of outputs that it has.
     pub outputs: u8,
-    /// Its switch.
+    /// Switch.
     pub setting: Option<String>,
-    /// Its nominal load.
+    /// Nominal load.
     pub load_ohm: Ohms,
-    /// What is set for it.
+    /// Settings.
     pub set: RungSettings,
     /// The claim to prove here, as shown.
     pub claim: Option<String>,
-    /// The same, watts.
+    /// Likewise, watts.
     pub claim_w: Option<f64>,
-    /// Where its mark stands, of 1.
+    /// Place of its mark, of 1.
     pub claim_fraction: Option<f64>,
-    /// What to expect.
+    /// Figures to expect.
     pub expected: Option<Expectation>,
     /// The same as bars, beside the other rungs.
     pub bars: Option<PlanBars>,
@@ -163,7 +163,7 @@ pub struct LadderRung {
 /// The ladder as it stands.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Ladder {
-    /// Its rungs, highest load first.
+    /// Rungs, highest load first.
     pub rungs: Vec<LadderRung>,
     /// The run to make next; nothing when all are logged.
     pub next: Option<Place>,
@@ -177,13 +177,16 @@ pub struct Ladder {
     pub run_order: Order,
     /// About how long they take, as shown: "about 21 min".
     pub minutes: String,
+    /// The number in it, for a shorter word.
+    #[serde(skip)]
+    pub(crate) minutes_number: String,
     /// The supply's source resistance, when it is known.
     pub source_ohm: Option<Figure>,
     /// Supply at rest, for the whole plan.
     pub rest_v: Option<Volts>,
 }
 
-/// How long the bars of a rung are in the plan, each of 1: all rungs are drawn to one scale.
+/// Length of the bars of a rung in the plan, each of 1: all rungs are drawn to one scale.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct PlanBars {
     /// Output to expect.
@@ -202,7 +205,7 @@ pub struct PlanBars {
     pub reference_v: f64,
 }
 
-/// Where the claim mark stands on a bar.
+/// Place of the claim mark on a bar.
 const CLAIM_AT: f64 = 0.8;
 
 /// Builds the ladder.
@@ -211,7 +214,7 @@ pub fn ladder(session: &Session) -> Ladder {
     ladder_checked(session, &check_session(session))
 }
 
-/// The same, when the session was checked already.
+/// Likewise, when the session was checked already.
 #[must_use]
 pub fn ladder_checked(session: &Session, checks: &[Check]) -> Ladder {
     let all = rungs(session);
@@ -221,6 +224,7 @@ pub fn ladder_checked(session: &Session, checks: &[Check]) -> Ladder {
     let mut shown: Vec<LadderRung> = all.iter().zip(&looks).map(|(rung, look)| ladder_rung(&known, look, rung, checks)).collect();
     set_bars(session, &looks, &mut shown);
     let order: Vec<Place> = steps(session, &all).into_iter().filter_map(place).collect();
+    let minutes_number = format::fixed(minutes(session, &all, &looks), 0);
     Ladder {
         next: next_step(session, &all, None).filter(|_| session.ended_by().is_none()).and_then(place),
         logged: all.iter().map(|rung| rung.set.modes.iter().filter(|mode| is_done(session, rung, **mode)).count()).sum(),
@@ -228,7 +232,8 @@ pub fn ladder_checked(session: &Session, checks: &[Check]) -> Ladder {
         order,
         rungs: shown,
         run_order: session.plan.order,
-        minutes: format!("about {} min", format::fixed(minutes(session, &all, &looks), 0)),
+        minutes: format!("about {minutes_number} min"),
+        minutes_number,
         source_ohm: known.source.as_ref().map(source_ohm::figure),
         rest_v: session.plan.rest_v,
     }
@@ -298,7 +303,7 @@ pub fn run_at(session: &Session, rung: &Rung, mode: Mode, readings: Readings, id
     }
 }
 
-/// What was read in a run, as a line.
+/// Readings of a run, as a line.
 #[must_use]
 pub fn line_of(run: &Run) -> String {
     print(&Readings {

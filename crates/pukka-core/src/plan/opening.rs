@@ -10,13 +10,13 @@ use crate::plan::gates::{GateFinding, shut};
 use crate::predict::known::{Prior, Where};
 use crate::record::session::{Gate, GateCode, Mode, OwnerConsent, Run, Session};
 
-/// What is said to open the gates before a run.
+/// Statement that opens the gates before a run.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(deny_unknown_fields)]
 pub struct Opening {
-    /// Why.
+    /// Reason.
     pub reason: String,
-    /// Who says so.
+    /// Person who says so.
     pub by: String,
     /// A second reason, where one is asked for.
     #[serde(default)]

@@ -18,10 +18,10 @@ const RUN_S: f64 = 45.0;
 /// Seconds to change the load, with the supply off and what was hot left to cool.
 const LOAD_CHANGE_S: f64 = 90.0;
 
-/// One rung of a plan, for other programs. Figures that cannot be given are null.
+/// A rung of a plan, for other programs. Figures that cannot be given are null.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct PlannedRow {
-    /// Which channels, and how.
+    /// Channels driven, and how.
     pub wiring: Wiring,
     /// The amplifier's switch.
     pub setting: Option<String>,
@@ -33,7 +33,7 @@ pub struct PlannedRow {
     pub modes: Vec<Mode>,
     /// Output to expect, in total.
     pub predicted_w: Option<f64>,
-    /// Its band.
+    /// Band.
     pub predicted_w_band: Option<[f64; 2]>,
     /// Band of the draw.
     pub predicted_a_band: Option<[f64; 2]>,
@@ -45,17 +45,17 @@ pub struct PlannedRow {
     pub peak_output_a: Option<f64>,
     /// The most that an output was seen to survive.
     pub proven_peak_output_a: Option<f64>,
-    /// Where the prediction is from.
+    /// Source of the prediction.
     pub basis: Option<Basis>,
     /// Gates in the way of any of its modes.
     pub gates: Vec<GateCode>,
     /// Less than a gate, and to be minded: `fuses`.
     pub cautions: Vec<String>,
-    /// Those of them that no full reason opens yet.
+    /// The ones that no full reason opens yet.
     pub shut: Vec<GateCode>,
     /// Start voltage that would end at the claim's, capped.
     pub start_v_for_reference: Option<f64>,
-    /// How its load can be made of the bench's resistors.
+    /// Build of its load from the bench's resistors.
     pub made_of: Option<String>,
 }
 
@@ -64,9 +64,9 @@ pub struct PlannedRow {
 pub struct PlanReport {
     /// The order of the runs.
     pub order: Order,
-    /// How long they take.
+    /// Time that they take.
     pub minutes: f64,
-    /// Source resistance it was reckoned with.
+    /// Source resistance it was computed with.
     pub source_ohm: Option<f64>,
     /// The rungs, as the plan lists them; from the claims when it lists none.
     pub rungs: Vec<PlannedRow>,
@@ -127,7 +127,7 @@ fn row(known: &Prior, rung: &Rung) -> PlannedRow {
     }
 }
 
-/// How long the runs take, minutes: each run and its rest (longer where the loads have to cool), and each change of load.
+/// Time that the runs take, minutes: each run and its rest (longer where the loads have to cool), and each change of load.
 #[must_use]
 pub fn minutes(session: &Session, all: &[Rung], looks: &[Look]) -> f64 {
     let order = steps(session, all);

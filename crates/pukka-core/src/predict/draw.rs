@@ -8,7 +8,7 @@ use crate::record::session::Mode;
 /// Loads from which the losses are fitted.
 const LOADS_FOR_LOSSES: usize = 3;
 
-/// How the draw of a place follows from its output.
+/// Draw of a place over its output.
 #[must_use]
 pub fn draw(known: &Prior, at: Where, mode: Mode) -> Draw {
     let class = known.session().amplifier.class;

@@ -11,20 +11,20 @@ use crate::record::amplifier::SupplyType;
 use crate::record::claims::{Claim, USUAL_SUPPLY_V};
 use crate::record::session::{Incident, Mode, Run, Session};
 
-/// Where a prediction is wanted.
+/// Place where a prediction is wanted.
 #[derive(Debug, Clone, Copy)]
 pub struct Where<'a> {
-    /// Its wiring.
+    /// Wiring.
     pub wiring: Wiring,
-    /// Its switch.
+    /// Switch.
     pub setting: Option<&'a str>,
-    /// Its nominal load.
+    /// Nominal load.
     pub load_ohm: Ohms,
-    /// Its tone, hertz.
+    /// Tone, hertz.
     pub tone_hz: f64,
 }
 
-/// One point of a load line, and where it is from.
+/// A point of a load line, and where it is from.
 #[derive(Debug, Clone)]
 pub struct SourcedPoint {
     /// The point, at the reference voltage.
@@ -33,30 +33,30 @@ pub struct SourcedPoint {
     pub id: String,
     /// Nominal load it speaks for.
     pub nominal_ohm: f64,
-    /// Its expanded uncertainty, relative; 0 of a claim.
+    /// Expanded uncertainty, relative; 0 of a claim.
     pub relative_u: f64,
 }
 
 /// A run of which the draw is known.
 #[derive(Debug, Clone)]
 pub struct DrawPoint {
-    /// Which run.
+    /// The run.
     pub run: String,
-    /// Its mode.
+    /// Mode.
     pub mode: Mode,
     /// The nominal load it speaks for.
     pub nominal_ohm: f64,
     /// Output over draw.
     pub efficiency: f64,
-    /// What it lost.
+    /// Losses at that output.
     pub losses: LossPoint,
 }
 
-/// What is known of a session's amplifier.
+/// Knowledge of a session's amplifier.
 pub struct Prior<'a> {
     session: &'a Session,
     usable: Vec<Usable<'a>>,
-    /// Its supply.
+    /// Supply.
     pub source: Option<Source>,
     /// The most peak amps an output has been seen to survive.
     pub proven_peak_a: Option<f64>,
@@ -70,14 +70,14 @@ impl<'a> Prior<'a> {
         Self::of_usable(session, &usable(session, checks))
     }
 
-    /// The same, when the runs that may be used were chosen already.
+    /// Likewise, when the runs that may be used were chosen already.
     #[must_use]
     pub fn of_usable(session: &'a Session, usable: &[Usable<'a>]) -> Self {
         let whole = usable.iter().filter(|u| !u.run.incomplete).cloned().collect();
         Self { session, usable: whole, source: source_ohm::source(session), proven_peak_a: proven_peak_a(session) }
     }
 
-    /// The same, as if this run had not been made.
+    /// Likewise, as if this run had not been made.
     #[must_use]
     pub fn without(&self, run_id: &str) -> Self {
         Self {
@@ -94,7 +94,7 @@ impl<'a> Prior<'a> {
         self.session
     }
 
-    /// How power follows the supply: 2 unregulated, 0 regulated, 1 (and a wider band) when it is not known.
+    /// Exponent of power over supply voltage: 2 unregulated, 0 regulated, 1 (and a wider band) when it is not known.
     #[must_use]
     pub const fn exponent(&self) -> f64 {
         match self.session.amplifier.supply_type {
@@ -200,7 +200,7 @@ impl<'a> Prior<'a> {
             .collect()
     }
 
-    /// How much more a mode gives than the clean tone, measured at the load nearest to this one.
+    /// Ratio of a mode's power to the clean tone's, measured at the load nearest to this one.
     #[must_use]
     pub fn ratio_to_certified(&self, at: Where, mode: Mode) -> Option<f64> {
         let there = self.usable.iter().filter(|u| u.run.mode == mode && u.run.setting.as_deref() == at.setting);

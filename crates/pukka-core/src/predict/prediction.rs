@@ -12,17 +12,17 @@ use crate::predict::model::{Amplifying, Draw, LoadLine, Operating, Point, Supply
 use crate::record::claims::Claim;
 use crate::record::session::Mode;
 
-/// Where a prediction is from.
+/// Source of a prediction.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(rename_all = "kebab-case")]
 pub enum Basis {
     /// The claims alone.
     Claim,
-    /// One certified run, and the claims' ratio.
+    /// A certified run, and the claims' ratio.
     OneRun,
     /// A load line through two runs or more.
     Fit,
-    /// The same, past the loads it was fitted to.
+    /// Likewise, past the loads it was fitted to.
     BeyondFit,
 }
 
@@ -46,16 +46,16 @@ const FROM_TWO_RUNS: f64 = 0.06;
 /// Output resistance when nothing tells it, of the load.
 const USUAL_OUT: f64 = 0.08;
 
-/// One load of a wiring, and its part of the power.
+/// A load of a wiring, and its part of the power.
 #[derive(Debug, Clone, PartialEq)]
 pub struct GroupShare {
     /// Part of the total.
     pub part: f64,
-    /// Its wiring.
+    /// Wiring.
     pub wiring: Wiring,
-    /// Its load: measured when known.
+    /// Load: measured when known.
     pub load_ohm: f64,
-    /// Its nominal load.
+    /// Nominal load.
     pub nominal_ohm: f64,
 }
 
@@ -84,10 +84,10 @@ fn groups(known: &Prior, rung: &Rung, at: Where) -> Vec<GroupShare> {
     .collect()
 }
 
-/// What to expect of a rung.
+/// Figures to expect of a rung.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Prediction {
-    /// Where it is from.
+    /// Source.
     pub basis: Basis,
     /// The mode it is for.
     pub mode: Mode,
@@ -117,19 +117,19 @@ pub struct Prediction {
     pub source_ohm: Option<f64>,
     /// Start voltage that would end at the reference, before it is capped.
     pub start_v: Option<f64>,
-    /// What start voltages are capped at.
+    /// Cap on start voltages.
     pub most_v: f64,
     /// √2·Vrms/R of one output, of the hardest group where the wiring is mixed.
     pub peak_a: f64,
-    /// What has one load each: the wiring itself, or the groups of a mixed one.
+    /// Places with one load each: the wiring itself, or the groups of a mixed one.
     pub groups: Vec<GroupShare>,
-    /// How its draw follows from its output.
+    /// Relation of its draw to its output.
     pub draw: Draw,
     /// The part of the time that the tone is on: draw and heat are means.
     pub duty: f64,
     /// Total of the claim there.
     pub claim_w: Option<f64>,
-    /// What had to be assumed.
+    /// Assumptions.
     pub assumptions: Vec<String>,
 }
 
@@ -167,13 +167,13 @@ struct Line {
     assumptions: Vec<String>,
 }
 
-/// What to expect of a rung, clean; nothing where neither claims nor runs say anything of its wiring and setting.
+/// Expectation of a rung, clean; nothing where neither claims nor runs say anything of its wiring and setting.
 #[must_use]
 pub fn predict(known: &Prior, rung: &Rung) -> Option<Prediction> {
     predict_mode(known, rung, Mode::Certified)
 }
 
-/// What to expect of a rung in a mode: clipping and bursts are the clean power times what they gave more at the nearest load.
+/// Expectation of a rung in a mode: clipping and bursts are the clean power times what they gave more at the nearest load.
 #[must_use]
 pub fn predict_mode(known: &Prior, rung: &Rung, mode: Mode) -> Option<Prediction> {
     let session = known.session();
@@ -295,7 +295,7 @@ fn line(known: &Prior, at: Where) -> Option<Line> {
     }
 }
 
-/// How many octaves a load lies past those known; 0 inside them.
+/// Number of octaves that a load lies past those known; 0 inside them.
 fn beyond(known: &[SourcedPoint], load_ohm: f64) -> f64 {
     let loads = || known.iter().map(|sourced| sourced.nominal_ohm);
     let (least, most) = (loads().fold(f64::INFINITY, f64::min), loads().fold(0.0, f64::max));

@@ -19,19 +19,19 @@ use crate::record::session::{Burst, Mode, ReadingName, Run, Session};
 /// A bar of one mode.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Bar {
-    /// Its mode.
+    /// Mode.
     pub mode: Mode,
-    /// Which burst it is, where it is of counted cycles: "20 cycles".
+    /// The burst that it is, where it is of counted cycles: "20 cycles".
     pub burst: Option<String>,
-    /// Which track it lies on, from 0: one a mode, then one for each further kind of burst.
+    /// The track that it lies on, from 0: one a mode, then one for each further kind of burst.
     pub track: u32,
     /// Power it stands for.
     pub total: Figure,
-    /// Its length, of 1.
+    /// Length, of 1.
     pub fraction: f64,
-    /// Its ±, of 1.
+    /// ±, of 1.
     pub plus_minus: f64,
-    /// Where its figure begins, of 1.
+    /// Start of its figure, of 1.
     pub label_fraction: f64,
 }
 
@@ -43,7 +43,7 @@ impl Bar {
         Self { fraction, plus_minus, label_fraction: fraction + plus_minus, ..self }
     }
 
-    /// Where its figure may begin, of 1: behind its ±, and clear of the claim's mark.
+    /// Start of its figure, of 1: behind its ±, and clear of the claim's mark.
     fn label_at(&self, claim_fraction: Option<f64>) -> f64 {
         let end = self.fraction + self.plus_minus;
         match claim_fraction {
@@ -56,10 +56,10 @@ impl Bar {
 /// Room that a figure takes, of 1.
 const LABEL: f64 = 0.13;
 
-/// One claim and what became of it.
+/// A claim and what became of it.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct ClaimRow {
-    /// Which claim.
+    /// The claim.
     pub claim_id: String,
     /// "4 Ω".
     pub load: String,
@@ -67,13 +67,13 @@ pub struct ClaimRow {
     pub under: Vec<String>,
     /// Claimed watts as shown over the mark.
     pub claim: Option<String>,
-    /// Where its mark stands, of 1.
+    /// Place of its mark, of 1.
     pub claim_fraction: Option<f64>,
     /// From here to its mark a figure at the claim's voltage holds within ±, of 1.
     pub within_fraction: Option<f64>,
-    /// Its bars, as far as there are runs.
+    /// Bars, as far as there are runs.
     pub bars: Vec<Bar>,
-    /// What became of it; nothing where nothing is claimed.
+    /// Outcome of it; nothing where nothing is claimed.
     pub outcome: Option<Outcome>,
     /// In words.
     pub outcome_words: String,
@@ -81,24 +81,24 @@ pub struct ClaimRow {
     pub as_read: Option<Figure>,
     /// Power at the claim's voltage: one figure, or the two ends of a band.
     pub at_reference: Vec<Figure>,
-    /// That voltage.
+    /// Reference voltage.
     pub reference: String,
     /// Shortfall in decibels.
     pub shortfall: Option<Figure>,
-    /// What has to be said with it.
+    /// Remarks to make with it.
     pub remarks: Vec<String>,
-    /// What would follow from each supply voltage it may have ended at, where nobody read it.
+    /// Consequences from each supply voltage it may have ended at, where nobody read it.
     pub if_supply: Vec<IfSupply>,
 }
 
-/// What would follow if the supply had ended at a voltage.
+/// Consequences if the supply had ended at a voltage.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct IfSupply {
     /// Volts.
     pub volts: f64,
     /// "13.4 V: 917 W, holds within ±".
     pub says: String,
-    /// What would become of the claim.
+    /// Outcome of the claim.
     pub outcome: Outcome,
 }
 
@@ -166,7 +166,7 @@ pub(super) fn row_of_load(session: &Session, usable: &[Usable], id: &RungId, mos
 /// The longest bar, where figures say which burst they are of.
 const BESIDE_BURSTS: f64 = 0.72;
 
-/// Where the claim mark stands on a bar, unless a bar would run off the scale.
+/// Place of the claim mark on a bar, unless a bar would run off the scale.
 const CLAIM_AT: f64 = 0.74;
 
 pub(super) fn row(session: &Session, usable: &[Usable], claim: &Claim, verdict: &ClaimVerdict) -> ClaimRow {
@@ -211,7 +211,7 @@ pub(super) fn row(session: &Session, usable: &[Usable], claim: &Claim, verdict: 
     }
 }
 
-/// What speaks for a claim in one mode.
+/// Points in favour of a claim in one mode.
 struct Made {
     total: Figure,
     sample: Sample,
@@ -231,7 +231,7 @@ impl Made {
     }
 }
 
-/// What the outcome stands on: the certified power, or the clipping one that bounds it, or the best there is for a max claim.
+/// Ground that the outcome stands on: the certified power, or the clipping one that bounds it, or the best there is for a max claim.
 fn standing<'a>(made: &'a [(Mode, Made)], verdict: &ClaimVerdict) -> Option<&'a Made> {
     let read = verdict.as_read_w()?;
     made.iter().map(|(_, made)| made).find(|made| (made.sample.power_w - read).abs() <= 1e-9 * read)
@@ -335,7 +335,7 @@ fn bare_load(claim: &Claim) -> Option<String> {
     claim.load_ohm.map(|load| format::with_unit(&format::ohms(load.get()), "Ω"))
 }
 
-/// What has to be said with an outcome.
+/// Remarks to make with an outcome.
 fn remarks(session: &Session, claim: &Claim, verdict: &ClaimVerdict) -> Vec<String> {
     let mut remarks: Vec<String> = verdict.assumptions.iter().map(|assumption| assumption.words()).map(str::to_owned).collect();
     remarks.extend(by_group::remark(session, claim, verdict));

@@ -15,7 +15,7 @@ pub struct SettledVerdict {
     pub rules_version: u32,
     /// The session file as it was.
     pub session: Session,
-    /// What became of its claims.
+    /// Outcome of its claims.
     pub judgement: Judgement,
 }
 
@@ -26,7 +26,7 @@ impl SettledVerdict {
         Self { rules_version: crate::RULES_VERSION, session: session.clone(), judgement: crate::assess::judge(session) }
     }
 
-    /// What is different now, in sentences; none when it stands as it was settled.
+    /// Differences now, in sentences; none when it stands as it was settled.
     #[must_use]
     pub fn changes(&self, session: &Session) -> Vec<String> {
         let judgement = crate::assess::judge(session);
@@ -65,7 +65,7 @@ fn json(value: &impl Serialize) -> Value {
     serde_json::to_value(value).unwrap_or_default()
 }
 
-/// What the judgement, or the sheet, takes from the amplifier's record.
+/// Parts of the amplifier's record that the judgement, or the sheet, uses.
 fn judged_by(session: &Session) -> Value {
     let a = &session.amplifier;
     json(&(&a.make, &a.model, a.class, a.purpose, a.supply_type, a.channels, &a.fuses_a, &a.floors, &a.price, a.provenance))

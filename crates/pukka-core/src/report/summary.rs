@@ -11,22 +11,22 @@ use crate::plan::ladder::ladder_checked;
 use crate::record::amplifier::{Class, Purpose};
 use crate::record::session::Session;
 
-/// What has been done with an amplifier, and how it came out.
+/// State of the work on an amplifier, and how it came out.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Summary {
     /// Version of the rules that made it.
     pub rules_version: u32,
     /// Make and model.
     pub name: String,
-    /// Whose, class, fuses.
+    /// Maker, class, fuses.
     pub subtitle: String,
     /// The line under the name on the shelf.
     pub state: String,
-    /// How that line is set.
+    /// Way in which that line is set.
     pub tone: Tone,
     /// The word over all, when something was run.
     pub overall: Option<Overall>,
-    /// That word, as shown.
+    /// Overall word, as shown.
     pub overall_word: Option<String>,
     /// Claims on the verdict's list.
     pub claims: usize,
@@ -100,17 +100,17 @@ fn stage(session: &Session, claims: usize, logged: usize, planned: usize) -> Sta
     }
 }
 
-/// How a line on the shelf is set.
+/// Tone of a line on the shelf.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(rename_all = "kebab-case")]
 pub enum Tone {
     /// Nothing is settled.
     Plain,
-    /// It does what it says.
+    /// Does what it says.
     Proved,
     /// Almost.
     Doubt,
-    /// It does not, or it died.
+    /// Does not, or it died.
     Failed,
 }
 
@@ -168,7 +168,7 @@ pub fn summary(session: &Session) -> Summary {
         planned: ladder.planned,
         plan_word: match ladder.planned {
             0 => "no load yet".into(),
-            planned => format!("{}, {}", plural(planned, "run", "runs"), ladder.minutes.replace("about ", "~")),
+            planned => format!("{}, ~{} min", plural(planned, "run", "runs"), ladder.minutes_number),
         },
         runs_word: match (any_run, ladder.planned) {
             (_, 0) => "no load yet".into(),

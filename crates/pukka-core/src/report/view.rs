@@ -30,17 +30,17 @@ pub struct VerdictView {
     pub tested: String,
     /// A claim is untested, or a stop unsettled.
     pub provisional: bool,
-    /// What became of the claims, in sixteen words at most.
+    /// Outcome of the claims, in sixteen words at most.
     pub heading: Vec<Phrase>,
     /// The details behind it.
     pub phrases: Vec<Phrase>,
-    /// What else there is to know, behind it.
+    /// Further facts, behind it.
     pub to_know: String,
     /// The line under it: voltages and uncertainty.
     pub basis: String,
     /// Every claim.
     pub rows: Vec<ClaimRow>,
-    /// What would change it.
+    /// Changes that would alter it.
     pub would_change: Vec<WouldChange>,
     /// Load by load, highest load first.
     pub loads: Vec<LoadRow>,
@@ -48,9 +48,9 @@ pub struct VerdictView {
     pub sags: Vec<SagRow>,
     /// Power at the usual voltages, for every load that was run clean.
     pub at_volts: Vec<VoltageRow>,
-    /// What to tell an audience.
+    /// Facts to tell an audience.
     pub tell: Vec<Tell>,
-    /// What they are owed.
+    /// Disclosure owed to an audience.
     pub disclosure: String,
     /// Checks that fired.
     pub checks: Vec<Check>,
@@ -96,7 +96,7 @@ pub fn view(session: &Session) -> VerdictView {
     }
 }
 
-/// What holds of many runs alike is said once: that their supply volts were not read.
+/// Checks that hold of many runs alike, said once: that their supply volts were not read.
 fn once_a_session(checks: Vec<Check>) -> Vec<Check> {
     let mut shown: Vec<Check> = Vec::new();
     for check in checks {

@@ -16,15 +16,15 @@ use serde::{Deserialize, Serialize};
 use crate::kernel::format;
 use crate::kernel::problem::Problem;
 
-/// How the level goes.
+/// Way in which the level goes.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(tag = "kind", rename_all = "kebab-case")]
 pub enum Shape {
-    /// One level.
+    /// A level.
     Sine,
     /// The standard burst: 20 ms (two whole cycles at least) in every 500 ms, 20 dB lower in between.
     Burst,
-    /// So many cycles in every 500 ms, silence in between.
+    /// A number of cycles in every 500 ms, silence in between.
     Counted {
         /// Cycles.
         cycles: u32,
@@ -45,11 +45,11 @@ pub struct Tone {
     pub hz: f64,
     /// Peak against full scale, dBFS.
     pub level_dbfs: f64,
-    /// How the level goes.
+    /// Way in which the level goes.
     pub shape: Shape,
 }
 
-/// How far the standard burst falls in between.
+/// Fall of the standard burst in between.
 const BETWEEN_DB: f64 = -20.0;
 const BURST_S: f64 = 0.020;
 const BURST_EVERY_S: f64 = 0.500;
@@ -60,7 +60,7 @@ const LEAD_S: f64 = 0.100;
 pub const MOST_SECONDS: f64 = 600.0;
 
 impl Tone {
-    /// What is wrong with it.
+    /// Problems with it.
     #[must_use]
     pub fn check(&self) -> Vec<Problem> {
         let mut problems = Vec::new();
@@ -87,7 +87,7 @@ impl Tone {
         problems
     }
 
-    /// What it is: "40 Hz sine at −6 dBFS".
+    /// Description: "40 Hz sine at −6 dBFS".
     #[must_use]
     pub fn words(&self) -> String {
         let hz = format::tone(self.hz);
@@ -151,7 +151,7 @@ impl Tone {
         10f64.powf((self.level_dbfs + db) / 20.0) * (std::f64::consts::TAU * (turns - cycle)).sin()
     }
 
-    /// How long it is: as long as is asked for, or as its steps take.
+    /// Length: as long as is asked for, or as its steps take.
     #[must_use]
     pub fn seconds(&self, asked: f64) -> f64 {
         match &self.shape {
@@ -160,7 +160,7 @@ impl Tone {
         }
     }
 
-    /// How many samples a file of it has.
+    /// Number of samples that a file of it has.
     #[must_use]
     pub fn file_samples(&self, seconds: f64, rate: u32) -> u64 {
         (self.seconds(seconds).min(MOST_SECONDS) * f64::from(rate)).round() as u64
@@ -182,7 +182,7 @@ impl Tone {
         (0..count).map(move |n| self.file_sample(n, count, rate))
     }
 
-    /// How many samples can be played over and over: the end joins the start. Nothing when no whole number of cycles fills whole samples
+    /// Number of samples that can be played over and over: the end joins the start. Nothing when no whole number of cycles fills whole samples
     /// within ten seconds.
     #[must_use]
     pub fn loop_samples(&self, rate: u32) -> Option<u64> {
@@ -201,7 +201,7 @@ impl Tone {
         })
     }
 
-    /// Those samples.
+    /// Samples to be played over and over.
     #[must_use]
     pub fn looped(&self, rate: u32) -> Option<Vec<f64>> {
         Some((0..self.loop_samples(rate)?).map(|n| self.sample(n, rate)).collect())

@@ -11,11 +11,11 @@ const GOES_ON: f64 = 0.03;
 /// A burst, to the sample.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Burst {
-    /// Its first sample, inside the window it was looked for in.
+    /// First sample, inside the window it was looked for in.
     pub from: f64,
     /// Behind its last.
     pub to: f64,
-    /// Its frequency.
+    /// Frequency.
     pub hz: f64,
     /// Whole cycles.
     pub cycles: u32,
@@ -76,7 +76,7 @@ fn heard(samples: &[f64]) -> Option<(usize, usize)> {
     (to > from).then(|| (from.saturating_sub(1), to + 1))
 }
 
-/// How many cycles last so long; of very few the time they last tells their frequency.
+/// Number of cycles in a stretch; of very few the time they last tells their frequency.
 fn whole_cycles(lasted: f64, hz: f64, rate_hz: f64, by_time: bool) -> Option<(u32, f64)> {
     let cycles = (lasted * hz / rate_hz).round().max(1.0);
     (lasted > 0.0).then(|| (cycles as u32, if by_time { cycles * rate_hz / lasted } else { hz }))
@@ -92,13 +92,13 @@ fn first_part(samples: &[f64], rate_hz: f64, hz: f64, rough: (usize, usize), per
     fit_at(part, rate_hz, hz).map(|sine| (sine, a.floor()))
 }
 
-/// Where one wave gives way to another, and what either of them is: the sine, and the sample it counts from.
+/// Place where one wave gives way to another, and what either of them is: the sine, and the sample it counts from.
 #[must_use]
 pub fn change(samples: &[f64], rate_hz: f64, guess: f64, within: f64, before: (Sine, f64), after: (Sine, f64)) -> Option<usize> {
     edge(samples, rate_hz, guess, within / 1.25, Some(before), Some(after))
 }
 
-/// Where one wave gives way to another, within a period of a guess: the place that leaves least of the samples unexplained.
+/// Place where one wave gives way to another, within a period of a guess: the place that leaves least of the samples unexplained.
 fn edge(samples: &[f64], rate_hz: f64, guess: f64, period: f64, before: Option<(Sine, f64)>, after: Option<(Sine, f64)>) -> Option<usize> {
     let from = (guess - 1.25 * period).max(0.0) as usize;
     let to = ((guess + 1.25 * period) as usize).min(samples.len());

@@ -2,7 +2,7 @@
 
 use crate::traces::levels::Level;
 
-/// What a stretch is.
+/// Kind of stretch.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, serde::Serialize, serde::Deserialize, utoipa::ToSchema)]
 #[serde(rename_all = "kebab-case")]
 pub enum StretchKind {
@@ -24,13 +24,13 @@ pub enum StretchKind {
 /// A piece of a channel, in hops.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Piece {
-    /// What it is.
+    /// Format.
     pub kind: StretchKind,
     /// First hop.
     pub from: usize,
     /// Behind the last.
     pub to: usize,
-    /// Its level, decibels of the channel's loudest.
+    /// Level, decibels of the channel's loudest.
     pub level_db: f64,
 }
 
@@ -117,7 +117,7 @@ impl<'a> Envelope<'a> {
         (middle, (middle + 1).min(self.db.len()))
     }
 
-    /// Where the level changes at once.
+    /// Places where the level changes at once.
     fn edges(&self) -> Vec<usize> {
         let (n, w) = (self.db.len(), self.window);
         let change = |k: usize| self.db[(k + w).min(n - 1)] - self.db[k.saturating_sub(w)];
@@ -150,7 +150,7 @@ impl<'a> Envelope<'a> {
             .collect()
     }
 
-    /// Where between its neighbours an edge parts two levels best: the place from which either side is likeliest, each a wave of one
+    /// Place where between its neighbours an edge parts two levels best: the place from which either side is likeliest, each a wave of one
     /// mean square.
     fn sharpened(&self, edge: usize, before: usize, behind: usize) -> usize {
         let w = self.window.max(2);
@@ -191,7 +191,7 @@ impl<'a> Envelope<'a> {
         self.without_slivers(pieces)
     }
 
-    /// What is shorter than a period and no burst belongs to what is beside it: an edge that was seen twice.
+    /// Drops pieces that are shorter than a period and no burst into what is beside them: an edge that was seen twice.
     fn without_slivers(&self, pieces: Vec<Piece>) -> Vec<Piece> {
         let mut kept: Vec<Piece> = Vec::with_capacity(pieces.len());
         let mut sliver: Option<usize> = None;

@@ -7,7 +7,7 @@ use crate::traces::interpolate::{Interpolator, STEPS};
 use crate::traces::sine::Sine;
 use crate::traces::spectrum::Transforms;
 
-/// How long a tone is fitted over: so many seconds, and so many periods at least.
+/// Length of a tone that is fitted: so many seconds, and so many periods at least.
 const LONG_S: f64 = 0.125;
 const LONG_PERIODS: f64 = 16.0;
 /// Most samples that noise is looked for in.
@@ -19,11 +19,11 @@ const PERIODS_FOR_NOISE: f64 = 8.0;
 const PERIODS_FOR_HARMONICS: f64 = 2.0;
 /// Cycles that the tops are looked at in.
 const TOPS: f64 = 10.0;
-/// How near its peak a wave counts as flat.
+/// Part of its peak from which a wave counts as flat.
 const FLAT: f64 = 0.995;
 /// Flat share from which on a wave is clipped: a sine stays 6.4 %.
 const CLIPPED_SHARE: f64 = 0.10;
-/// The band that noise is taken in, and its lower edge for low tones.
+/// The band that noise is measured in, and its lower edge for low tones.
 const BAND_HZ: (f64, f64) = (20.0, 20_000.0);
 const LOW_EDGE_HZ: f64 = 10.0;
 const LOW_TONE_HZ: f64 = 60.0;
@@ -35,7 +35,7 @@ const ABOVE_BAND: usize = 8_192;
 /// A steady tone, measured.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Tone {
-    /// Its fundamental.
+    /// Fundamental.
     pub sine: Sine,
     /// Rms of all of it but its DC, over whole periods.
     pub rms: f64,
@@ -45,7 +45,7 @@ pub struct Tone {
     pub thd_ratio: Option<f64>,
     /// Distortion and noise over all, in the band; nothing of fewer than eight periods.
     pub thd_n_ratio: Option<f64>,
-    /// What lies above the audio band: its strongest frequency, and its rms; nothing where the sampling rate does not reach there.
+    /// Content above the audio band: its strongest frequency, and its rms; nothing where the sampling rate does not reach there.
     pub above_band: Option<(f64, f64)>,
     /// Rms of what is left after the fundamental, in the band.
     pub residue_rms: Option<f64>,
@@ -84,7 +84,7 @@ pub fn band(hz: f64) -> (f64, f64) {
     if hz < LOW_TONE_HZ { (LOW_EDGE_HZ, BAND_HZ.1) } else { BAND_HZ }
 }
 
-/// How many samples of a stretch are looked at.
+/// Number of samples of a stretch that are looked at.
 #[must_use]
 pub fn looked_at(rate_hz: f64, hz: f64) -> usize {
     ((LONG_S * rate_hz).max(LONG_PERIODS * rate_hz / hz) as usize).max(NOISE)
@@ -144,7 +144,7 @@ fn whole(samples: &[f64], hz: f64, rate_hz: f64) -> &[f64] {
     &samples[..whole_span(samples, hz, rate_hz).round() as usize]
 }
 
-/// How many samples a whole number of periods takes, with its fraction.
+/// Number of samples that a whole number of periods takes, with its fraction.
 fn whole_span(samples: &[f64], hz: f64, rate_hz: f64) -> f64 {
     let period = rate_hz / hz;
     let periods = ((samples.len() as f64 + 0.5) / period).floor().max(1.0);
@@ -161,7 +161,7 @@ pub fn rms_over_periods(span: f64, samples: &[f64], dc: f64) -> f64 {
     ((sum + rest) / span).sqrt()
 }
 
-/// What is left after the fundamental in the band, over all that is in it; and its rms.
+/// Rest after the fundamental in the band, over all that is in it; and its rms.
 ///
 /// Ref: AES17, 6.3: 20 Hz to 20 kHz; the lower edge is 10 Hz for tones below 60 Hz.
 fn noise(tools: &mut Tools, samples: &[f64], rate_hz: f64, hz: f64, fundamental_rms: f64) -> Option<(f64, f64)> {
@@ -189,7 +189,7 @@ pub fn residue_ratio(samples: &[f64], rate_hz: f64, hz: f64) -> Option<f64> {
     (all > 0.0).then(|| (residue / all).sqrt())
 }
 
-/// How many samples to transform: nearly a whole number of periods, and a product of small primes, of the twenty-four longest there are.
+/// Number of samples to transform: nearly a whole number of periods, and a product of small primes, of the twenty-four longest there are.
 fn easy_length(most: usize, period: f64) -> usize {
     let periods = (most as f64 / period).floor() as usize;
     let length = |n: usize| (n as f64 * period).round() as usize;

@@ -35,7 +35,7 @@ impl Harmonics {
     }
 }
 
-/// How many harmonics of a tone count: the last one below 20 kHz and 0.45 of the sampling rate.
+/// Number of harmonics of a tone that count: the last one below 20 kHz and 0.45 of the sampling rate.
 #[must_use]
 pub fn count(hz: f64, rate_hz: f64) -> usize {
     let most = AUDIBLE_HZ.min(BELOW_RATE * rate_hz);
@@ -84,7 +84,7 @@ pub fn harmonics(samples: &[f64], rate_hz: f64, hz: f64) -> Option<Harmonics> {
     Some(Harmonics { fundamental, above: parts.iter().map(|(cos, sin)| cos.hypot(*sin)).collect() })
 }
 
-/// Cosine and sine parts of the second harmonic on. Over whole periods they hardly pull at one another: what is left after one round
+/// Cosine and sine parts of the second harmonic on. Over whole periods they barely pull at one another: what is left after one round
 /// is fitted again, which takes the rest of the pull away.
 fn above(samples: &[f64], rate_hz: f64, tone: &Sine, count: usize) -> Vec<(f64, f64)> {
     let mut left = samples.to_vec();

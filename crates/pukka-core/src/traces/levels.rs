@@ -15,7 +15,7 @@ const HOPS_A_SECOND: f64 = 4_000.0;
 /// Touches of full scale nearer to one another than this are one.
 const ONE_TOUCH_S: f64 = 0.010;
 
-/// One piece of one channel.
+/// A piece of one channel.
 #[derive(Debug, Clone, Copy, PartialEq, Default)]
 pub struct Hop {
     sum: f32,
@@ -40,11 +40,11 @@ pub struct Span {
 /// The levels of one channel.
 #[derive(Debug, Clone)]
 pub struct Level {
-    /// Its pieces.
+    /// Pieces.
     pub hops: Vec<Hop>,
     /// Sums of samples and of their squares up to each piece.
     sums: Vec<(f64, f64)>,
-    /// Where it touches its full scale.
+    /// Place where it touches its full scale.
     pub over: Vec<Span>,
 }
 

@@ -13,7 +13,7 @@ const SECONDS: f64 = 0.020;
 /// Windows that have to stay past the limit.
 const STAYS: usize = 3;
 
-/// How long a window of a ramp is, samples; they overlap by half.
+/// Length of a window of a ramp, samples; they overlap by half.
 #[must_use]
 pub fn window(hz: f64, rate_hz: f64) -> usize {
     let period = rate_hz / hz;
@@ -58,7 +58,7 @@ impl Window {
         Some(Self { rate_hz, hz, basis, inverse })
     }
 
-    /// One window: rms, and distortion and noise over all that is in the band. The level's own rise is no distortion.
+    /// A window: rms, and distortion and noise over all that is in the band. The level's own rise is no distortion.
     pub fn point(&self, tools: &mut Tools, samples: &[f64], at_s: f64, load_ohm: Option<f64>) -> Option<LevelPoint> {
         let mut sums = [0.0; TERMS];
         for (x, row) in samples.iter().zip(&self.basis) {
@@ -82,7 +82,7 @@ impl Window {
     }
 }
 
-/// Where the limit is first crossed upwards and stays crossed: linear in power, in the logarithm of the distortion.
+/// Place where the limit is first crossed upwards and stays crossed: linear in power, in the logarithm of the distortion.
 #[must_use]
 pub fn certified(points: &[LevelPoint], limit_ratio: f64) -> Option<Certified> {
     let over = |point: &LevelPoint| point.thd_n_ratio.is_some_and(|thd| thd > limit_ratio);

@@ -4,7 +4,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::traces::cut::StretchKind;
 
-/// What a channel is of.
+/// Subject of a channel.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(rename_all = "kebab-case")]
 pub enum ChannelKind {
@@ -15,7 +15,7 @@ pub enum ChannelKind {
     SupplyVolts,
     /// Amps of the supply.
     SupplyAmps,
-    /// What the generator plays.
+    /// Signal of the generator.
     Generator,
     /// Nothing.
     Unused,
@@ -25,7 +25,7 @@ impl ChannelKind {
     /// Every one.
     pub const ALL: [Self; 5] = [Self::Output, Self::SupplyVolts, Self::SupplyAmps, Self::Generator, Self::Unused];
 
-    /// Its word.
+    /// Word.
     #[must_use]
     pub const fn word(self) -> &'static str {
         match self {
@@ -44,19 +44,19 @@ impl ChannelKind {
     }
 }
 
-/// One cycle of a burst.
+/// A cycle of a burst.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Cycle {
     /// Largest value either way.
     pub peak: f64,
-    /// Its rms.
+    /// Rms.
     pub rms: f64,
 }
 
-/// One window of a ramp, or one step of a staircase.
+/// A window of a ramp, or one step of a staircase.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct LevelPoint {
-    /// Its middle, seconds from the start.
+    /// Middle, seconds from the start.
     pub at_s: f64,
     /// Rms.
     pub rms: f64,
@@ -66,7 +66,7 @@ pub struct LevelPoint {
     pub thd_n_ratio: Option<f64>,
 }
 
-/// Where a ramp first crosses the limit and stays past it.
+/// Point where a ramp first crosses the limit and stays past it.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Certified {
     /// Rms there.
@@ -77,7 +77,7 @@ pub struct Certified {
     pub at_s: f64,
 }
 
-/// One frequency of a response.
+/// A frequency of a response.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct ResponsePoint {
     /// Frequency.
@@ -91,9 +91,9 @@ pub struct ResponsePoint {
 /// A boost: where a response stands highest above its passband.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Boost {
-    /// Its centre.
+    /// Centre.
     pub hz: f64,
-    /// Its height above the passband.
+    /// Height above the passband.
     pub db: f64,
 }
 
@@ -102,15 +102,15 @@ pub struct Boost {
 pub struct Response {
     /// In order of frequency.
     pub points: Vec<ResponsePoint>,
-    /// Where it is 3 dB down towards low frequencies.
+    /// Frequency where it is 3 dB down at the low end.
     pub low_corner_hz: Option<f64>,
-    /// Where it is 3 dB down towards high frequencies.
+    /// Frequency where it is 3 dB down at the high end.
     pub high_corner_hz: Option<f64>,
-    /// How steeply it falls below that.
+    /// Slope below that.
     pub low_slope_db_octave: Option<f64>,
-    /// How steeply it falls above that.
+    /// Slope above that.
     pub high_slope_db_octave: Option<f64>,
-    /// Where it is boosted.
+    /// Boost, if any.
     pub boost: Option<Boost>,
 }
 
@@ -119,7 +119,7 @@ pub struct Response {
 pub struct Repeats {
     /// Whole cycles of each.
     pub cycles: u32,
-    /// How many there are.
+    /// Number.
     pub count: usize,
     /// Mean frequency.
     pub frequency_hz: f64,
@@ -146,7 +146,7 @@ pub struct Together {
     pub from_s: f64,
     /// Behind its end.
     pub to_s: f64,
-    /// Which, from 1.
+    /// The one meant, from 1.
     pub channels: Vec<usize>,
     /// Watts of all of them, when the load is known.
     pub power_w: Option<f64>,
@@ -154,12 +154,12 @@ pub struct Together {
     pub balance_db: f64,
 }
 
-/// What lies above the audio band.
+/// Content above the audio band.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct AboveBand {
-    /// Its strongest frequency.
+    /// Strongest frequency.
     pub hz: f64,
-    /// Its rms.
+    /// Rms.
     pub rms: f64,
 }
 
@@ -185,14 +185,14 @@ pub struct SupplyFigures {
     pub input_w: Option<f64>,
     /// Output over input.
     pub efficiency_ratio: Option<f64>,
-    /// How its volts sag, at most 64 places.
+    /// Sag of its volts, at most 64 places.
     pub sag: Option<Vec<SupplyPoint>>,
 }
 
 /// A stretch of a channel, and its figures. What cannot be given is left out or null.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Stretch {
-    /// What it is.
+    /// Format.
     pub kind: StretchKind,
     /// Seconds from the start.
     pub from_s: f64,
@@ -216,7 +216,7 @@ pub struct Stretch {
     pub thd_n_ratio: Option<f64>,
     /// Share of a cycle in which the wave is flat.
     pub flat_ratio: Option<f64>,
-    /// Its tops are cut, or its distortion is past the limit.
+    /// Tops are cut, or its distortion is past the limit.
     pub clipped: Option<bool>,
     /// Decibels past the onset of clipping.
     pub past_onset_db: Option<f64>,
@@ -224,15 +224,15 @@ pub struct Stretch {
     pub power_w: Option<f64>,
     /// Their ±, from scale and load.
     pub power_u_w: Option<f64>,
-    /// What lies above 20 kHz: the carrier of a class D amplifier that is left.
+    /// Content above 20 kHz: the carrier of a class D amplifier that is left.
     pub above_band: Option<AboveBand>,
     /// Whole cycles of a burst.
     pub cycles: Option<u32>,
     /// Each of them.
     pub each: Option<Vec<Cycle>>,
-    /// Its first cycle.
+    /// First cycle.
     pub first: Option<Cycle>,
-    /// Its last.
+    /// Last.
     pub last: Option<Cycle>,
     /// The lower of the two.
     pub sustained: Option<Cycle>,
@@ -244,7 +244,7 @@ pub struct Stretch {
     pub over_between_db: Option<f64>,
     /// Windows of a ramp, steps of a staircase.
     pub points: Option<Vec<LevelPoint>>,
-    /// Where a ramp crosses the limit.
+    /// Point where a ramp crosses the limit.
     pub certified: Option<Certified>,
     /// Magnitude against frequency of a sweep.
     pub response: Option<Response>,
@@ -266,11 +266,11 @@ pub struct OverRange {
 pub struct ChannelReport {
     /// From 1.
     pub channel: usize,
-    /// What it is of.
+    /// Subject.
     pub kind: ChannelKind,
     /// Units per unit of the file.
     pub scale: f64,
-    /// Its ±, as a ratio.
+    /// ±, as a ratio.
     pub scale_u_ratio: f64,
     /// Mean of all of it.
     pub dc: f64,
@@ -278,9 +278,9 @@ pub struct ChannelReport {
     pub rms: f64,
     /// Largest sample either way.
     pub peak: f64,
-    /// Where it touches the file's full scale.
+    /// Place where it touches the file's full scale.
     pub over_range: Vec<OverRange>,
-    /// Its stretches, in order.
+    /// Stretches, in order.
     pub stretches: Vec<Stretch>,
     /// Bursts of one kind, averaged.
     pub repeats: Vec<Repeats>,
@@ -288,11 +288,11 @@ pub struct ChannelReport {
     pub response: Option<Response>,
 }
 
-/// What a doubt is about.
+/// Subject of a doubt.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(rename_all = "kebab-case")]
 pub enum DoubtCode {
-    /// It touches its own full scale.
+    /// Touches its own full scale.
     OverRange,
     /// Samples are missing or repeated.
     Dropout,
@@ -311,9 +311,9 @@ pub enum DoubtCode {
 /// A doubt about a stretch of time.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Doubt {
-    /// What about.
+    /// Subject.
     pub code: DoubtCode,
-    /// Which channel, from 1.
+    /// The channel, from 1.
     pub channel: usize,
     /// Seconds from the start.
     pub from_s: f64,
@@ -323,7 +323,7 @@ pub struct Doubt {
     pub says: String,
 }
 
-/// What a trace says.
+/// Report on a trace.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct TraceReport {
     /// `pukka-trace`.
@@ -332,12 +332,12 @@ pub struct TraceReport {
     pub version: u32,
     /// Samples a second.
     pub sample_rate_hz: f64,
-    /// How long it is.
+    /// Length.
     pub seconds: f64,
-    /// Its channels.
+    /// Channels.
     pub channels: Vec<ChannelReport>,
     /// Outputs that are driven at the same time.
     pub together: Vec<Together>,
-    /// What is doubtful about it.
+    /// Doubts about it.
     pub doubts: Vec<Doubt>,
 }

@@ -11,13 +11,13 @@ use crate::traces::turn::Turn;
 /// A sine: x(n) = dc + cos · cos(ω n) + sin · sin(ω n), n from the first sample.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Sine {
-    /// Its frequency.
+    /// Frequency.
     pub hz: f64,
-    /// What its cosine is multiplied by.
+    /// Factor of its cosine.
     pub cos: f64,
-    /// What its sine is multiplied by.
+    /// Factor of its sine.
     pub sin: f64,
-    /// What it swings about.
+    /// Mean that it swings about.
     pub dc: f64,
 }
 
@@ -28,7 +28,7 @@ impl Sine {
         self.cos.hypot(self.sin)
     }
 
-    /// Its rms, without the DC.
+    /// Rms, without the DC.
     #[must_use]
     pub fn rms(&self) -> f64 {
         self.amplitude() / 2f64.sqrt()
@@ -40,7 +40,7 @@ impl Sine {
         self.cos.atan2(self.sin)
     }
 
-    /// Its values from a sample on, DC and all.
+    /// Values from a sample on, DC and all.
     pub fn from(&self, n: f64, rate_hz: f64) -> impl Iterator<Item = f64> {
         let step = TAU * self.hz / rate_hz;
         let own = *self;
@@ -101,7 +101,7 @@ pub fn fit(samples: &[f64], rate_hz: f64, start_hz: f64) -> Option<Sine> {
         let step = TAU * hz / rate_hz;
         let (mut m, mut r) = ([[0.0; 4]; 4], [0.0; 4]);
         for (n, (x, (cos, sin))) in samples.iter().zip(Turn::new(0.0, step)).enumerate() {
-            // Reckoned from the middle of the window, where frequency and phase hardly pull at one another.
+            // Reckoned from the middle of the window, where frequency and phase barely pull at one another.
             let slope = (n as f64 - middle) * (at.sin * cos - at.cos * sin);
             add(&mut m, &mut r, [cos, sin, 1.0, slope], *x);
         }

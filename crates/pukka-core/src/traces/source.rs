@@ -5,14 +5,14 @@ use std::sync::Arc;
 
 use thiserror::Error;
 
-/// What a recording is.
+/// Format of a recording.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Recording {
     /// Samples a second.
     pub rate_hz: f64,
     /// Samples of each channel.
     pub frames: u64,
-    /// How many channels.
+    /// Number of channels.
     pub channels: usize,
     /// Full scale of the samples, where they have one: 1 of an audio file, nothing of volts.
     pub full_scale: Option<f64>,
@@ -21,7 +21,7 @@ pub struct Recording {
 }
 
 impl Recording {
-    /// How long it is.
+    /// Length.
     #[must_use]
     pub fn seconds(&self) -> f64 {
         self.frames as f64 / self.rate_hz
@@ -34,10 +34,10 @@ impl Recording {
     }
 }
 
-/// Why samples cannot be had, with the place.
+/// Reason why samples cannot be had, with the place.
 #[derive(Debug, Clone, PartialEq, Eq, Error)]
 pub enum SourceError {
-    /// It cannot be read: what, and where.
+    /// Cannot be read: what, and where.
     #[error("{0}")]
     Unreadable(String),
     /// A sample is no number.
@@ -57,7 +57,7 @@ pub enum SourceError {
 
 /// Samples of a recording. Every sample is a number; a source that finds another says where.
 pub trait Source: Send {
-    /// What it is.
+    /// Format.
     fn recording(&self) -> Recording;
 
     /// Every block in order, a list a channel, all of one length. `each` may end it.

@@ -12,7 +12,7 @@ use crate::traces::turn::Turn;
 /// Windows on either side that are summed with one, so that its coherence says something.
 const BESIDE: usize = 2;
 
-/// One window: the power of what is played at a frequency, and what is played and heard together.
+/// A window: the power of what is played at a frequency, and what is played and heard together.
 #[derive(Debug, Clone, Copy)]
 pub struct Cross {
     hz: f64,

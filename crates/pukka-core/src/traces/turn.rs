@@ -1,6 +1,6 @@
 //! Cosine and sine of an angle that grows by the same step from sample to sample.
 
-/// Samples after which rounding is thrown away and the angle is reckoned anew.
+/// Samples after which rounding is thrown away and the angle is computed again.
 const RESYNC: u32 = 256;
 
 /// Walks round the circle by one multiplication a sample.

@@ -193,7 +193,7 @@ impl Run {
         value.filter(|_| !self.struck.iter().any(|struck| struck == name))
     }
 
-    /// Which kind of burst: 0 is the standard one; nothing unless it is a burst.
+    /// Kind of burst: 0 is the standard one; nothing unless it is a burst.
     pub fn kind(&self) -> Option<u32> {
         (self.mode == "dynamic").then(|| self.cycles.as_ref().map_or(0, |cycles| cycles.count))
     }

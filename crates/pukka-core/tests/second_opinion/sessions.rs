@@ -53,7 +53,7 @@ struct Truth {
 }
 
 impl Truth {
-    /// What an output really gives.
+    /// Power that an output really gives.
     fn watts(&self, wiring: &Value, ohm: f64, volts: f64, mode: &str) -> f64 {
         let bridged = wiring["kind"] == "bridged";
         let (each, pair) = if bridged { (ohm / 2.0, 2.0) } else { (ohm, 1.0) };

@@ -15,7 +15,7 @@ pub struct Became {
     pub interpolated: bool,
     pub equivalent: bool,
     pub fits_as_total: bool,
-    /// What the word over all is made of, of a claim that was tested.
+    /// Ratio that the word over all is made of, of a claim that was tested.
     pub ratio: Option<f64>,
 }
 

@@ -66,7 +66,7 @@ impl Status {
         [vec![first], rest].concat().join(",")
     }
 
-    /// How many there are.
+    /// Number.
     #[must_use]
     pub fn error_count(&self) -> usize {
         self.errors.len()

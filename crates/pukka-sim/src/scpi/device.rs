@@ -9,7 +9,7 @@ use super::{DATA_TYPE, ILLEGAL_PARAMETER, OUT_OF_RANGE, OVERLOAD, STALE, ScpiErr
 use crate::bench::{Bench, Shape};
 use crate::recorder::MOST_TICKS;
 
-/// What an instrument is.
+/// Kind of instrument.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
 pub enum Role {
     /// Signal generator.
@@ -29,11 +29,11 @@ pub enum Role {
 }
 
 impl Role {
-    /// All of them, in the order of their ports.
+    /// Every one of them, in the order of their ports.
     pub const ALL: [Self; 7] =
         [Self::Generator, Self::Analyser, Self::Voltmeter, Self::Ammeter, Self::Bench, Self::Supply, Self::Thermometer];
 
-    /// Its word.
+    /// Word.
     #[must_use]
     pub const fn word(self) -> &'static str {
         match self {
@@ -57,9 +57,9 @@ impl Role {
 pub struct Instrument {
     role: Role,
     status: Status,
-    /// What `INITiate` measured, for `FETCh?`.
+    /// Result of `INITiate`, for `FETCh?`.
     measured: Option<String>,
-    /// What it shows for ever, where it is frozen: by the question.
+    /// Frozen readings that it goes on showing: by the question.
     frozen: Vec<(Message, String)>,
     /// The answer that it still owes, where it is late.
     owed: Option<String>,
@@ -189,7 +189,7 @@ impl Instrument {
         }
     }
 
-    /// What only reads: `MEASure`, and the same in two steps by `INITiate` and `FETCh?`, or in one by `READ?`.
+    /// Queries that only read: `MEASure`, and the same in two steps by `INITiate` and `FETCh?`, or in one by `READ?`.
     fn meter(&mut self, bench: &Bench, header: &str, parameters: &str) -> Answer {
         if matches("INITiate[:IMMediate]", header) {
             self.measured = self.usual(bench)?;
@@ -204,7 +204,7 @@ impl Instrument {
         }
     }
 
-    /// What a meter reads without being told what.
+    /// Reading of a meter without being told what.
     fn usual(&self, bench: &Bench) -> Answer {
         let header = match self.role {
             Role::Voltmeter => "MEAS:VOLT?",
@@ -216,7 +216,7 @@ impl Instrument {
     }
 }
 
-/// What a meter reads of what it is asked for.
+/// Reading of a meter for the quantity asked.
 fn measure(role: Role, bench: &Bench, header: &str, parameters: &str) -> Answer {
     match role {
         Role::Analyser => analyser(bench, header, parameters),

@@ -5,31 +5,31 @@ use super::Role;
 /// Something wrong with one instrument.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Fault {
-    /// It hangs up and takes no connection.
+    /// Hangs up and takes no connection.
     Drop,
-    /// It does what it is told and answers nothing.
+    /// Does what it is told and answers nothing.
     Stall,
-    /// It answers what is no number.
+    /// Answers what is no number.
     Garbage,
-    /// Its numbers are thousandths: milliamperes for amperes.
+    /// Numbers are thousandths: milliamperes for amperes.
     Milli,
-    /// It is past its range.
+    /// Past its range.
     Overload,
-    /// It answers half a line and stops.
+    /// Answers half a line and stops.
     Half,
-    /// It shows the same readings for ever.
+    /// Shows the same readings without end.
     Freeze,
-    /// It takes every level but none that takes it away, and does not switch its output off.
+    /// Takes every level but none that takes it away, and does not switch its output off.
     IgnoreZero,
-    /// It answers, and does nothing that it is told.
+    /// Answers, and does nothing that it is told.
     Ignore,
-    /// It refuses every level: −222.
+    /// Refuses every level: −222.
     RefuseLevel,
-    /// It answers each question with the answer to the one before.
+    /// Answers each question with the answer to the one before.
     Late,
-    /// It writes a comma where numbers have a point.
+    /// Writes a comma where numbers have a point.
     Comma,
-    /// It hears nothing: it does nothing and answers nothing.
+    /// Hears nothing: it does nothing and answers nothing.
     Deaf,
 }
 
@@ -62,7 +62,7 @@ impl Fault {
         FAULTS.iter().find(|(known, _)| known.eq_ignore_ascii_case(word)).map(|(_, fault)| *fault)
     }
 
-    /// Its word.
+    /// Word.
     #[must_use]
     pub fn word(self) -> &'static str {
         FAULTS.iter().find(|(_, fault)| *fault == self).map_or("NONE", |(word, _)| word)

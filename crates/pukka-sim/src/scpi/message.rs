@@ -7,7 +7,7 @@
 pub struct Message {
     /// From the root, without a colon before it.
     pub header: String,
-    /// What stands behind it.
+    /// Parameters behind it.
     pub parameters: String,
 }
 
@@ -33,7 +33,7 @@ pub fn messages(line: &str) -> Vec<Message> {
     found
 }
 
-/// What stands between semicolons that are in no string and in no block.
+/// Units between semicolons that are in no string and in no block.
 fn units(line: &str) -> Vec<&str> {
     let bytes = line.as_bytes();
     let (mut found, mut from, mut at, mut quote) = (Vec::new(), 0, 0, None);

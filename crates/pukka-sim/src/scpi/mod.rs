@@ -19,7 +19,7 @@ pub use device::{Instrument, Role, capture_ms};
 pub use fault::{FAULTS, Fault};
 pub use header::matches;
 
-/// What SCPI gives for a reading that is past the range.
+/// SCPI's value for a reading that is past the range.
 pub const OVERLOAD: f64 = 9.9e37;
 
 /// An error of the queue: number and text.
@@ -29,7 +29,7 @@ pub type ScpiError = (i32, &'static str);
 pub const DATA_TYPE: ScpiError = (-104, "Data type error");
 /// There are more parameters than the command takes.
 pub const PARAMETER_NOT_ALLOWED: ScpiError = (-108, "Parameter not allowed");
-/// A parameter is wanting.
+/// A parameter is missing.
 pub const MISSING_PARAMETER: ScpiError = (-109, "Missing parameter");
 /// Header that is not known.
 pub const UNDEFINED_HEADER: ScpiError = (-113, "Undefined header");

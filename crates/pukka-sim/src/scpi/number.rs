@@ -57,7 +57,7 @@ impl Number {
         if value >= self.least && value <= self.most { Ok(value) } else { Err(OUT_OF_RANGE) }
     }
 
-    /// What a query of it answers: the value, or a limit that is asked for.
+    /// Answer to a query: the value, or a limit that is asked for.
     ///
     /// # Errors
     /// The error that goes into the queue.

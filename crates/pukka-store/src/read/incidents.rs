@@ -11,26 +11,26 @@ use crate::StoreError;
 use crate::read::page::{After, LAST};
 use crate::read::session::{self, SessionRow};
 
-/// One incident.
+/// An incident.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct IncidentRow {
     /// The amplifier it happened to.
     pub amplifier_id: String,
-    /// Its name.
+    /// Name.
     pub amplifier: String,
     /// The run.
     pub run_id: String,
-    /// When.
+    /// Time of it.
     pub at: String,
-    /// What.
+    /// Name of the fact.
     pub incident: Incident,
     /// In a sentence.
     pub says: String,
     /// The run's note.
     pub note: Option<String>,
-    /// Why the plan went on.
+    /// Reason why the plan went on.
     pub seen_to: Option<String>,
-    /// It went past a gate without a full reason.
+    /// Went past a gate without a full reason.
     pub ungated: bool,
 }
 

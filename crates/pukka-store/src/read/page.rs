@@ -3,9 +3,9 @@
 /// The last row of the page before: when it was, and its id.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct After {
-    /// When, as it is kept.
+    /// Time when, as it is kept.
     pub at: String,
-    /// Which.
+    /// Kind of gate.
     pub id: String,
 }
 

@@ -7,7 +7,7 @@ use crate::rows::runs;
 
 use pukka_core::evidence::source_ohm::{Sag, sag_of};
 
-/// What past runs on a bench showed of its supply.
+/// Sags that past runs on a bench showed of its supply.
 ///
 /// # Errors
 /// [`StoreError`].

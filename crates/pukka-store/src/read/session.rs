@@ -15,15 +15,15 @@ use crate::rows::{amplifiers, claims, gates, rungs, runs};
 /// A session as it is kept, whole.
 #[derive(Debug, Clone, PartialEq)]
 pub struct SessionRow {
-    /// Its id.
+    /// Id.
     pub id: String,
-    /// Its amplifier.
+    /// Amplifier.
     pub amplifier_id: String,
-    /// Its revision.
+    /// Revision.
     pub revision: i64,
     /// The bench profile it stands on.
     pub bench_profile_id: Option<String>,
-    /// When the cautions were read, if they were.
+    /// Time when the cautions were read, if they were.
     pub cautions_read_at: Option<String>,
     /// Codes of the cautions that were ticked.
     pub ticked: Vec<String>,
@@ -34,7 +34,7 @@ pub struct SessionRow {
 }
 
 impl SessionRow {
-    /// The same, with one more run that went past these gates.
+    /// Likewise, with one more run that went past these gates.
     pub(crate) fn with_run(&self, run: &Run, past: &[GateCode]) -> Self {
         let mut row = self.clone();
         let ungated = is_ungated(&row.session, run, past);

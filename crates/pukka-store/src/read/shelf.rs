@@ -78,7 +78,7 @@ impl ShelfOrder {
     }
 }
 
-/// What is looked for on the shelf. An empty list asks for nothing.
+/// Search terms on the shelf. An empty list asks for nothing.
 #[derive(Debug, Clone, PartialEq, Default)]
 pub struct ShelfQuery {
     /// Words that all stand in a line's name, state or subtitle.
@@ -144,7 +144,7 @@ pub struct ShelfAfter {
 pub struct ShelfPage {
     /// Lines.
     pub rows: Vec<ShelfRow>,
-    /// Where the next page begins.
+    /// Start of the next page.
     pub next: Option<ShelfAfter>,
     /// Number of lines on all pages.
     pub found: usize,

@@ -1,4 +1,4 @@
-//! One line a session for the shelf, made by the core. A write leaves it outdated; it is made anew when the records are at rest,
+//! One line a session for the shelf, made by the core. A write leaves it outdated; it is made again when the records are at rest,
 //! or by whoever asks for it before.
 
 use pukka_core::RULES_VERSION;

@@ -51,13 +51,13 @@ pub(crate) const TABLE: Table = Table {
 /// An amplifier as it is kept.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct AmplifierRow {
-    /// Its id.
+    /// Id.
     pub id: String,
-    /// Its revision.
+    /// Revision.
     pub revision: i64,
     /// The record.
     pub amplifier: Amplifier,
-    /// Its session in hand: the newest.
+    /// Session in hand: the newest.
     pub session_id: String,
 }
 

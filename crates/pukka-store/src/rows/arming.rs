@@ -13,7 +13,7 @@ pub struct ArmingRow {
     pub at: String,
     /// By whom.
     pub who: String,
-    /// Which, and what it was judged on.
+    /// The one meant, and what it was judged on.
     pub arming: Arming,
 }
 
@@ -67,7 +67,7 @@ pub(crate) fn none_in(tx: &Connection, session_id: &str) -> Result<(), StoreErro
     }
 }
 
-/// The same, of any session of an amplifier.
+/// Likewise, of any session of an amplifier.
 pub(crate) fn none_of(tx: &Connection, amplifier_id: &str) -> Result<(), StoreError> {
     let session: Option<String> = tx
         .prepare_cached("SELECT a.session_id FROM arming a JOIN session s ON s.id = a.session_id WHERE s.amplifier_id = ? AND a.ended_at IS NULL LIMIT 1")?

@@ -23,9 +23,9 @@ pub(crate) const TABLE: Table = Table {
 /// A bench as it is kept.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct BenchRow {
-    /// Its id.
+    /// Id.
     pub id: String,
-    /// Its revision.
+    /// Revision.
     pub revision: i64,
     /// The record.
     pub profile: BenchProfile,

@@ -31,9 +31,9 @@ pub(crate) const TABLE: Table = Table {
 /// A claim as it is kept.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct ClaimRow {
-    /// Its id; the record carries the same.
+    /// Id; the record carries the same.
     pub id: String,
-    /// Its revision.
+    /// Revision.
     pub revision: i64,
     /// The line.
     pub claim: Claim,

@@ -9,7 +9,7 @@ use serde_json::{Map, Number, Value};
 
 use crate::{Author, StoreError};
 
-/// What a column holds.
+/// Type of a column.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Kind {
     Text,
@@ -24,7 +24,7 @@ pub enum Kind {
 #[derive(Debug)]
 pub struct Table {
     pub name: &'static str,
-    /// What it is called in sentences.
+    /// Name in sentences.
     pub what: &'static str,
     pub columns: &'static [(&'static str, Kind)],
 }
@@ -83,7 +83,7 @@ impl Table {
         serde_json::from_value(Value::Object(value)).map_err(|why| StoreError::Unreadable { what: self.what, why })
     }
 
-    /// The same, as fields.
+    /// Likewise, as fields.
     pub fn fields(&self, row: &Row, first: usize) -> Result<Map<String, Value>, StoreError> {
         let extra: String = row.get(first + self.columns.len())?;
         let mut fields: Map<String, Value> = serde_json::from_str(&extra).map_err(|why| StoreError::Unreadable { what: self.what, why })?;
@@ -143,13 +143,13 @@ fn from_sql(kind: Kind, value: Sql) -> Result<Value, serde_json::Error> {
     })
 }
 
-/// What stands beside a record that is new: its id, its first revision, when and by whom.
+/// Columns of a new record: its id, its first revision, when and by whom.
 pub fn stamps_of_new(id: &str, author: &Author) -> Vec<(&'static str, Sql)> {
     let at = moment(author.at);
     vec![("id", text(id)), ("revision", Sql::Integer(1)), ("created_at", at.clone()), ("updated_at", at), ("who", text(&author.who))]
 }
 
-/// What stands beside a record that is changed: its new revision, when and by whom.
+/// Columns of a changed record: its new revision, when and by whom.
 pub fn stamps_of_change(revision: i64, author: &Author) -> Vec<(&'static str, Sql)> {
     vec![("revision", Sql::Integer(revision)), ("updated_at", moment(author.at)), ("who", text(&author.who))]
 }

@@ -8,13 +8,13 @@ use crate::{Author, StoreError};
 /// A link as it is set up.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct LinkRow {
-    /// What the instrument does.
+    /// Task of the instrument.
     pub role: Role,
     /// Host and port.
     pub address: String,
-    /// Its profile, as TOML.
+    /// Profile, as TOML.
     pub profile: String,
-    /// Which meter of the bench it is.
+    /// Matching meter of the bench.
     pub meter: Option<String>,
 }
 
@@ -33,7 +33,7 @@ pub fn list(tx: &Connection) -> Result<Vec<LinkRow>, StoreError> {
     Ok(links)
 }
 
-/// Sets a link up, or anew.
+/// Sets a link up, or again.
 ///
 /// # Errors
 /// [`StoreError`].

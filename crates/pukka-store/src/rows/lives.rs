@@ -11,26 +11,26 @@ use crate::{Author, StoreError, new_id};
 /// A live run that was begun.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Begun {
-    /// Its number.
+    /// Number.
     pub seq: i64,
-    /// Its id.
+    /// Id.
     pub id: String,
 }
 
 /// A live run that did not come to its own end: the program went away under it.
 #[derive(Debug, Clone, PartialEq)]
 pub struct InterruptedRun {
-    /// Its number.
+    /// Number.
     pub seq: i64,
-    /// Its session.
+    /// Session.
     pub session_id: String,
-    /// Which run it was.
+    /// The run that it was.
     pub place: Place,
-    /// When it began.
+    /// Time when it began.
     pub started_at: String,
     /// The level may still be up.
     pub raised: bool,
-    /// It was ended already, but the level not known to be down.
+    /// Ended already, but the level not known to be down.
     pub ended: bool,
 }
 
@@ -180,25 +180,25 @@ pub fn interrupted(tx: &Connection) -> Result<Vec<InterruptedRun>, StoreError> {
 /// A run that Pukka drove, with every sample, as it travels in a file.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct Ramp {
-    /// Its id.
+    /// Id.
     pub id: String,
     /// The run it became.
     pub run: Option<String>,
     /// The rung it was driven at.
     pub rung: String,
-    /// Its mode.
+    /// Mode.
     pub mode: String,
-    /// How.
+    /// Value of the fact.
     pub method: String,
-    /// When it began.
+    /// Time when it began.
     pub started_at: String,
-    /// When it ended.
+    /// Time when it ended.
     pub ended_at: Option<String>,
-    /// How it ended.
+    /// Ending.
     pub outcome: Option<String>,
-    /// The same, in words.
+    /// Likewise, in words.
     pub says: Option<String>,
-    /// Its samples.
+    /// Samples.
     pub samples: Vec<Sample>,
 }
 

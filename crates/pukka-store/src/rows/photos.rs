@@ -12,27 +12,27 @@ pub(crate) const TABLE: Table = Table {
     columns: &[("sha256", Kind::Text), ("width_px", Kind::Int), ("height_px", Kind::Int), ("bytes", Kind::Int), ("caption", Kind::Text)],
 };
 
-/// A photo, as it was encoded anew.
+/// A photo, as it was encoded again.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
 pub struct Photo {
     /// Hash of the file, by which it is named.
     pub sha256: String,
-    /// Its width.
+    /// Width.
     pub width_px: u32,
-    /// Its height.
+    /// Height.
     pub height_px: u32,
-    /// Its size.
+    /// Size.
     pub bytes: u64,
-    /// What it shows.
+    /// Caption.
     pub caption: String,
 }
 
 /// A photo as it is kept.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
 pub struct PhotoRow {
-    /// Its id.
+    /// Id.
     pub id: String,
-    /// Its revision.
+    /// Revision.
     pub revision: i64,
     /// The record.
     pub photo: Photo,

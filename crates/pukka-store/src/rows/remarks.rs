@@ -6,7 +6,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::{Author, StoreError};
 
-/// What a remark does.
+/// Task of a remark.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "kebab-case")]
 pub enum Kind {
@@ -28,22 +28,22 @@ impl Kind {
 /// A remark on a run.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
 pub struct Remark {
-    /// What it does.
+    /// Task.
     pub kind: Kind,
     /// The reading, or the check's code.
     pub what: String,
-    /// Why.
+    /// Reason.
     pub reason: String,
 }
 
 /// A row of a run's history.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
 pub struct Row {
-    /// When.
+    /// Time of it.
     pub at: String,
-    /// Who.
+    /// Name of the person.
     pub who: String,
-    /// What.
+    /// Name of the fact.
     pub remark: Remark,
     /// Whether it was made, or taken back.
     pub stands: bool,
@@ -110,16 +110,16 @@ fn of_row(row: &rusqlite::Row) -> Result<Row, rusqlite::Error> {
     Ok(Row { at: row.get(0)?, who: row.get(1)?, remark: Remark { kind, what: row.get(3)?, reason: row.get(4)? }, stands: row.get(5)? })
 }
 
-/// When a run was taken back, or put back.
+/// Time when a run was taken back, or put back.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Standing {
-    /// When.
+    /// Time of it.
     pub at: String,
-    /// Who.
+    /// Name of the person.
     pub who: String,
     /// Whether it stands from then on.
     pub stands: bool,
-    /// Why.
+    /// Reason.
     pub reason: String,
 }
 

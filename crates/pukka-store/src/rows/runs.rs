@@ -48,7 +48,7 @@ pub(crate) const TABLE: Table = Table {
     ],
 };
 
-/// Where a run is from.
+/// Source of a run.
 #[derive(Debug, Clone, Copy)]
 pub(crate) enum Origin<'a> {
     /// The line it was typed as.

@@ -77,25 +77,25 @@ pub(crate) fn touch(tx: &Transaction, author: &Author, session_id: &str) -> Resu
     Ok(())
 }
 
-/// What is told of a session beside what was measured.
+/// Facts of a session beside what was measured.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]
 pub struct About {
     /// The day it was measured.
     pub measured_on: Option<jiff::civil::Date>,
-    /// Where its footage is from.
+    /// Source of its footage.
     pub footage_from: Option<String>,
     /// Claps before the camera.
     pub claps: Vec<Clap>,
-    /// How it sounded.
+    /// Listening notes.
     pub listening: Option<Listening>,
-    /// What it was guessed to make.
+    /// Guesses of its power.
     pub guesses: Option<Guesses>,
     /// Captured waves.
     pub traces: Vec<Trace>,
 }
 
 impl About {
-    /// What a session tells.
+    /// Facts that a session tells.
     #[must_use]
     pub fn of(session: &Session) -> Self {
         let Session { measured_on, footage_from, claps, listening, guesses, traces, .. } = session.clone();
@@ -109,7 +109,7 @@ impl About {
     }
 }
 
-/// What is set for a session as a whole.
+/// Settings of a session as a whole.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct Settings {
     /// The order of the runs.
@@ -118,7 +118,7 @@ pub struct Settings {
     pub rest_v: Option<Volts>,
     /// Draw at rest.
     pub idle: Option<Idle>,
-    /// How the gain was set.
+    /// Way in which the gain was set.
     pub gain: Option<Gain>,
     /// The bench profile it stands on.
     pub bench_profile_id: Option<String>,
@@ -127,16 +127,16 @@ pub struct Settings {
     /// The thresholds judged by; as they are when not given.
     #[serde(default)]
     pub policy: Option<Policy>,
-    /// What was mended after a death.
+    /// Repairs after a death.
     #[serde(default)]
     pub repairs: Vec<Repair>,
-    /// Where a second tone comes.
+    /// Order of a second tone.
     #[serde(default)]
     pub tone_order: ToneOrder,
-    /// What is told of it beside what was measured; as it is when not given.
+    /// Facts beside what was measured; as they are when not given.
     #[serde(default)]
     pub about: Option<About>,
-    /// Why the bench is put right after runs were made on it.
+    /// Reason why the bench is put right after runs were made on it.
     #[serde(skip)]
     pub bench_reason: Option<String>,
 }

@@ -8,11 +8,11 @@ use crate::{StoreError, new_id};
 /// A settled verdict as it is kept.
 #[derive(Debug, Clone, PartialEq)]
 pub struct SettledRow {
-    /// Its id.
+    /// Id.
     pub id: String,
-    /// When.
+    /// Time of it.
     pub at: String,
-    /// Who.
+    /// Name of the person.
     pub who: String,
     /// The snapshot.
     pub settled: SettledVerdict,

@@ -10,9 +10,9 @@ use crate::StoreError;
 /// A row that was typed and is in no run yet.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct StepRow {
-    /// Its id.
+    /// Id.
     pub id: String,
-    /// What was read.
+    /// Readings.
     pub step: LevelStep,
     /// The line it was typed as.
     pub entry: String,

@@ -55,7 +55,7 @@ pub(crate) fn prune(tx: &Connection, now: Timestamp) -> Result<(), StoreError> {
     Ok(())
 }
 
-/// How long the key of a write is kept: 30 days.
+/// Time that the key of a write is kept: 30 days.
 const KEPT: SignedDuration = SignedDuration::from_hours(30 * 24);
 
 const GIVEN_UP: &str = "";

@@ -6,7 +6,7 @@ use crate::write::WriteTx;
 
 use crate::{Author, StoreError};
 
-/// What an act was done to.
+/// Record that an act was done to.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub(crate) enum Entity {
     Amplifier,
@@ -67,7 +67,7 @@ impl Entity {
     }
 }
 
-/// What was done.
+/// Action taken.
 pub(crate) struct Change<'a> {
     entity: Entity,
     id: &'a str,

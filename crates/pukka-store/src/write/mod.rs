@@ -1,4 +1,4 @@
-//! Writes: what is guarded, what the journal notes, and which summaries a commit leaves to be made anew.
+//! Writes: what is guarded, what the journal notes, and which summaries a commit leaves to be made again.
 
 pub mod amplifiers;
 pub mod arming;

@@ -22,9 +22,9 @@ pub use crate::rows::runs::*;
 /// A run that was logged.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
 pub struct LoggedRun {
-    /// Its id.
+    /// Id.
     pub id: String,
-    /// It went past a gate without a full reason, and stays out of the verdict.
+    /// Went past a gate without a full reason, and stays out of the verdict.
     pub ungated: bool,
     /// The run to make next; nothing when all are logged.
     pub next: Option<Place>,

@@ -11,7 +11,7 @@ use crate::StoreError;
 use crate::read::session::{SessionCache, SessionRow};
 use crate::read::summaries;
 
-/// One write: all of it is kept, or nothing.
+/// A write: all of it is kept, or nothing.
 #[derive(Debug)]
 pub struct WriteTx<'c> {
     tx: Transaction<'c>,
@@ -20,7 +20,7 @@ pub struct WriteTx<'c> {
     tab: RefCell<Option<String>>,
 }
 
-/// What a write leaves behind it.
+/// Traces that a write leaves behind it.
 #[derive(Debug, Default)]
 pub(crate) struct Committed {
     /// Amplifiers whose summaries are to be made.
@@ -47,7 +47,7 @@ impl<'c> WriteTx<'c> {
         self.cache.put(&self.tx, row)
     }
 
-    /// Notes that an amplifier's line on the shelf has to be made anew.
+    /// Notes that an amplifier's line on the shelf has to be made again.
     pub(crate) fn touched(&self, amplifier_id: &str) {
         self.touched.borrow_mut().insert(amplifier_id.to_owned());
     }

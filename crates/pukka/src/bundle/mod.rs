@@ -26,7 +26,7 @@ pub use write::{Folder, write};
 const FORMAT: &str = "pukka-shelf";
 const VERSION: u32 = 1;
 
-/// What `shelf.json` says.
+/// Content of `shelf.json`.
 #[derive(Debug, Serialize, Deserialize)]
 struct Manifest {
     format: String,
@@ -46,31 +46,31 @@ struct PhotoLine {
 /// A photo in a bundle.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct BundledPhoto {
-    /// What it shows.
+    /// Caption.
     pub caption: String,
     /// The file.
     pub bytes: Vec<u8>,
 }
 
-/// One amplifier of a bundle, as far as it could be read.
+/// An amplifier of a bundle, as far as it could be read.
 #[derive(Debug)]
 pub struct Arriving {
-    /// Its folder; nothing of a single file.
+    /// Folder; nothing of a single file.
     pub folder: String,
-    /// Its session, or what is wrong with it.
+    /// Session, or what is wrong with it.
     pub session: Result<SessionFile, Vec<Problem>>,
     /// Runs that were driven.
     pub ramps: Vec<Ramp>,
     /// The verdict that was settled.
     pub settled: Option<KeptVerdict>,
-    /// Its photos.
+    /// Photos.
     pub photos: Vec<BundledPhoto>,
-    /// What beside the session could not be read, and is left out.
+    /// Parts beside the session that could not be read, and are left out.
     pub left_out: Vec<Problem>,
 }
 
 impl Arriving {
-    /// What the records take in; nothing of a session that could not be read.
+    /// Records to take in; nothing of a session that could not be read.
     #[must_use]
     pub fn incoming(&self) -> Option<Outgoing> {
         let file = self.session.as_ref().ok()?.session.clone();
@@ -78,16 +78,16 @@ impl Arriving {
     }
 }
 
-/// What a file holds.
+/// Content of a file.
 #[derive(Debug)]
 pub struct Bundle {
-    /// Its amplifiers.
+    /// Amplifiers.
     pub amplifiers: Vec<Arriving>,
     /// Names in it that mean nothing here.
     pub not_known: Vec<String>,
 }
 
-/// Why a whole file is refused.
+/// Reason why a whole file is refused.
 #[derive(Debug, Error)]
 pub enum BundleError {
     /// Neither JSON nor a zip.
@@ -105,7 +105,7 @@ pub enum BundleError {
     /// More than is read.
     #[error("{what} unpacks to more than {most_mb} MB: that is no shelf. Nothing of it was read.")]
     TooLarge {
-        /// What does.
+        /// Name of the culprit.
         what: String,
         /// The most.
         most_mb: u64,
@@ -120,9 +120,9 @@ pub enum BundleError {
 
 /// The largest file that is taken: a shelf with its photos.
 pub const MOST_BYTES: usize = 256 * 1024 * 1024;
-/// What all of a zip may unpack to.
+/// Most that a whole zip may unpack to.
 const MOST_UNPACKED: u64 = 512 * 1024 * 1024;
-/// What one JSON file in it may.
+/// Most that one JSON file in it may unpack to.
 const MOST_JSON: u64 = 16 * 1024 * 1024;
 const MOST_FILES: usize = 60_000;
 

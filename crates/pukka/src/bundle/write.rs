@@ -13,9 +13,9 @@ use super::{BundledPhoto, FORMAT, Manifest, PhotoLine, VERSION};
 /// An amplifier to be written.
 #[derive(Debug)]
 pub struct Folder {
-    /// Its session, ramps, settled verdict.
+    /// Session, ramps, settled verdict.
     pub outgoing: Outgoing,
-    /// Its photos.
+    /// Photos.
     pub photos: Vec<BundledPhoto>,
 }
 

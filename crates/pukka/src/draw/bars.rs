@@ -6,7 +6,7 @@ use pukka_core::report::ClaimRow;
 
 use super::percent;
 
-/// How tall things are; the width is whatever there is.
+/// Heights; the width is whatever there is.
 #[derive(Debug, Clone, Copy)]
 pub struct Measures {
     /// Room for the mark's label above the bars.
@@ -21,7 +21,7 @@ pub const SCREEN: Measures = Measures { top: 17, bar: 15, step: 23 };
 pub const SHEET: Measures = Measures { top: 15, bar: 10, step: 14 };
 
 impl Measures {
-    /// Where a track begins.
+    /// Top of a track.
     #[must_use]
     pub const fn top(self, track: u32) -> u32 {
         self.top + track * self.step

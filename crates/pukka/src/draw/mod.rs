@@ -15,7 +15,7 @@ use serde::{Deserialize, Serialize};
 pub struct PlacedChart {
     /// The drawing.
     pub svg: String,
-    /// Its points, in order.
+    /// Points, in order.
     pub points: Vec<Point>,
 }
 

@@ -9,7 +9,7 @@ use super::State;
 /// The program.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct AboutView {
-    /// It listens beyond this machine: anyone on its network can read and write, and drive the bench.
+    /// Listens beyond this machine: anyone on its network can read and write, and drive the bench.
     pub on_network: bool,
 }
 

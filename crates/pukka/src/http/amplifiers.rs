@@ -21,9 +21,9 @@ use super::{ApiError, State};
 /// A claim with its revision.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct ClaimView {
-    /// Its id.
+    /// Id.
     pub id: String,
-    /// Its revision.
+    /// Revision.
     pub revision: i64,
     /// The line.
     pub claim: Claim,
@@ -38,19 +38,19 @@ impl From<claims::ClaimRow> for ClaimView {
 /// An amplifier with its claims.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct AmplifierView {
-    /// Its id.
+    /// Id.
     pub id: String,
-    /// Its revision.
+    /// Revision.
     pub revision: i64,
     /// The record.
     pub amplifier: Amplifier,
-    /// Its session in hand.
+    /// Session in hand.
     pub session_id: String,
-    /// Its claims, in the order they were entered.
+    /// Claims, in the order they were entered.
     pub claims: Vec<ClaimView>,
-    /// What to doubt about them.
+    /// Doubts about them.
     pub sense: DrawnSense,
-    /// How it stands.
+    /// State.
     pub summary: Summary,
     /// The conductors its terminals take, in both sizes.
     pub terminals_words: Option<String>,

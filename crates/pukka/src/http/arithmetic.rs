@@ -24,10 +24,10 @@ pub struct LeadQuery {
     current_a: f64,
 }
 
-/// What a lead costs.
+/// Cost of a lead.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct LeadCosts {
-    /// Its section.
+    /// Section.
     pub section_mm2: f64,
     /// Volts it drops, there and back.
     pub drop_v: Figure,
@@ -52,7 +52,7 @@ fn positive(path: &str, value: f64, most: f64) -> Result<f64, ApiError> {
     Some(value).filter(|v| v.is_finite() && *v > 0.0 && *v <= most).ok_or_else(problem)
 }
 
-/// What a lead costs at a current.
+/// Cost of a lead at a current.
 #[utoipa::path(get, operation_id = "leadCosts", path = "/arithmetic/lead", params(LeadQuery),
     responses((status = 200, body = LeadCosts)))]
 pub async fn lead(Query(typed): Query<LeadQuery>) -> Result<Json<LeadCosts>, ApiError> {

@@ -26,9 +26,9 @@ use crate::draw::network::network;
 /// A bench.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct BenchView {
-    /// Its id.
+    /// Id.
     pub id: String,
-    /// Its revision.
+    /// Revision.
     pub revision: i64,
     /// The record.
     pub profile: BenchProfile,
@@ -63,12 +63,12 @@ pub struct LoadRequest {
     pub step_box_ohm: Option<Vec<Ohms>>,
 }
 
-/// What can be made of it, drawn.
+/// Loads that can be made for it, drawn.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct LoadAnswer {
-    /// What was found.
+    /// Findings.
     pub found: LoadChoices,
-    /// How they are joined: the simplest, the nearest, then the one below and the one above, where there are.
+    /// Way of joining them: the simplest, the nearest, then the one below and the one above, where there are.
     pub drawn: Vec<String>,
 }
 
@@ -169,7 +169,7 @@ pub async fn delete(Ask(state): Ask<State>, Path(id): Path<String>, writing: Wri
     Ok(StatusCode::NO_CONTENT)
 }
 
-/// What an inventory makes of a wanted load.
+/// Loads that an inventory makes for a wanted load.
 #[utoipa::path(post, operation_id = "findLoads", path = "/sessions/{id}/loads", params(("id" = String, Path)), request_body = LoadRequest,
     responses((status = 200, body = LoadAnswer)))]
 pub async fn loads(Ask(state): Ask<State>, Path(id): Path<String>, body: Body<LoadRequest>) -> Result<Json<LoadAnswer>, ApiError> {
@@ -183,7 +183,7 @@ pub async fn loads(Ask(state): Ask<State>, Path(id): Path<String>, body: Body<Lo
     searched(bench, wiring, load_ohm).await.map(Json)
 }
 
-/// The same, of a bench that may not be saved yet.
+/// Likewise, of a bench that may not be saved yet.
 #[utoipa::path(post, operation_id = "tryLoads", path = "/loads", request_body = LoadRequest,
     responses((status = 200, body = LoadAnswer)))]
 pub async fn try_loads(body: Body<LoadRequest>) -> Result<Json<LoadAnswer>, ApiError> {

@@ -12,7 +12,7 @@ use super::ApiError;
 /// A JSON body.
 #[derive(Debug)]
 pub struct Body<T> {
-    /// What it says.
+    /// Value shown.
     pub value: T,
     /// As sent, for telling one request from another.
     pub raw: Bytes,
@@ -53,7 +53,7 @@ pub(super) fn no_unknown_keys(extra: &Map<String, Value>) -> Result<(), ApiError
     no_new_keys(extra, &Map::new())
 }
 
-/// The same, but for those that came with a file and are kept.
+/// Likewise, but for those that came with a file and are kept.
 pub(super) fn no_new_keys(extra: &Map<String, Value>, kept: &Map<String, Value>) -> Result<(), ApiError> {
     sound(extra.keys().filter(|key| !kept.contains_key(*key)).map(|key| Problem::new(key.as_str(), "There is no such field.")).collect())
 }

@@ -16,7 +16,7 @@ use super::path::Path;
 use super::writing::Writing;
 use super::{ApiError, State};
 
-/// What is wrong with a line, given its amplifier.
+/// Problems with a line, given its amplifier.
 async fn check(state: &State, amplifier_id: String, claim: &Claim, kept: &Map<String, Value>) -> Result<(), ApiError> {
     no_new_keys(&claim.extra, kept)?;
     let row = state.records(move |store| store.read(|tx| amplifiers::get(tx, &amplifier_id))).await?;
@@ -77,7 +77,7 @@ pub async fn delete(Ask(state): Ask<State>, Path(id): Path<String>, writing: Wri
     Ok(StatusCode::NO_CONTENT)
 }
 
-/// Which of several claims of one thing the verdict uses.
+/// The claim that the verdict uses, of several about one thing.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(deny_unknown_fields)]
 pub struct ClaimChoice {

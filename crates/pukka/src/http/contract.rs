@@ -15,7 +15,7 @@ use utoipa::openapi::{OpenApi, Ref, RefOr, Required};
 
 use super::writing::MOST_CHARS;
 
-/// What whoever sends a request has to be allowed to. One principal has all three today; paired devices will have some.
+/// Permission needed by whoever sends a request. One principal has all three today; paired devices will have some.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Right {
     /// To see the records.
@@ -27,7 +27,7 @@ pub enum Right {
 }
 
 impl Right {
-    /// Its word in the document.
+    /// Word in the document.
     #[must_use]
     pub const fn word(self) -> &'static str {
         match self {
@@ -38,7 +38,7 @@ impl Right {
     }
 }
 
-/// How an operation writes.
+/// Way in which an operation writes.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 enum Writes {
     /// Not at all: a question, even where it is posted because it is long.
@@ -47,7 +47,7 @@ enum Writes {
     Outside,
     /// The records, once for each idempotency key.
     Records,
-    /// The same, a record of the revision that If-Match names.
+    /// Likewise, a record of the revision that If-Match names.
     Revision,
 }
 
@@ -239,7 +239,7 @@ fn describe(operation: &mut Operation, path: &str, right: Right, writes: Writes)
     operation.extensions = Some(ExtensionsBuilder::new().add("x-right", json!(right.word())).build());
 }
 
-/// What a refusal is called in the document.
+/// Name of a refusal in the document.
 fn refused(status: u16) -> String {
     format!("Refused{status}")
 }

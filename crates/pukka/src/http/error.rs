@@ -13,18 +13,18 @@ use crate::photo::PhotoError;
 /// The body of every refusal. Ref: RFC 9457.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct ProblemBody {
-    /// What kind of refusal it is: a name that stays, whatever is said of it.
+    /// Kind of refusal: a name that stays, whatever is said of it.
     #[serde(rename = "type")]
     pub kind: String,
     /// The kind in a few words.
     pub title: String,
     /// HTTP status.
     pub status: u16,
-    /// What is wrong this time, in a plain sentence.
+    /// Fault of this time, in a plain sentence.
     pub detail: String,
     /// The kind as a word for the program.
     pub code: String,
-    /// What is wrong, field by field.
+    /// Problems, field by field.
     pub problems: Vec<Problem>,
 }
 
@@ -51,7 +51,7 @@ impl ApiError {
         Self { problems, ..Self::new(StatusCode::UNPROCESSABLE_ENTITY, "invalid", detail) }
     }
 
-    /// A run that wants a second look before it is logged.
+    /// A run that needs a second look before it is logged.
     pub(super) fn doubted(place: &str, problems: Vec<Problem>) -> Self {
         Self { problems, ..Self::new(StatusCode::CONFLICT, "doubted", format!("{place} is not logged yet: look at the readings again.")) }
     }

@@ -19,7 +19,7 @@ use crate::live::{KeptRound, LiveState};
 
 /// A stream that says nothing for two of these is taken for broken by the page.
 const BEATS: Duration = Duration::from_secs(1);
-/// So many changes may wait for a browser that is slow to take them.
+/// Most changes that may wait for a browser that is slow to take them.
 const WAITING: usize = 256;
 
 /// A change of the records.
@@ -27,11 +27,11 @@ const WAITING: usize = 256;
 pub struct Change {
     /// The tab it was made in.
     pub tab: String,
-    /// The amplifiers it bears on; none when it may bear on anything.
+    /// The amplifiers it concerns; none when it may concerns anything.
     pub amplifiers: Vec<String>,
 }
 
-/// Where changes of the records are heard.
+/// Place where changes of the records are heard.
 #[derive(Debug, Clone)]
 pub struct Changes(broadcast::Sender<store::Change>);
 
@@ -149,7 +149,7 @@ impl Looking {
             },
             change = self.changes.recv() => match change {
                 Ok(store::Change { tab, amplifiers }) => Heard::Change(Change { tab, amplifiers }),
-                // Which changes were missed nobody knows: everything is to be asked for anew.
+                // Which changes were missed nobody knows: everything is to be asked for again.
                 Err(RecvError::Lagged(_)) => Heard::Change(Change { tab: String::new(), amplifiers: Vec::new() }),
                 Err(RecvError::Closed) => Heard::Ending,
             },

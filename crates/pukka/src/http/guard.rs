@@ -14,7 +14,7 @@ use super::ApiError;
 pub enum Names {
     /// None: it listens on this machine only.
     None,
-    /// Those that only the network at hand can give: nobody elsewhere can register one and make it point here.
+    /// The ones that only the network at hand can give: nobody elsewhere can register one and make it point here.
     OfTheNetwork,
 }
 

@@ -8,7 +8,7 @@ use serde::{Deserialize, Serialize};
 
 use super::State;
 
-/// How far an import is.
+/// Progress of an import.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct ImportProgress {
     /// Amplifiers that are through.
@@ -26,7 +26,7 @@ pub struct ImportingView {
     pub importing: Option<ImportProgress>,
 }
 
-/// Where an import says how far it is; of several at once the last that said so is shown.
+/// Place where an import says how far it is; of several at once the last that said so is shown.
 #[derive(Debug, Clone, Default)]
 pub struct Importing(Arc<Mutex<Option<ImportProgress>>>);
 
@@ -56,7 +56,7 @@ impl Drop for UnderWay {
     }
 }
 
-/// How far the import is that goes on now.
+/// Progress of the import that goes on now.
 #[utoipa::path(get, operation_id = "getImporting", path = "/imports/progress", responses((status = 200, body = ImportingView)))]
 pub async fn progress(Ask(state): Ask<State>) -> Json<ImportingView> {
     let importing = state.importing.0.lock().unwrap_or_else(PoisonError::into_inner).clone();

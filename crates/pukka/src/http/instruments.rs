@@ -20,17 +20,17 @@ use crate::instruments::{LinkState, is_serial};
 /// A link as it is set up, and what it is doing.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct LinkView {
-    /// What the instrument does.
+    /// Task of the instrument.
     pub role: Role,
-    /// The same in words.
+    /// Words for it.
     pub words: String,
     /// Host and port; nothing when no link is set up.
     pub address: Option<String>,
-    /// Its profile, as TOML.
+    /// Profile, as TOML.
     pub profile: Option<String>,
-    /// Which meter of the bench it is.
+    /// Matching meter of the bench.
     pub meter: Option<String>,
-    /// What it is doing.
+    /// State.
     pub state: Option<LinkState>,
     /// Lines worth trying, by what they ask.
     pub lines: Vec<TriedLine>,
@@ -39,7 +39,7 @@ pub struct LinkView {
 /// A line of a profile.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct TriedLine {
-    /// What it asks.
+    /// Question that it asks.
     pub asks: String,
     /// The line.
     pub line: String,
@@ -52,14 +52,14 @@ pub struct InstrumentsView {
     pub links: Vec<LinkView>,
     /// The profile that an instrument begins with.
     pub generic: String,
-    /// All that ship with the program.
+    /// Profiles that ship with the program.
     pub shipped: Vec<ShippedProfile>,
 }
 
 /// A profile that ships with the program.
 #[derive(Debug, Clone, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct ShippedProfile {
-    /// What it is called.
+    /// Name.
     pub name: String,
     /// As TOML.
     pub text: String,
@@ -73,9 +73,9 @@ pub struct ShippedProfile {
 pub struct LinkToSet {
     /// Host and port.
     pub address: String,
-    /// Its profile, as TOML.
+    /// Profile, as TOML.
     pub profile: String,
-    /// Which meter of the bench it is.
+    /// Matching meter of the bench.
     pub meter: Option<String>,
 }
 
@@ -87,14 +87,14 @@ pub struct LineToTry {
     pub line: String,
 }
 
-/// What came of a line.
+/// Reply to a line.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct RawReply {
     /// The answer as it came; nothing of a line that asks nothing.
     pub reply: Option<String>,
-    /// Why none came.
+    /// Reason why none came.
     pub fault: Option<String>,
-    /// How long it took, milliseconds.
+    /// Time it took, milliseconds.
     pub took_ms: f64,
 }
 
@@ -171,7 +171,7 @@ fn refuse_under_way(state: &State) -> Result<(), ApiError> {
     Ok(())
 }
 
-/// Sets a link up, or anew: it connects by itself.
+/// Sets a link up, or again: it connects by itself.
 #[utoipa::path(put, operation_id = "setInstrument", path = "/instruments/{role}", params(("role" = String, Path)), request_body = LinkToSet,
     responses((status = 204)))]
 pub async fn set(

@@ -22,9 +22,9 @@ use crate::live::{CannotStart, LiveState};
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(deny_unknown_fields)]
 pub struct LiveToStart {
-    /// Which run.
+    /// The run.
     pub place: Place,
-    /// How it is driven.
+    /// Method.
     pub method: Method,
     /// Rounds a second; 20 when it is left out.
     #[serde(default)]
@@ -89,7 +89,7 @@ pub async fn stop(Ask(state): Ask<State>, _writing: Writing) -> StatusCode {
     StatusCode::NO_CONTENT
 }
 
-/// What was done.
+/// Action taken.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct CutDone {
     /// In a sentence.

@@ -60,7 +60,7 @@ use crate::clock::Clock;
 use crate::live::Driving;
 use crate::sessions::Sessions;
 
-/// What every handler may use.
+/// State that every handler may use.
 #[derive(Clone)]
 pub struct State {
     /// The records.
@@ -75,11 +75,11 @@ pub struct State {
     pub stand_in: Option<Running>,
     /// The import under way.
     pub importing: Importing,
-    /// How far it is let in.
+    /// Extent of access.
     pub reach: Reach,
     /// Sessions as they were loaded last.
     pub sessions: Sessions,
-    /// What is computed takes one of these.
+    /// Permits: every computation takes one.
     pub computing: Computing,
 }
 
@@ -94,10 +94,10 @@ impl Default for Computing {
     }
 }
 
-/// How far the program is let in.
+/// Reach of the program.
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
 pub struct Reach {
-    /// It listens beyond this machine.
+    /// Listens beyond this machine.
     pub on_network: bool,
     /// Whoever is on the network is trusted, and names of the network count as its own.
     pub trust_network: bool,

@@ -12,7 +12,7 @@ use super::ApiError;
 const USUAL: usize = 200;
 const MOST: usize = 1_000;
 
-/// Which page.
+/// The page.
 #[derive(Debug, Deserialize, utoipa::IntoParams)]
 #[into_params(parameter_in = Query)]
 #[serde(deny_unknown_fields)]
@@ -27,7 +27,7 @@ pub struct Page {
 }
 
 impl Page {
-    /// What the store is asked for.
+    /// Page that the store is asked for.
     pub fn wanted(&self) -> Result<(Option<After>, usize), ApiError> {
         let limit = limit_of(self.limit)?;
         let read = |text: &String| {

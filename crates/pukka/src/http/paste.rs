@@ -31,7 +31,7 @@ pub struct ApprovedClaims {
     /// The lines, in order; one that stands there already from the same source is not added again.
     #[serde(default)]
     pub claims: Vec<Claim>,
-    /// What goes into the amplifier's record.
+    /// Facts for the amplifier's record.
     #[serde(default)]
     pub facts: Vec<Fact>,
 }

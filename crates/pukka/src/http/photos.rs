@@ -20,15 +20,15 @@ use crate::photo::{EncodedPhoto, MOST_BYTES, PhotoError, encode_anew};
 /// A photo; its picture is at `/api/photos/{id}`.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct PhotoView {
-    /// Its id.
+    /// Id.
     pub id: String,
-    /// Its revision.
+    /// Revision.
     pub revision: i64,
-    /// Its width.
+    /// Width.
     pub width_px: u32,
-    /// Its height.
+    /// Height.
     pub height_px: u32,
-    /// What it shows.
+    /// Caption.
     pub caption: String,
 }
 
@@ -46,7 +46,7 @@ pub struct Photos {
     pub photos: Vec<PhotoView>,
 }
 
-/// What a photo shows.
+/// Caption of a photo.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(deny_unknown_fields)]
 pub struct Caption {
@@ -62,7 +62,7 @@ pub async fn list(Ask(state): Ask<State>, Path(id): Path<String>) -> Result<Json
     Ok(Json(Photos { photos: rows.into_iter().map(Into::into).collect() }))
 }
 
-/// Adds a photo: JPEG, PNG or WebP as the body. It is decoded and encoded anew; where it was taken does not come along.
+/// Adds a photo: JPEG, PNG or WebP as the body. It is decoded and encoded again; where it was taken does not come along.
 #[utoipa::path(post, operation_id = "addPhoto", path = "/amplifiers/{id}/photos", params(("id" = String, Path)),
     request_body(content = Vec<u8>, content_type = "application/octet-stream"),
     responses((status = 201, body = PhotoView)))]

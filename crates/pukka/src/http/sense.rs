@@ -16,7 +16,7 @@ use crate::draw;
 /// The sense-check with its picture, drawn.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct DrawnSense {
-    /// What was found.
+    /// Findings.
     pub view: SenseView,
     /// The fuse picture, when there is one.
     pub fuses: Option<String>,

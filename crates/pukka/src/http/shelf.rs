@@ -17,7 +17,7 @@ use super::paging::limit_of;
 use super::path::Query;
 use super::{ApiError, State};
 
-/// One amplifier on the shelf.
+/// An amplifier on the shelf.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct ShelfItem {
     /// Id of the amplifier.
@@ -33,7 +33,7 @@ pub struct ShelfItem {
 pub struct Shelf {
     /// Amplifiers of the page.
     pub amplifiers: Vec<ShelfItem>,
-    /// Where the next page begins; nothing at the end.
+    /// Start of the next page; nothing at the end.
     pub next: Option<String>,
     /// Number of amplifiers on all pages.
     pub found: usize,
@@ -85,7 +85,7 @@ impl SortBy {
     }
 }
 
-/// What is looked for. Several values of one kind are separated by commas; any of them is found.
+/// Search terms. Several values of one kind are separated by commas; any of them is found.
 #[derive(Debug, Default, Deserialize, utoipa::IntoParams)]
 #[into_params(parameter_in = Query)]
 #[serde(deny_unknown_fields)]

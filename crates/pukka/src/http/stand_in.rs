@@ -22,11 +22,11 @@ use super::{ApiError, State};
 pub struct StandInAmplifier {
     /// Short word for it.
     pub key: String,
-    /// What it is called.
+    /// Name.
     pub name: String,
-    /// What it teaches.
+    /// Lesson.
     pub teaches: String,
-    /// How many outputs it has.
+    /// Number of outputs that it has.
     pub outputs: usize,
 }
 
@@ -39,15 +39,15 @@ pub struct StandInView {
     pub amplifiers: Vec<StandInAmplifier>,
     /// The one on it.
     pub amplifier: Option<String>,
-    /// What it is doing: `ON`, `OVERCURRENT`, `OVERHEAT`, `FUSE`, `DEAD`.
+    /// State: `ON`, `OVERCURRENT`, `OVERHEAT`, `FUSE`, `DEAD`.
     pub state: Option<String>,
     /// Heatsink, °C.
     pub heatsink_c: Option<f64>,
-    /// What is wrong with it, whoever set it.
+    /// Problems with it, whoever set it.
     pub faults: StandInFaults,
 }
 
-/// What is wrong with the stand-in bench.
+/// Problems with the stand-in bench.
 #[derive(Debug, Default, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct StandInFaults {
     /// A charger is on the bank.
@@ -60,7 +60,7 @@ pub struct StandInFaults {
     pub instruments: Vec<String>,
 }
 
-/// What to change; what is left out stays.
+/// Changes; what is left out stays.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(deny_unknown_fields)]
 pub struct StandInChange {
@@ -144,7 +144,7 @@ fn quoted(list: &str) -> Vec<String> {
     list.split('"').skip(1).step_by(2).map(str::to_owned).collect()
 }
 
-/// How much of the recording.
+/// Length of the recording.
 #[derive(Debug, Deserialize, utoipa::IntoParams)]
 #[into_params(parameter_in = Query)]
 pub struct HowMuch {
@@ -158,7 +158,7 @@ const fn one_second() -> u32 {
     1_000
 }
 
-/// What its recorder heard last: a WAV of floats, a channel an output (full scale 200 V), then supply volts (20 V) and amps (500 A).
+/// Recording of the last moments: a WAV of floats, a channel an output (full scale 200 V), then supply volts (20 V) and amps (500 A).
 #[utoipa::path(get, operation_id = "getStandInRecording", path = "/stand-in/recording.wav", params(HowMuch),
     responses((status = 200, body = Vec<u8>, content_type = "audio/wav")))]
 pub async fn recording(Ask(state): Ask<State>, Query(HowMuch { ms }): Query<HowMuch>) -> Result<Response, ApiError> {

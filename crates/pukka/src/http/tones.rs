@@ -12,7 +12,7 @@ use super::ApiError;
 use super::body::sound;
 use super::path::Query;
 
-/// Which tone.
+/// The tone.
 #[derive(Debug, Deserialize, utoipa::IntoParams)]
 #[into_params(parameter_in = Query)]
 pub struct WantedTone {

@@ -19,30 +19,30 @@ use crate::bundle::{self, Arriving, Bundle, BundleError, BundledPhoto, Folder, M
 use crate::photo::as_it_is_or_anew;
 use crate::sheet::runs_as_formula;
 
-/// What a file would do to the shelf.
+/// Effect of a file on the shelf.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(rename_all = "kebab-case")]
 pub enum What {
-    /// It adds an amplifier.
+    /// Adds an amplifier.
     Added,
-    /// It brings something to one that is there.
+    /// Brings something to one that is there.
     Changed,
-    /// It is there, just so.
+    /// There, just so.
     Same,
-    /// It cannot be taken.
+    /// Cannot be taken.
     Refused,
 }
 
-/// One amplifier of a file.
+/// An amplifier of a file.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct ArrivalView {
     /// Make and model; its folder when the session cannot be read.
     pub name: String,
-    /// What it would do.
+    /// Effect.
     pub what: What,
-    /// What it brings, a line each.
+    /// Content, a line each.
     pub brings: Vec<String>,
-    /// What is wrong, and where.
+    /// Problems, and where.
     pub problems: Vec<Problem>,
     /// Keys that this version does not know: kept, and not computed with.
     pub unknown: Vec<String>,
@@ -50,7 +50,7 @@ pub struct ArrivalView {
     pub inert: Vec<String>,
 }
 
-/// What a file would do.
+/// Effect of a file.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct ImportView {
     /// An entry an amplifier.
@@ -59,7 +59,7 @@ pub struct ImportView {
     pub not_known: Vec<String>,
 }
 
-/// Which of its entries are left out.
+/// Entries that are left out.
 #[derive(Debug, Deserialize, utoipa::IntoParams)]
 #[into_params(parameter_in = Query)]
 pub struct Skipping {
@@ -68,10 +68,10 @@ pub struct Skipping {
     skip: String,
 }
 
-/// What was done.
+/// Action taken.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct ImportResult {
-    /// What became of each entry, in the order of the preview.
+    /// Outcome of each entry, in the order of the preview.
     pub entries: Vec<ArrivalView>,
     /// The amplifier to go to when there is just one.
     pub amplifier_id: Option<String>,
@@ -94,7 +94,7 @@ fn attachment(kind: &'static str, name: &str, bytes: Vec<u8>) -> Response {
     (headers, bytes).into_response()
 }
 
-/// Who a file is for.
+/// Audience of a file.
 #[derive(Debug, Deserialize, utoipa::IntoParams)]
 #[into_params(parameter_in = Query)]
 pub struct FileFor {
@@ -204,7 +204,7 @@ fn blank(name: &str, what: What) -> ArrivalView {
     ArrivalView { name: name.to_owned(), what, brings: Vec::new(), problems: Vec::new(), unknown: Vec::new(), inert: Vec::new() }
 }
 
-/// Where texts stand that a spreadsheet would run as a formula.
+/// Texts that a spreadsheet would run as a formula.
 fn spreadsheet_texts(session: &pukka_core::record::session::Session) -> Vec<String> {
     let mut places: Vec<String> = Vec::new();
     let mut look = |place: &str, text: Option<&str>| places.extend(text.filter(|text| runs_as_formula(text)).map(|_| place.to_owned()));

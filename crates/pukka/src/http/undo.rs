@@ -10,7 +10,7 @@ use super::path::Query;
 use super::writing::Writing;
 use super::{ApiError, State};
 
-/// Whose acts.
+/// Tab and bench whose acts are asked for.
 #[derive(Debug, Default, Serialize, Deserialize, utoipa::ToSchema, utoipa::IntoParams)]
 #[serde(deny_unknown_fields)]
 #[into_params(parameter_in = Query)]
@@ -19,7 +19,7 @@ pub struct ActsOf {
     pub bench_of: Option<String>,
 }
 
-/// Which act is to be taken back, or done again.
+/// The act that is to be taken back, or done again.
 #[derive(Debug, Default, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(deny_unknown_fields)]
 pub struct ActRequest {
@@ -32,9 +32,9 @@ pub struct ActRequest {
 /// An act, or several that were done at once.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct ActView {
-    /// Its number.
+    /// Number.
     pub act: i64,
-    /// When it was done.
+    /// Time when it was done.
     pub at: String,
     /// "logged 1 Ω, certified".
     pub says: String,
@@ -42,16 +42,16 @@ pub struct ActView {
     pub amplifier_id: String,
 }
 
-/// What comes next, the next one first.
+/// Next steps, the next one first.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct ActsView {
-    /// What can be taken back.
+    /// Acts that can be taken back.
     pub undo: Vec<ActView>,
-    /// What can be done again.
+    /// Acts that can be done again.
     pub redo: Vec<ActView>,
 }
 
-/// What was taken back, or done again.
+/// Act taken back, or done again.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct UndoneView {
     /// "logged 1 Ω, certified".
@@ -68,7 +68,7 @@ impl From<undo::ActRow> for ActView {
     }
 }
 
-/// What this tab can take back and do again.
+/// Acts that this tab can take back and do again.
 #[utoipa::path(get, operation_id = "getActs", path = "/acts", params(ActsOf),
     responses((status = 200, body = ActsView)))]
 pub async fn list(Ask(state): Ask<State>, writing: Writing, of: Query<ActsOf>) -> Result<Json<ActsView>, ApiError> {

@@ -37,9 +37,9 @@ pub struct DrawnVerdict {
 /// A settled verdict, and what has changed since.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct SettledView {
-    /// When.
+    /// Time of it.
     pub at: String,
-    /// Who.
+    /// Name of the person.
     pub who: String,
     /// By which version of the rules.
     pub rules_version: u32,
@@ -47,7 +47,7 @@ pub struct SettledView {
     pub overall_word: String,
     /// The paragraph, then.
     pub sentence: String,
-    /// What has changed since; nothing when it stands.
+    /// Changes since; nothing when it stands.
     pub changes: Vec<String>,
 }
 
@@ -90,14 +90,14 @@ pub async fn settle(Ask(state): Ask<State>, Path(id): Path<String>, writing: Wri
     Ok(created_at(&at))
 }
 
-/// Which reading is wrong, where checks fired that say one must be.
+/// The reading that is wrong, where checks fired that say one must be.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct SuspicionBody {
-    /// What leaving out one reading after another came to; nothing where no check asks.
+    /// Result of leaving out readings one by one; nothing where no check asks.
     pub suspicion: Option<Suspicion>,
 }
 
-/// Which reading is wrong: each of the runs that checks name is left out in turn, and the rest asked whether it agrees.
+/// The reading that is wrong: each of the runs that checks name is left out in turn, and the rest asked whether it agrees.
 #[utoipa::path(get, operation_id = "getSuspicion", path = "/sessions/{id}/suspicion", params(("id" = String, Path)),
     responses((status = 200, body = SuspicionBody)))]
 pub async fn suspect(Ask(state): Ask<State>, Path(id): Path<String>) -> Result<Json<SuspicionBody>, ApiError> {

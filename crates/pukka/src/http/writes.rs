@@ -9,12 +9,12 @@ use super::path::Path;
 use super::writing::Writing;
 use super::{ApiError, State};
 
-/// What became of a write.
+/// Outcome of a write.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct WriteView {
     /// Whether it was done. When it was not, it will not be: its key is given up.
     pub done: bool,
-    /// What was answered.
+    /// Answer given.
     #[schema(value_type = Option<Object>)]
     pub answer: Option<serde_json::Value>,
 }

@@ -7,7 +7,7 @@ use pukka_store::{Author, idempotency};
 
 use super::{ApiError, State};
 
-/// What the headers of a write say. Today there is one principal, the local user.
+/// Author as the headers of a write name them. Today there is one principal, the local user.
 #[derive(Debug)]
 pub struct Writing {
     who: String,
@@ -30,7 +30,7 @@ impl Writing {
         self.at
     }
 
-    /// Who writes.
+    /// Person who writes.
     pub fn who(&self) -> &str {
         &self.who
     }

@@ -14,20 +14,20 @@ use super::OnZero;
 use super::proof::Proof;
 use super::wire::{CONNECTS_WITHIN, Reply, Wire};
 
-/// What a link is doing.
+/// State of a link.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(tag = "kind", rename_all = "kebab-case")]
 pub enum LinkState {
-    /// It is trying to get through.
+    /// Trying to get through.
     Connecting,
-    /// It is there.
+    /// There.
     Ready {
-        /// Who it says it is.
+        /// Answer to the identity query.
         idn: String,
     },
-    /// It is not, and is tried again by itself.
+    /// Not, and is tried again by itself.
     Faulty {
-        /// Why.
+        /// Reason.
         says: String,
     },
 }
@@ -40,25 +40,25 @@ impl LinkState {
     }
 }
 
-/// Why nothing came of a line.
+/// Reason why nothing came of a line.
 #[derive(Debug, Clone, PartialEq, Eq, Error)]
 pub enum LinkFault {
     /// There is no connection.
     #[error("is not connected: {0}")]
     NotConnected(String),
-    /// It took too long.
+    /// Took too long.
     #[error("gave no answer for {} s", .0.as_secs_f64())]
     TimedOut(Duration),
-    /// It hung up.
+    /// Hung up.
     #[error("hung up")]
     HungUp,
-    /// It sent too long a line.
+    /// Sent too long a line.
     #[error("sent a line without an end")]
     TooLong,
-    /// It sent a block where a line was asked for, or the other way round.
+    /// Sent a block where a line was asked for, or the other way round.
     #[error("answered in another form than it was asked for")]
     Form,
-    /// It answers, and its level is not down.
+    /// Answers, and its level is not down.
     #[error("does not take its level away: {0}")]
     NotObeyed(String),
     /// The link was closed by us.
@@ -80,19 +80,19 @@ impl Request {
     }
 }
 
-/// Where it is said that the level is down.
+/// Channel that says that the level is down.
 type Zeroed = oneshot::Sender<Result<(), LinkFault>>;
 
 /// A link; the task ends when the last of them is dropped.
 #[derive(Clone)]
 pub struct Link {
-    /// What the instrument does.
+    /// Task of the instrument.
     pub role: Role,
-    /// Where it is.
+    /// Place.
     pub address: Arc<str>,
-    /// How it is spoken to.
+    /// Profile that it is spoken to by.
     pub profile: Arc<Profile>,
-    /// Which meter of the bench it is.
+    /// Matching meter of the bench.
     pub meter: Option<String>,
     requests: mpsc::Sender<Request>,
     urgent: mpsc::Sender<Zeroed>,
@@ -117,7 +117,7 @@ impl Link {
         Self { role, address, profile, meter, requests, urgent, state }
     }
 
-    /// What it is doing.
+    /// State.
     #[must_use]
     pub fn state(&self) -> LinkState {
         self.state.borrow().clone()
@@ -195,9 +195,9 @@ struct Task {
     on_zero: OnZero,
 }
 
-/// Why a connection ended.
+/// Reason why a connection ended.
 enum End {
-    /// It is tried again.
+    /// Tried again.
     Lost(String),
     /// Nobody wants the link any more.
     Unwanted,
@@ -211,7 +211,7 @@ impl Task {
             match self.connection().await {
                 End::Unwanted => return,
                 End::Lost(why) => {
-                    // A connection that stood for a while starts the pauses anew.
+                    // A connection that stood for a while starts the pauses again.
                     if started.elapsed() > LAST_PAUSE {
                         pause = FIRST_PAUSE;
                     }
@@ -387,7 +387,7 @@ impl Task {
         }
     }
 
-    /// What takes the level away, and the questions behind it: an instrument answers in order, so their answers say that all before
+    /// Messages that take the level away, and the questions behind it: an instrument answers in order, so their answers say that all before
     /// them arrived.
     async fn hurry(&self, wire: &mut Wire, proof: &Proof) -> Result<(), LinkFault> {
         self.send_all(wire, &proof.lines).await?;

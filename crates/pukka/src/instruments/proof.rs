@@ -7,7 +7,7 @@ use super::link::LinkFault;
 /// Read back at or below this, a level is down, dB.
 const DOWN_DB: f64 = -60.0;
 
-/// What takes a level away, and what proves it.
+/// Messages that take a level away, and the proof of it.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Proof {
     /// Lines that take it away.

@@ -16,10 +16,10 @@ const MOST_LINE: u64 = 64 * 1024;
 const MOST_BLOCK: usize = 64 * 1024 * 1024;
 /// A connection that takes longer is none.
 pub const CONNECTS_WITHIN: Duration = Duration::from_secs(2);
-/// How often a serial port is looked at for an end.
+/// Interval at which a serial port is looked at for an end.
 const SERIAL_TICK: Duration = Duration::from_millis(20);
 
-/// What an instrument sent.
+/// Answer of an instrument.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub enum Reply {
     /// A line.
@@ -178,7 +178,7 @@ impl Wire {
         (head[0] == b'#').then_some(2 + digits + length)
     }
 
-    /// A line that is there already.
+    /// A line that is open already.
     fn line(&mut self) -> Option<Reply> {
         let end = self.so_far.iter().position(|byte| *byte == b'\n').filter(|_| self.wanted().is_none())?;
         let line: Vec<u8> = self.so_far.drain(..=end).collect();

@@ -21,19 +21,19 @@ const GONE: f64 = 0.01;
 const GONE_W: f64 = 1.0;
 /// They are waited for so long.
 const WITHIN: Duration = Duration::from_millis(500);
-/// How often it is tried again while the alarm stands.
+/// Interval at which it is tried again while the alarm stands.
 const AGAIN: Duration = Duration::from_millis(300);
 
-/// How a level came down.
+/// Way in which a level came down.
 #[derive(Debug, Clone, PartialEq)]
 pub enum Down {
-    /// It is.
+    /// Is.
     Proved,
-    /// It is not, or nobody knows: what is to be said.
+    /// Not, or nobody knows: what is to be said.
     Alarm(String),
 }
 
-/// What takes a level away, and what shows that it is gone.
+/// Messages that take a level away, and what shows that it is gone.
 #[derive(Clone)]
 pub struct Lowering {
     pub generator: Link,
@@ -123,7 +123,7 @@ impl Driving {
                     _ = async { drop(over.wait_for(|over| *over).await) } => return,
                     () = sleep(AGAIN) => {}
                 }
-                // A link that was set up anew is another one.
+                // A link that was set up again is another one.
                 let lowering =
                     Lowering { generator: driving.links.get(Role::Generator).unwrap_or(lowering.generator.clone()), ..lowering.clone() };
                 if lowering.prove().await.is_ok() {

@@ -47,7 +47,7 @@ pub async fn blocking<T: Send + 'static>(work: impl FnOnce() -> Result<T, StoreE
     tokio::task::spawn_blocking(work).await.map_err(|_| StoreError::Broken)?
 }
 
-/// How far a level that is read back may be off, dB.
+/// Most that a level that is read back may be off, dB.
 const LEVEL_OFF_DB: f64 = 0.15;
 /// A level that the generator limits by itself plays so long at the most: settling twice over, and some slow rounds.
 const LIMIT_MS: u64 = 10_000;

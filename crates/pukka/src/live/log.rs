@@ -12,7 +12,7 @@ use pukka_store::{Author, Store, StoreError, lives, new_id, runs, sessions};
 
 use crate::clock::Clock;
 
-/// How it came out.
+/// Result.
 pub struct Outcome {
     pub ended: Ending,
     pub found: RampResult,
@@ -96,7 +96,7 @@ fn made(author: &Author, session: &Session, rung: &Rung, mode: Mode, outcome: &O
     })
 }
 
-/// What a program that went away left behind: samples without a run. The best of them is kept, marked incomplete.
+/// Remains of a program that went away: samples without a run. The best of them is kept, marked incomplete.
 pub fn finish_interrupted(store: &Arc<Store>, clock: Clock) {
     let left = match store.read(lives::interrupted) {
         Ok(left) => left,
@@ -132,7 +132,7 @@ pub async fn finish_broken(store: &Arc<Store>, clock: Clock, seq: i64) -> Option
     }
 }
 
-/// What the samples of a run come to: its best settled figure, marked incomplete.
+/// Result of the samples of a run: its best settled figure, marked incomplete.
 fn finish_one(store: &Store, clock: Clock, one: lives::InterruptedRun, ended: &Ending) -> Result<Option<String>, StoreError> {
     let author = Author { who: "local".into(), tab: "live".into(), at: clock.now(), key: None, batch: None };
     let ended = ended.clone();

@@ -39,7 +39,7 @@ pub struct Meters {
 /// Answers of a round, by instrument and question: quantities that share a question are read from one answer.
 type Answers = BTreeMap<(Role, String), String>;
 
-/// Why there is no reading.
+/// Reason why there is no reading.
 enum Failed {
     Stop(Stop),
     Ranging(Role),
@@ -196,7 +196,7 @@ async fn of_supply(own: Option<&Link>, supply: Option<&Link>, quantity: Quantity
     }
 }
 
-/// One quantity; nothing when the profile does not read it. What is no reading is asked for once more.
+/// A quantity; nothing when the profile does not read it. What is no reading is asked for once more.
 async fn ask(link: &Link, quantity: Quantity, output: usize, answers: &mut Answers) -> Result<Option<Value>, Failed> {
     let role = link.role;
     let Some(how) = link.profile.reading(quantity) else { return Ok(None) };

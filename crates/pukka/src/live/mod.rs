@@ -29,26 +29,26 @@ use crate::instruments::Links;
 pub use start::CannotStart;
 pub use watchdog::watch;
 
-/// How far a live run is.
+/// Progress of a live run.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct LiveState {
-    /// Its number.
+    /// Number.
     pub seq: i64,
-    /// Its session.
+    /// Session.
     pub session_id: String,
-    /// Which run it is.
+    /// The run that it is.
     pub place: Place,
     /// "1 Ω, certified".
     pub title: String,
-    /// How it is driven.
+    /// Method.
     pub method: Method,
     /// Distortion that ends it.
     pub limit_ratio: f64,
-    /// What it is doing, in a sentence.
+    /// State, in a sentence.
     pub says: String,
     /// Level it is at, dB; nothing with the level down.
     pub level_db: Option<Level>,
-    /// How it ended.
+    /// Ending.
     pub ended: Option<Ending>,
     /// The run it became.
     pub run_id: Option<String>,
@@ -72,9 +72,9 @@ impl LiveState {
 pub struct KeptRound {
     /// Of which live run.
     pub seq: i64,
-    /// Its number in that run.
+    /// Number in that run.
     pub n: u64,
-    /// What was read.
+    /// Readings.
     pub round: Round,
     /// From its last reading to its commit, milliseconds.
     pub kept_after_ms: f64,
@@ -183,13 +183,13 @@ impl Driving {
         self.state.borrow().as_ref().is_some_and(|state| state.ended.is_none())
     }
 
-    /// How far the live run is, the last one when none is under way.
+    /// Progress of the live run, the last one when none is under way.
     #[must_use]
     pub fn state(&self) -> Option<LiveState> {
         self.state.borrow().clone()
     }
 
-    /// Its changes.
+    /// Changes.
     #[must_use]
     pub fn states(&self) -> watch::Receiver<Option<LiveState>> {
         self.state.subscribe()

@@ -14,7 +14,7 @@ const WAITING: usize = 4_096;
 /// Rounds of one commit at the most.
 const AT_ONCE: usize = 512;
 
-/// Where rounds are put; dropping it ends the task once all are kept.
+/// Keeper of rounds; dropping it ends the task once all are kept.
 pub struct Samples {
     put: mpsc::Sender<(Instant, Round)>,
     failed: oneshot::Receiver<String>,

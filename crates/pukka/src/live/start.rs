@@ -23,7 +23,7 @@ use super::watchdog::{Charge, Watchdog};
 use super::{Driving, LiveState};
 use crate::instruments::{Link, LinkFault};
 
-/// Why a live run cannot start.
+/// Reason why a live run cannot start.
 #[derive(Debug, Error)]
 pub enum CannotStart {
     /// One is under way.
@@ -32,12 +32,12 @@ pub enum CannotStart {
     /// The level of the last one is not known to be down.
     #[error("The alarm stands: the level of the last run is not known to be down.")]
     Alarm,
-    /// An instrument is wanting.
+    /// An instrument is missing.
     #[error("The {} is not connected: {says}", .role.words())]
-    Wanting {
-        /// Which.
+    Missing {
+        /// Kind of gate.
         role: Role,
-        /// Why.
+        /// Reason.
         says: String,
     },
     /// The generator refused what it was told.
@@ -168,8 +168,8 @@ impl Driving {
     fn instruments(&self, method: &Method) -> Result<(Linked, Option<Link>), CannotStart> {
         let ready = |role: Role| match self.links.get(role) {
             Some(link) if link.state().is_ready() => Ok(link),
-            Some(_) => Err(CannotStart::Wanting { role, says: "its link is down.".into() }),
-            None => Err(CannotStart::Wanting { role, says: "no link is set up.".into() }),
+            Some(_) => Err(CannotStart::Missing { role, says: "its link is down.".into() }),
+            None => Err(CannotStart::Missing { role, says: "no link is set up.".into() }),
         };
         // A meter that is set up and silent is a fault; one that is not set up is just not read.
         let optional = |role: Role| if self.links.get(role).is_some() { ready(role).map(Some) } else { Ok(None) };
@@ -213,12 +213,12 @@ impl Driving {
     }
 }
 
-/// What is to be expected of a run.
+/// Expectation of a run.
 struct Outlook {
     predicted: Option<Prediction>,
     /// Of a long tone, as a burst is one while it lasts.
     steady: Option<Prediction>,
-    /// What the loads take for ten seconds, watts of one output.
+    /// Power that the loads take for ten seconds, watts of one output.
     bears_w: Option<f64>,
 }
 
@@ -230,7 +230,7 @@ impl Outlook {
         Self { predicted: predict_mode(&known, rung, mode), steady: predict_mode(&known, rung, Mode::Certified), bears_w }
     }
 
-    /// What the run is driven by.
+    /// Rules that drive the run.
     fn rules(&self, session: &Session, rung: &Rung, mode: Mode, method: &Method, generator: Option<&Link>, meters_settle_ms: u64) -> Rules {
         let playing = generator.and_then(|generator| generator.profile.generator.as_ref());
         let settle_ms = generator.map_or(0, |generator| generator.profile.settle_ms).max(meters_settle_ms);
@@ -248,7 +248,7 @@ impl Outlook {
     }
 }
 
-/// Sets the supply so that it ends at the claim's voltage, within what the amplifier and the supply bear.
+/// Sets the supply so that it ends at the claim's voltage, within what the amplifier and the supply allow.
 async fn feed(supply: &Link, session: &Session, rung: &Rung, outlook: &Outlook) -> Result<(), CannotStart> {
     let Some(feeding) = &supply.profile.supply else { return Ok(()) };
     let predicted = outlook.predicted.as_ref();
@@ -261,9 +261,9 @@ async fn feed(supply: &Link, session: &Session, rung: &Rung, outlook: &Outlook) 
     let fuses = session.amplifier.supply_fuse_a().map_or(draws, |fuses| draws.min(fuses.max(1.0)));
     let mut lines = feeding.set_lines(wanted.min(bears), fuses);
     lines.extend(feeding.on.iter().cloned());
-    let lost = |fault: LinkFault| CannotStart::Wanting { role: Role::Supply, says: format!("it {fault}.") };
+    let lost = |fault: LinkFault| CannotStart::Missing { role: Role::Supply, says: format!("it {fault}.") };
     supply.tell(lines).await.map_err(lost)?;
-    no_error(supply).await.map_err(|stop| CannotStart::Wanting { role: Role::Supply, says: stop.says() })
+    no_error(supply).await.map_err(|stop| CannotStart::Missing { role: Role::Supply, says: stop.says() })
 }
 
 /// Times the highest draw to be expected that the supply's current limit is set to.
@@ -297,9 +297,9 @@ const fn method_word(method: &Method) -> &'static str {
 
 /// Sets the tone with the level down and the output off, and asks whether the generator took it; then its level is read back.
 async fn tune(generator: &Link, hz: f64, method: &Method) -> Result<(), CannotStart> {
-    let lost = |fault: LinkFault| CannotStart::Wanting { role: Role::Generator, says: format!("it {fault}.") };
+    let lost = |fault: LinkFault| CannotStart::Missing { role: Role::Generator, says: format!("it {fault}.") };
     let Some(playing) = &generator.profile.generator else {
-        return Err(CannotStart::Wanting { role: Role::Generator, says: "its profile has no [generator].".into() });
+        return Err(CannotStart::Missing { role: Role::Generator, says: "its profile has no [generator].".into() });
     };
     let shape = match method {
         Method::Burst { cycles: Some(count) } => playing.cycles.replace("{cycles}", &count.to_string()),
@@ -310,7 +310,7 @@ async fn tune(generator: &Link, hz: f64, method: &Method) -> Result<(), CannotSt
     match no_error(generator).await {
         Ok(()) => {}
         Err(Stop::GeneratorRefused { says }) => return Err(CannotStart::Refused(says)),
-        Err(stop) => return Err(CannotStart::Wanting { role: Role::Generator, says: stop.says() }),
+        Err(stop) => return Err(CannotStart::Missing { role: Role::Generator, says: stop.says() }),
     }
     // Set-up lines are anybody's: that they left the level down and the output off is read back.
     generator.zero().await.map_err(lost)

@@ -24,16 +24,16 @@ const BEAT: Duration = Duration::from_millis(100);
 const LATE: Duration = Duration::from_millis(500);
 /// A program that did not get to beat for so long sets no level any more: the watchdog may have taken it away.
 const STOOD_STILL: Duration = Duration::from_millis(350);
-/// How long a level that cannot be taken away is tried for.
+/// Time that a level that cannot be taken away is tried for.
 const TRIES_FOR: Duration = Duration::from_secs(60);
 const FAREWELL: u8 = b'q';
 
-/// What there is to take away.
+/// Level and supply to take away.
 #[derive(Debug, Clone, Serialize, Deserialize)]
 pub struct Charge {
     /// Host and port, or a serial port.
     pub address: String,
-    /// How it is spoken to.
+    /// Profile that it is spoken to by.
     pub profile: Profile,
     /// Generator or supply.
     pub role: Role,

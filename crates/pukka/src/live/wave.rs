@@ -12,7 +12,7 @@ use tokio::time::Instant;
 
 use crate::instruments::Link;
 
-/// How much is captured: two bursts of half a second each, and a little.
+/// Length of a capture: two bursts of half a second each, and a little.
 const MS: u64 = 1_080;
 /// A burst comes twice a second: more often there is nothing new.
 const EVERY: Duration = Duration::from_millis(450);

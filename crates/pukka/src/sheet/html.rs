@@ -10,7 +10,7 @@ use pukka_core::report::sheet::{CitedFigure, ClaimFigures, Note, NoteEntry, Shee
 use crate::assets;
 use crate::draw::bars::{SHEET, bars};
 
-/// What stands over it besides what was measured.
+/// Heading beside what was measured.
 #[derive(Debug, Clone)]
 pub struct Heading {
     /// The day it was made.

@@ -15,7 +15,7 @@ use super::common::Bench;
 
 pub const ROLES: [&str; 4] = ["generator", "analyser", "voltmeter", "ammeter"];
 
-/// What an instrument does.
+/// Task of an instrument.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Does {
     Stalls,
@@ -24,7 +24,7 @@ pub enum Does {
     Overload,
     HalfALine,
     HangsUp,
-    /// Shows for ever what it showed first.
+    /// Shows without end what it showed first.
     Freezes,
     /// Does everything but take its level away.
     IgnoresZero,
@@ -39,7 +39,7 @@ pub enum Does {
     /// Answers each question with the answer to the one before.
     Late,
     Comma,
-    /// Watts that hardly move.
+    /// Watts that barely move.
     Sticks,
     /// Once, a zero.
     ZeroOnce,
@@ -50,7 +50,7 @@ struct Inner {
     on: bool,
     told: Vec<(&'static str, String)>,
     wrong: Option<(&'static str, Does, f64)>,
-    /// What the generator really plays: of one that lies, not what it says.
+    /// Level that the generator really plays: of one that lies, not what it says.
     plays_db: f64,
     error: Option<String>,
     held: Vec<(String, String)>,
@@ -112,7 +112,7 @@ impl Peers {
         inner.held.clear();
     }
 
-    /// What it really plays.
+    /// Level that it really plays.
     pub fn plays_db(&self) -> f64 {
         let inner = self.inner.lock().unwrap();
         if inner.on { inner.plays_db } else { -120.0 }
@@ -173,7 +173,7 @@ pub fn profile() -> String {
     bare.replace("timeout_ms = 1000", "timeout_ms = 300").replace("settle_ms = 150", "settle_ms = 5")
 }
 
-/// Waits on a condition. The limit is there to end a test that would wait for ever, not to time anything.
+/// Waits on a condition. The limit is there to end a test that would wait without end, not to time anything.
 pub fn until(what: &str, mut done: impl FnMut() -> bool) {
     let start = Instant::now();
     while !done() {

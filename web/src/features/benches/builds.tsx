@@ -5,7 +5,7 @@ import { Flag } from "@/ui/flag";
 
 type Build = Schemas["Build"];
 
-/** What was found for a load: the nearest first, each drawn, with its true ohms, its shares and what it bears. */
+/** What was found for a load: the nearest first, each drawn, with its true ohms, its shares and what it takes. */
 export function Builds({ answer, onChoose }: { answer: Schemas["LoadAnswer"]; onChoose?: (build: Build) => void }) {
   const { found, drawn } = answer;
   const wanted = `${String(found.wanted_ohm)}\u202fΩ`;
@@ -64,7 +64,7 @@ export function Builds({ answer, onChoose }: { answer: Schemas["LoadAnswer"]; on
 }
 
 function BuildLine({ build, svg, onChoose }: { build: Build; svg: string | undefined; onChoose: ((build: Build) => void) | undefined }) {
-  const bears = (figure: Schemas["Figure"] | null | undefined) => (figure ? <Figure figure={figure} /> : "not known");
+  const takes = (figure: Schemas["Figure"] | null | undefined) => (figure ? <Figure figure={figure} /> : "not known");
   return (
     <li className="grid items-center gap-x-4 gap-y-1.5 rounded-md border border-hair px-3 py-2 sm:grid-cols-[150px_1fr_auto]">
       <div className="flex items-baseline gap-2">
@@ -88,7 +88,7 @@ function BuildLine({ build, svg, onChoose }: { build: Build; svg: string | undef
           ))}
         </p>
         <p className="text-sm text-ink2">
-          takes {bears(build.continuous_w)} continuously, {bears(build.ten_second_w)} for ten seconds, per output
+          takes {takes(build.continuous_w)} continuously, {takes(build.ten_second_w)} for ten seconds, per output
         </p>
       </div>
       <div className="flex items-center gap-3 sm:flex-col sm:items-end">

@@ -60,7 +60,7 @@ it("is heard while it beats, and not heard after three and a half seconds of sil
   expect(current().open).toBe(true);
 });
 
-it("keeps the rounds of one run, and begins anew with the next", async () => {
+it("keeps the rounds of one run, and begins again with the next", async () => {
   const { current } = await started();
   Stream.last.says("round", { seq: 1, n: 0, round: round(0) });
   Stream.last.says("round", { seq: 1, n: 1, round: round(50) });

@@ -30,7 +30,7 @@ export class LineStore {
 
   constructor(private readonly sessionId: string) {
     this.state = this.read();
-    // The page was loaded anew while a line was on its way.
+    // The page was loaded again while a line was on its way.
     if (this.state.sent) void this.findOut();
   }
 

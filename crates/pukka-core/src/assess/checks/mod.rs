@@ -1,6 +1,6 @@
 //! Checks on what was read: each has a code, a plain sentence with the numbers it used, and what to look at.
 //!
-//! `single` looks at one run by itself, `pairs` at runs that bear on one another, `outliers` at a run against what all the
+//! `single` looks at one run by itself, `pairs` at runs that concern one another, `outliers` at a run against what all the
 //! others say, `uses` at what a run is used for. Struck readings and runs marked invalid take no part; runs under a stop do.
 
 mod outliers;
@@ -21,7 +21,7 @@ use crate::assess::checks::thresholds::Threshold;
 use crate::evidence::choose::{Usable, usable};
 use crate::record::session::{CheckCode, Run, Session};
 
-/// What a rule found.
+/// A finding of a rule.
 struct Finding {
     rule: &'static Rule,
     severity: Severity,
@@ -70,7 +70,7 @@ pub(crate) fn check_readings(session: &Session) -> Vec<Check> {
     check_readings_of(session, |_| true).0
 }
 
-/// The same, where only some runs are held against all the others; and the runs that may be used. First comes what asks for no
+/// Likewise, where only some runs are held against all the others; and the runs that may be used. First comes what asks for no
 /// prediction; by that the usable runs are chosen; and from those the predictions are made that the rest is held against.
 pub(crate) fn check_readings_of(session: &Session, wanted: impl Fn(&Run) -> bool) -> (Vec<Check>, Vec<Usable<'_>>) {
     let runs = places::standing(session);

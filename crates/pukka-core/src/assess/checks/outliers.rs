@@ -57,7 +57,7 @@ const FEW: usize = 3;
 struct Slips<'a> {
     known: Prior<'a>,
     rungs: Vec<Rung>,
-    /// What all runs together predict, a rung each.
+    /// Powers that all runs together predict, a rung each.
     together: Vec<Option<Prediction>>,
     few: bool,
 }

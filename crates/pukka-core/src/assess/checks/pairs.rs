@@ -1,4 +1,4 @@
-//! Checks on runs that bear on one another.
+//! Checks on runs that concern one another.
 
 use crate::assess::checks::places::{PlaceResult, RunEvidence, results};
 use crate::assess::checks::thresholds;

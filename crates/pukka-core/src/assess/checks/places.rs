@@ -18,7 +18,7 @@ pub fn standing(session: &Session) -> Vec<RunEvidence<'_>> {
     session.standing_runs().map(|run| RunEvidence { run, numbers: numbers(session, run) }).collect()
 }
 
-/// What the policy run of a place says.
+/// Figures of the run that the policy uses at a place.
 pub struct PlaceResult<'a> {
     pub runs: Vec<&'a Run>,
     pub wiring: Wiring,

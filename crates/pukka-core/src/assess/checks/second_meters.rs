@@ -26,12 +26,12 @@ impl MeterPair<'_> {
         2.0 * uncertainty::quadrature(self.limits.map(|a| a / 3f64.sqrt()))
     }
 
-    /// How far the second is off the first.
+    /// Distance of the second from the first.
     fn error(&self) -> f64 {
         self.values[1] - self.values[0]
     }
 
-    /// How far they are apart, over what both explain.
+    /// Distance between them, over what both explain.
     fn apart(&self) -> f64 {
         self.error().abs() / self.allowed()
     }

@@ -247,10 +247,10 @@ fn fuse(session: &Session, seen: &RunEvidence) -> Option<Finding> {
     )
 }
 
-/// The multiple of its rating that a blade fuse bears for long.
+/// The multiple of its rating that a blade fuse carries for long.
 const BORNE: f64 = 1.10;
 
-/// What a typical blade fuse does at a multiple of its rating.
+/// Behaviour of a typical blade fuse at a multiple of its rating.
 ///
 /// Ref: ISO 8820-3, operating time limits of blade fuses: 110 % not within 100 h; 135 % 0.75 s to 10 min;
 /// 160 % 0.25 to 50 s; 200 % 0.15 to 5 s; 350 % 40 ms to 0.5 s.

@@ -5,7 +5,7 @@ use crate::assess::checks::thresholds::*;
 use crate::record::session::CheckCode;
 use crate::record::session::ReadingName as Reading;
 
-/// Which runs a check holds against which.
+/// The runs that a check holds against which.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Scope {
     /// A run by itself.
@@ -18,37 +18,37 @@ pub enum Scope {
     Claim,
 }
 
-/// What of a run an open check keeps from being quoted.
+/// Parts of a run that an open check keeps from being quoted.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Disputes {
     /// Nothing.
     Nothing,
-    /// Its power.
+    /// Power.
     Power,
-    /// Its efficiency.
+    /// Efficiency.
     Efficiency,
 }
 
 /// A check.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Rule {
-    /// Its code.
+    /// Code.
     pub code: CheckCode,
-    /// What it looks at.
+    /// Runs that it looks at.
     pub scope: Scope,
     /// Whether a reading that is wrong would explain it.
     pub of_readings: bool,
-    /// What it keeps from being quoted as a merit.
+    /// Figures that it keeps from being quoted as a merit.
     pub disputes: Disputes,
-    /// Where it fires.
+    /// Place where it fires.
     pub thresholds: &'static [Threshold],
     /// Readings that it stands on, and that can be kept out of it one by one.
     pub strikes: &'static [Reading],
     /// Two or three words.
     pub title: &'static str,
-    /// What to look at, or to do, where nothing better is known.
+    /// Things to look at, or to do, where nothing better is known.
     pub remedy: &'static str,
-    /// Where the threshold is from.
+    /// Source of the threshold.
     pub source: &'static str,
 }
 

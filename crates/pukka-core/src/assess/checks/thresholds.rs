@@ -21,15 +21,15 @@ pub enum Fires {
 /// A threshold of a check.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Threshold {
-    /// What is held against it.
+    /// Name of the quantity held against it.
     pub name: &'static str,
-    /// Its value; nothing where the session sets it.
+    /// Value; nothing where the session sets it.
     pub value: Option<f64>,
-    /// Its unit.
+    /// Unit.
     pub unit: &'static str,
     /// On which side the check fires.
     pub fires: Fires,
-    /// How grave it is from there on.
+    /// Gravity from there on.
     pub severity: Severity,
 }
 
@@ -38,7 +38,7 @@ impl Threshold {
         Self { name, value: Some(value), unit, fires, severity }
     }
 
-    /// Its value, of one that the rules set.
+    /// Value, of one that the rules set.
     pub(super) const fn get(self) -> f64 {
         match self.value {
             Some(value) => value,

@@ -9,7 +9,7 @@ use crate::record::session::{Cycles, Mode, OutputReading, ReadingName, SecondRea
 /// The word for a charger that was on.
 const CHARGER: &str = "chg";
 
-/// What a unit is a reading of, where it may be off a moving display.
+/// Name of the reading that a unit stands for, where it may be off a moving display.
 const fn name_of(unit: Unit) -> Option<ReadingName> {
     Some(match unit {
         Unit::Watts | Unit::Total => ReadingName::Power,
@@ -76,13 +76,13 @@ impl Slots {
 pub struct Stretch<'a> {
     /// The whole line.
     pub line: &'a str,
-    /// Where the stretch starts in it.
+    /// Start of the stretch.
     pub start: usize,
-    /// Its figures and gaps.
+    /// Figures and gaps.
     pub pieces: &'a [Piece],
     /// The line may go on behind it.
     pub open_end: bool,
-    /// What bare figures are, in this order.
+    /// Units of bare figures, in this order.
     pub order: &'a [Unit],
 }
 
@@ -140,7 +140,7 @@ struct Place<'a> {
     line: &'a str,
     start: usize,
     length: usize,
-    /// It is the last thing on the line, so it may be half typed.
+    /// The last thing on the line, so it may be half typed.
     last: bool,
 }
 
@@ -153,14 +153,14 @@ struct Token<'p> {
     /// Another quantity of the same output: its volts beside its watts.
     beside: Vec<(f64, Unit)>,
     last: Option<f64>,
-    /// What a climbing reading started from.
+    /// Value that a climbing reading started from.
     from: Option<f64>,
     /// Of several outputs read at once, which one: from 1.
     nth: Option<u16>,
 }
 
 impl Token<'_> {
-    /// Its name; several outputs of one name are counted: rear1, rear2.
+    /// Name; several outputs of one name are counted: rear1, rear2.
     fn name(&self) -> Option<String> {
         let nth = self.nth.map(|nth| nth.to_string()).unwrap_or_default();
         self.part.name.as_ref().map(|name| format!("{name}{nth}"))
@@ -221,7 +221,7 @@ fn take(parts: &[Part], place: &Place, slots: &mut Slots, readings: &mut Reading
     }
 }
 
-/// What stands around a number: a name, meters, what other meters say, the last of its cycles.
+/// Text around a number: a name, meters, what other meters say, the last of its cycles.
 fn around<'p>(part: &'p Part, value: f64, unit: Unit, place: &Place, asked: EntryContext) -> Result<Token<'p>, Refusal> {
     let pending = |says: &str| if place.last { Refusal::pending(says) } else { Refusal::wrong(says) };
     if let Some(name) = &part.name {

@@ -14,7 +14,7 @@
 //!
 //! Watts, supply volts, amps, volts at rest, output volts rms, peak and peak to peak, distortion, efficiency as read,
 //! heatsink, level of the generator (the line is a row of level steps then), counted cycles, seconds held (behind ">>").
-//! Figures without a letter are taken in the order watts, volts, amps, as far as those are not lettered elsewhere in the
+//! Figures without a letter are read in the order watts, volts, amps, as far as those are not lettered elsewhere in the
 //! stretch. A comma or point before exactly three digits (`1,068`) is two readings in one: unless one of the two cannot be,
 //! it asks which. What was understood comes back piece by piece, so that the line can be marked as it is typed.
 
@@ -34,7 +34,7 @@ use crate::record::session::{Cycles, Hold, LevelStep, Mode, OutputReading, Readi
 use assign::Stretch;
 use number::Unit;
 
-/// What a piece of the line is.
+/// Kind of a piece of the line.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(rename_all = "kebab-case")]
 pub enum SegmentKind {
@@ -52,7 +52,7 @@ pub enum SegmentKind {
     Note,
 }
 
-/// One way to read an unclear figure.
+/// A way to read an unclear figure.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Choice {
     /// The reading it would be.
@@ -66,15 +66,15 @@ pub struct Choice {
 pub struct Segment {
     /// As typed.
     pub text: String,
-    /// What it is.
+    /// Format.
     pub kind: SegmentKind,
-    /// How it was read, or why it was not.
+    /// Meaning that was read, or the reason why none was.
     pub says: String,
     /// For an unclear one: the ways to read it.
     pub choices: Vec<Choice>,
 }
 
-/// What a line comes to.
+/// Result of a line.
 #[derive(Debug, Clone, PartialEq, Default)]
 pub struct Readings {
     /// Outputs, in the order typed.
@@ -103,13 +103,13 @@ pub struct Readings {
     pub level_db: Option<Level>,
     /// First and last of counted cycles.
     pub cycles: Option<Cycles>,
-    /// How many cycles were counted.
+    /// Number of cycles counted.
     pub cycle_count: Option<u32>,
     /// Seconds held, of the stretch behind ">>".
     pub seconds: Option<f64>,
-    /// What was read after a hold.
+    /// Readings after a hold.
     pub hold: Option<Hold>,
-    /// What other meters on the supply said.
+    /// Readings of other meters on the supply.
     pub supply_also: Vec<SupplyReading>,
     /// A note.
     pub note: Option<String>,
@@ -142,13 +142,13 @@ impl Readings {
     }
 }
 
-/// What a line is about.
+/// Subject of a line.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(rename_all = "kebab-case")]
 pub enum About {
     /// A run.
     Run,
-    /// One row of a run by level steps.
+    /// A row of a run by level steps.
     Step,
     /// The idle draw.
     Idle,
@@ -163,15 +163,15 @@ pub enum About {
 pub struct Entry {
     /// Piece by piece.
     pub segments: Vec<Segment>,
-    /// What it is about.
+    /// Subject.
     pub about: About,
-    /// What it comes to so far.
+    /// Result so far.
     pub readings: Readings,
-    /// Why it cannot be logged yet; `None` when it can.
+    /// Reason why it cannot be logged yet; `None` when it can.
     pub not_yet: Option<String>,
 }
 
-/// What the line is typed for.
+/// Context that the line is typed in.
 #[derive(Debug, Clone, Copy)]
 pub struct EntryContext<'a> {
     /// The wiring: how many outputs, and in which groups.
@@ -257,7 +257,7 @@ pub fn read(line: &str, asked: EntryContext) -> Entry {
     Entry { segments, about, readings, not_yet }
 }
 
-/// What the line is about by its first word, and where its figures start.
+/// Subject of the line by its first word, and where its figures start.
 fn aside(figures: &str) -> (About, usize) {
     let indent = figures.len() - figures.trim_start().len();
     let word = figures[indent..].split_whitespace().next().unwrap_or_default();
@@ -275,7 +275,7 @@ const fn aside_words(about: About) -> &'static str {
     }
 }
 
-/// What was read after the hold, of the stretch behind ">>".
+/// Readings after the hold, of the stretch behind ">>".
 fn hold(mut after: Readings, wiring: Wiring) -> Result<Hold, String> {
     let Some(seconds) = after.seconds else {
         return Err("For how long was it held? Give seconds after the >>: 30s.".into());

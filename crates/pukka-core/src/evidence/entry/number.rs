@@ -64,7 +64,7 @@ impl Unit {
         }
     }
 
-    /// What stands behind a reading that was understood.
+    /// Unit to show after a reading that was understood.
     pub const fn label(self) -> &'static str {
         match self {
             Self::Watts => "W",
@@ -84,7 +84,7 @@ impl Unit {
         }
     }
 
-    /// Its symbol and what it is, in words.
+    /// Symbol and what it is, in words.
     pub const fn words(self) -> (&'static str, &'static str) {
         match self {
             Self::Watts => ("W", "watts"),
@@ -105,10 +105,10 @@ impl Unit {
     }
 }
 
-/// What the digits of one part say.
+/// Number that the digits of one part say.
 #[derive(Debug, Clone, PartialEq)]
 pub enum Number {
-    /// One reading.
+    /// A reading.
     Plain(f64),
     /// Still being typed: `13.`, or nothing yet.
     Half(Option<f64>),
@@ -118,7 +118,7 @@ pub enum Number {
     Not(&'static str),
 }
 
-/// One part of a figure: a number and the letters behind it; before it a name, behind it what other meters say.
+/// A part of a figure: a number and the letters behind it; before it a name, behind it what other meters say.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Part {
     pub number: Number,
@@ -141,7 +141,7 @@ pub struct Part {
 }
 
 impl Part {
-    /// What is written, but for its digits: the digits can be put otherwise.
+    /// Text that is written, but for its digits: the digits can be put otherwise.
     pub fn with_digits(&self, digits: &str) -> String {
         let name = self.name.as_ref().map(|name| format!("{name}:")).unwrap_or_default();
         let meter = self.meter.as_ref().map(|meter| format!("@{meter}")).unwrap_or_default();

@@ -9,18 +9,18 @@ use crate::kernel::format;
 use crate::kernel::units::{Hertz, Ohms};
 use crate::kernel::wiring::Wiring;
 
-/// How the channels of one group are joined.
+/// Joining of the channels of one group.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(tag = "kind", rename_all = "kebab-case")]
 pub enum GroupWiring {
-    /// So many channels, each into its own load.
+    /// A number of channels, each into its own load.
     Channels {
-        /// How many are driven.
+        /// Number of are driven.
         driven: u8,
     },
-    /// So many pairs of channels, each pair across one load.
+    /// A number of pairs of channels, each pair across one load.
     Bridged {
-        /// How many pairs are driven.
+        /// Number of pairs driven.
         pairs: u8,
     },
 }
@@ -34,25 +34,25 @@ impl From<GroupWiring> for Wiring {
     }
 }
 
-/// One group of a mixed wiring.
+/// A group of a mixed wiring.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Group {
-    /// Its channels, and how they are joined.
+    /// Channels, and how they are joined.
     pub wiring: GroupWiring,
     /// Nominal load of each of its outputs.
     pub load_ohm: Ohms,
-    /// Its tone, where it is another than the run's.
+    /// Tone, where it is another than the run's.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub tone_hz: Option<Hertz>,
 }
 
 impl Group {
-    /// What tells groups apart. The bits of positive numbers are in the order of the numbers.
+    /// Features that tell groups apart. The bits of positive numbers are in the order of the numbers.
     fn key(&self) -> (GroupWiring, u64, u64) {
         (self.wiring, self.load_ohm.get().to_bits(), self.tone_hz.map_or(0, |tone| tone.get().to_bits()))
     }
 
-    /// Its outputs.
+    /// Outputs.
     #[must_use]
     pub fn outputs(&self) -> u8 {
         Wiring::from(self.wiring).outputs()

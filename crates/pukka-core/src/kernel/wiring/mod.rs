@@ -10,25 +10,25 @@ use crate::kernel::format;
 use crate::kernel::problem::Problem;
 use crate::kernel::units::Ohms;
 
-/// Which channels are driven and how.
+/// The channels that are driven and how.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(tag = "kind", rename_all = "kebab-case")]
 pub enum Wiring {
     /// The one output of a mono amplifier.
     Mono,
-    /// So many channels, each into its own load.
+    /// A number of channels, each into its own load.
     Channels {
-        /// How many are driven.
+        /// Number of are driven.
         driven: u8,
     },
-    /// So many pairs of channels, each pair across one load.
+    /// A number of pairs of channels, each pair across one load.
     Bridged {
-        /// How many pairs are driven.
+        /// Number of pairs driven.
         pairs: u8,
     },
     /// Several amplifiers joined across one load.
     Strapped {
-        /// How many amplifiers.
+        /// Number of amplifiers.
         amplifiers: u8,
     },
     /// Groups of outputs driven at once, each with a load of its own.
@@ -40,7 +40,7 @@ pub enum Wiring {
 }
 
 impl Wiring {
-    /// How many outputs, each with a load of its own.
+    /// Number of outputs, each with a load of its own.
     #[must_use]
     pub fn outputs(self) -> u8 {
         match self {
@@ -51,7 +51,7 @@ impl Wiring {
         }
     }
 
-    /// Its groups, where it is mixed.
+    /// Groups, where it is mixed.
     #[must_use]
     pub const fn groups(self) -> Option<Groups> {
         match self {
@@ -60,7 +60,7 @@ impl Wiring {
         }
     }
 
-    /// What is driven at once: itself with its load, or each group with its own.
+    /// Places driven at once: itself with its load, or each group with its own.
     #[must_use]
     pub fn places(self, load_ohm: Ohms) -> Vec<(Self, Ohms)> {
         self.groups()
@@ -124,7 +124,7 @@ impl Wiring {
         }
     }
 
-    /// Where on the ladder: "2 Ω", "2 Ω, 4 channels"; a mixed wiring says its loads itself.
+    /// Place on the ladder: "2 Ω", "2 Ω, 4 channels"; a mixed wiring says its loads itself.
     #[must_use]
     pub fn place_words(self, load_ohm: Ohms) -> String {
         let load = format::with_unit(&format::ohms(load_ohm.get()), "Ω");
@@ -210,7 +210,7 @@ pub fn relation(asked: (Wiring, Ohms), run: (Wiring, Ohms)) -> Option<Relation> 
     (wiring == run.0 && near(load, run.1.get())).then_some(Relation::Equivalent)
 }
 
-/// How a run's wiring and load relate to those asked for.
+/// Relation of a run's wiring and load to those asked for.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Relation {
     /// The same wiring, the same load.

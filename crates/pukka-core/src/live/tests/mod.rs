@@ -22,16 +22,16 @@ pub struct Bench {
 
 pub const HONEST: Bench = Bench { clips_db: -3.25, noise: 1e-4, volts_per_100_w: 0.05, protects_w: None, lags_s: 0.06, flutter: 0.0 };
 
-/// One round takes 50 ms.
+/// A round takes 50 ms.
 pub const ROUND_MS: u64 = 50;
 
-/// What a driven run came to.
+/// Result of a driven run.
 #[derive(Debug)]
 pub struct Drive {
     pub levels: Vec<f64>,
     pub ended: Ending,
     pub found: RampResult,
-    /// How long it took, milliseconds.
+    /// Time it took, milliseconds.
     pub took_ms: u64,
     /// Most distortion that there really was above 1 W.
     pub worst_thd: f64,

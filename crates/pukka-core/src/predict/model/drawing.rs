@@ -7,7 +7,7 @@ use crate::record::claims::sense::class_efficiency;
 
 /// Part of an efficiency that is left at half the load.
 const PER_HALVING: f64 = 0.94;
-/// How much less it may be: for each halving away, and at all.
+/// Part that it may be less: for each halving away, and at all.
 const UNSURE_PER_HALVING: f64 = 0.06;
 const UNSURE: f64 = 0.05;
 /// An amplifier that draws less than the efficiency says draws this part of it at the least.
@@ -17,7 +17,7 @@ const OVER_CLAIM: f64 = 1.15;
 /// No amplifier that works is less efficient.
 const NO_LESS: f64 = 0.1;
 
-/// How the draw follows from the output.
+/// Relation of draw to output.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub enum Draw {
     /// By the class, as no run has told it yet.
@@ -37,7 +37,7 @@ pub enum Draw {
         load_ohm: f64,
         /// Halvings from it to the load asked about; negative towards higher ones.
         halvings: f64,
-        /// What its class does not pass.
+        /// Part that its class does not pass.
         ceiling: f64,
     },
     /// By losses, from three loads on.

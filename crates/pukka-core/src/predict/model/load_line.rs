@@ -3,7 +3,7 @@
 /// An output at its clean limit: what one run, or one claim, says of the line.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Point {
-    /// Its load, ohms.
+    /// Load, ohms.
     pub load_ohm: f64,
     /// Power of the one output, watts.
     pub output_w: f64,

@@ -1,6 +1,6 @@
 //! What an amplifier turns into heat: idle + k · Iout².
 
-/// One steady run: its outputs' current squared, summed, and what it lost.
+/// A steady run: its outputs' current squared, summed, and what it lost.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct LossPoint {
     /// Σ Iout² over the outputs, A².
@@ -16,7 +16,7 @@ pub struct Losses {
     pub idle_w: f64,
     /// For each A² of output current, ohms.
     pub per_a2_ohm: f64,
-    /// How far the fit misses the worst of its runs, watts.
+    /// Miss of the fit at the worst of its runs, watts.
     pub residual_w: f64,
 }
 

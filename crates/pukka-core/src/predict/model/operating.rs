@@ -15,7 +15,7 @@ pub struct Amplifying {
     pub reference_v: f64,
     /// Power goes with (V / reference)^exponent: 2 unregulated, 0 regulated.
     pub exponent: f64,
-    /// How its draw follows.
+    /// Relation of its draw to its output.
     pub draw: Draw,
     /// The part of the time that the tone is on: the draw is a mean.
     pub duty: f64,
@@ -26,14 +26,14 @@ pub struct Amplifying {
 pub struct Supplying {
     /// At rest.
     pub rest_v: f64,
-    /// Its source resistance.
+    /// Source resistance.
     pub source_ohm: f64,
 }
 
-/// Where they meet.
+/// Point where they meet.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Operating {
-    /// All outputs together.
+    /// Power of all outputs together.
     pub power_w: f64,
     /// Supply amps.
     pub current_a: f64,

@@ -13,15 +13,15 @@ pub struct Capacitors {
     /// Of each.
     #[serde(default)]
     pub uf: Option<Microfarads>,
-    /// What each is rated for.
+    /// Voltage rating of each.
     #[serde(default)]
     pub rated_v: Option<RatedVolts>,
     /// Up to which temperature.
     #[serde(default)]
     pub rated_c: Option<Celsius>,
-    /// How many.
+    /// Number of them.
     pub count: u32,
-    /// Where: "rails", "supply".
+    /// Place: "rails", "supply".
     #[serde(default)]
     pub place: Option<String>,
     /// They look fake: too small or too light for what is printed on them.
@@ -32,31 +32,31 @@ pub struct Capacitors {
 /// Devices of one kind.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Devices {
-    /// What is printed on them.
+    /// Marking on them.
     pub part: String,
-    /// How many.
+    /// Number of them.
     pub count: u32,
-    /// Where: "outputs, left", "converter".
+    /// Place: "outputs, left", "converter".
     #[serde(default)]
     pub place: Option<String>,
 }
 
-/// What was seen with the lid off.
+/// Findings with the lid off.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Inside {
     /// Voltage rating of its rail capacitors.
     #[serde(default)]
     pub rail_capacitor_v: Option<RatedVolts>,
-    /// Its capacitors.
+    /// Capacitors.
     #[serde(default, deserialize_with = "or_default", skip_serializing_if = "Vec::is_empty")]
     pub capacitors: Vec<Capacitors>,
-    /// Its output devices, and others.
+    /// Output devices, and others.
     #[serde(default, deserialize_with = "or_default", skip_serializing_if = "Vec::is_empty")]
     pub devices: Vec<Devices>,
-    /// What is printed on its board.
+    /// Marking on its board.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub board: Option<String>,
-    /// How it is cooled.
+    /// Cooling.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub cooling: Option<String>,
     /// Notes.
@@ -71,7 +71,7 @@ pub struct Inside {
 const MOST_ROWS: usize = 100;
 
 impl Inside {
-    /// What is wrong with it.
+    /// Problems with it.
     pub(super) fn check(&self) -> Vec<Problem> {
         let mut problems = Vec::new();
         for (name, rows) in [("capacitors", self.capacitors.len()), ("devices", self.devices.len())] {

@@ -6,7 +6,7 @@ use serde_json::{Map, Value};
 use crate::kernel::problem::{Problem, check_text};
 use crate::kernel::units::Amount;
 
-/// What a price is.
+/// Kind of price.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(rename_all = "kebab-case")]
 pub enum PriceKind {
@@ -14,16 +14,16 @@ pub enum PriceKind {
     Paid,
     /// The maker's.
     List,
-    /// What shops ask.
+    /// Price that shops ask.
     Street,
 }
 
 /// A price on a day.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct DatedPrice {
-    /// What it is.
+    /// Format.
     pub kind: PriceKind,
-    /// How much.
+    /// Amount.
     pub amount: Amount,
     /// Three letters, as in ISO 4217.
     pub currency: String,
@@ -33,7 +33,7 @@ pub struct DatedPrice {
     pub on: Option<jiff::civil::Date>,
 }
 
-/// How another amplifier is kin to this one.
+/// Kinship of another amplifier to this one.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(rename_all = "kebab-case")]
 pub enum RelationKind {
@@ -48,17 +48,17 @@ pub enum RelationKind {
 /// Another amplifier that this one is kin to. Its figures are another's, and never mixed with ours.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Relation {
-    /// How.
+    /// Value of the fact.
     pub kind: RelationKind,
-    /// What it is called.
+    /// Name.
     pub name: String,
-    /// Its id on this shelf, when it stands there.
+    /// Id on this shelf, when it stands there.
     #[serde(default)]
     pub amplifier_id: Option<String>,
     /// Figures of another's test, in words.
     #[serde(default)]
     pub figures: Option<String>,
-    /// Whose they are.
+    /// Owner.
     #[serde(default)]
     pub source: Option<String>,
     /// Keys this version does not know, kept as they came.

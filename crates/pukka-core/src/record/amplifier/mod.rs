@@ -55,7 +55,7 @@ impl Class {
     }
 }
 
-/// What the amplifier is meant for; it sets the tone.
+/// Purpose of the amplifier; it sets the tone.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(rename_all = "kebab-case")]
 pub enum Purpose {
@@ -88,7 +88,7 @@ pub enum SupplyType {
     Unknown,
 }
 
-/// Whose the amplifier is, and what has to be disclosed about it.
+/// Ownership of the amplifier, and what has to be disclosed about it.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(rename_all = "kebab-case")]
 pub enum Provenance {
@@ -105,7 +105,7 @@ pub enum Provenance {
 }
 
 impl Provenance {
-    /// It is somebody else's.
+    /// Somebody else's.
     #[must_use]
     pub const fn is_borrowed(self) -> bool {
         matches!(self, Self::Lent | Self::Supplied)
@@ -136,7 +136,7 @@ impl Provenance {
     }
 }
 
-/// How an output stage stands between its rails.
+/// Place of an output stage between its rails.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(rename_all = "kebab-case")]
 pub enum Topology {
@@ -155,10 +155,10 @@ pub struct Floor {
     pub load_ohm: Ohms,
 }
 
-/// What it costs.
+/// Cost.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Price {
-    /// How much.
+    /// Amount.
     pub amount: Amount,
     /// Three letters, as in ISO 4217.
     pub currency: String,
@@ -171,17 +171,17 @@ pub struct Price {
 /// The device under test.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Amplifier {
-    /// Its maker.
+    /// Maker.
     pub make: String,
-    /// Its model.
+    /// Model.
     pub model: String,
     /// Class of its output stage.
     pub class: Class,
-    /// What it is meant for.
+    /// Purpose.
     pub purpose: Purpose,
     /// Whether its supply is regulated.
     pub supply_type: SupplyType,
-    /// How many channels.
+    /// Number of channels.
     pub channels: u8,
     /// On-board supply fuses.
     #[serde(default, deserialize_with = "or_default")]
@@ -195,27 +195,27 @@ pub struct Amplifier {
     /// The most supply volts its maker allows.
     #[serde(default)]
     pub max_supply_v: Option<Volts>,
-    /// How its output stage stands between its rails.
+    /// Place of its output stage between its rails.
     #[serde(default)]
     pub topology: Option<Topology>,
     /// The lowest loads its maker allows.
     #[serde(default, deserialize_with = "or_default")]
     pub floors: Vec<Floor>,
-    /// What it costs.
+    /// Cost.
     #[serde(default)]
     pub price: Option<Price>,
-    /// Whose it is.
+    /// Ownership.
     pub provenance: Provenance,
-    /// Its serial number.
+    /// Serial number.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub serial: Option<String>,
     /// The year it was made.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub year: Option<u16>,
-    /// Its inputs.
+    /// Inputs.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub inputs: Vec<String>,
-    /// Its controls, with their ranges.
+    /// Controls, with their ranges.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub controls: Vec<Control>,
     /// The largest conductors its terminals take.
@@ -224,7 +224,7 @@ pub struct Amplifier {
     /// Outer size.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub size: Option<Size>,
-    /// Its weight.
+    /// Weight.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub weight_kg: Option<Kilograms>,
     /// Signal to noise, as its maker prints it.
@@ -233,34 +233,34 @@ pub struct Amplifier {
     /// Distortion as its maker prints it, apart from any claim.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub printed_thd_ratio: Option<Ratio>,
-    /// What came with it.
+    /// Accessories that came with it.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub accessories: Vec<String>,
-    /// What should have come with it, and did not.
+    /// Accessories that should have come with it, and did not.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub accessories_missing: Vec<String>,
-    /// What is said while it is shown round.
+    /// Facts told while it is shown round.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub tour: Option<Tour>,
-    /// What speaks for it.
+    /// Points in favour of it.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub likes: Vec<String>,
-    /// What to think about before buying it.
+    /// Points to think about before buying it.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub consider: Vec<String>,
     /// Other amplifiers it is kin to.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub relations: Vec<Relation>,
-    /// What it was paid, is listed at, and costs in shops.
+    /// Prices paid, listed and asked in shops.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub prices: Vec<DatedPrice>,
     /// In what state it came.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub condition: Option<Condition>,
-    /// Who lent it, and when it goes back.
+    /// Lender, and the date when it goes back.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub loan: Option<Loan>,
-    /// What was seen with the lid off.
+    /// Findings with the lid off.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub inside: Option<Inside>,
     /// Notes.
@@ -306,7 +306,7 @@ impl Amplifier {
         parts.join(" · ")
     }
 
-    /// What is wrong with the record, beyond what its types refuse.
+    /// Problems with the record, beyond what its types refuse.
     #[must_use]
     pub fn check(&self) -> Vec<Problem> {
         let mut problems = Vec::new();

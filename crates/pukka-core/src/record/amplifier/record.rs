@@ -1,4 +1,4 @@
-//! What else is written down when an amplifier is taken in: how it is connected, controlled, built, and in what state it came.
+//! What else is written down when an amplifier arrives: how it is connected, controlled, built, and in what state it came.
 
 use serde::{Deserialize, Serialize};
 use serde_json::{Map, Value};
@@ -10,7 +10,7 @@ use crate::record::amplifier::Amplifier;
 use crate::record::amplifier::market::check_market;
 use crate::record::bench::leads::nearest_awg;
 
-/// What a control does.
+/// Task of a control.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(rename_all = "kebab-case")]
 pub enum ControlKind {
@@ -27,7 +27,7 @@ pub enum ControlKind {
 }
 
 impl ControlKind {
-    /// Its word.
+    /// Word.
     #[must_use]
     pub const fn word(self) -> &'static str {
         match self {
@@ -43,7 +43,7 @@ impl ControlKind {
 /// A control on the amplifier.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Control {
-    /// What it does.
+    /// Task.
     pub kind: ControlKind,
     /// Lower end of its range.
     #[serde(default)]
@@ -54,7 +54,7 @@ pub struct Control {
     /// A switch takes it out altogether.
     #[serde(default)]
     pub can_be_out: bool,
-    /// Its range in the maker's words, where it is not a frequency: "0 to 12 dB", "0/180°".
+    /// Range in the maker's words, where it is not a frequency: "0 to 12 dB", "0/180°".
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub range: Option<String>,
     /// Keys this version does not know, kept as they came.
@@ -125,15 +125,15 @@ pub enum State {
     Repaired,
 }
 
-/// Its condition and history.
+/// Condition and history.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Condition {
     /// In what state it came.
     pub state: State,
-    /// What was done to it, or what shows.
+    /// Work done to it, or what shows.
     #[serde(default)]
     pub history: Option<String>,
-    /// It was powered up first through a current limit, and its idle draw watched.
+    /// Powered up first through a current limit, and its idle draw watched.
     #[serde(default)]
     pub limited_first_power_up: bool,
     /// Keys this version does not know, kept as they came.
@@ -142,17 +142,17 @@ pub struct Condition {
     pub extra: Map<String, Value>,
 }
 
-/// Who lent it, and when it goes back.
+/// Lender, and the date when it goes back.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Loan {
-    /// Who.
+    /// Name of the person.
     #[serde(default)]
     pub lent_by: Option<String>,
     /// By when it goes back.
     #[serde(default)]
     #[schema(value_type = Option<String>, format = Date)]
     pub back_by: Option<jiff::civil::Date>,
-    /// How the loan ended.
+    /// End of the loan.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub ended: Option<LoanEnd>,
     /// Keys this version does not know, kept as they came.
@@ -161,27 +161,27 @@ pub struct Loan {
     pub extra: Map<String, Value>,
 }
 
-/// How a loan ended.
+/// Way in which a loan ended.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct LoanEnd {
-    /// What became of it.
+    /// Outcome of it.
     pub how: LoanOutcome,
     /// On which day.
     #[serde(default)]
     #[schema(value_type = Option<String>, format = Date)]
     pub on: Option<jiff::civil::Date>,
-    /// What it cost, and whom, in words.
+    /// Cost, and who bore it, in words.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub cost: Option<String>,
 }
 
-/// What became of a borrowed amplifier.
+/// Outcome of a borrowed amplifier.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(rename_all = "kebab-case")]
 pub enum LoanOutcome {
-    /// It went back.
+    /// Went back.
     Returned,
-    /// It died here.
+    /// Died here.
     Died,
     /// Another was given for it.
     Replaced,
@@ -252,13 +252,13 @@ fn check_lines(problems: &mut Vec<Problem>, path: &str, list: &[String]) {
     }
 }
 
-/// What the controls would do to a tone: a 40 Hz run with a high-pass in measures the filter.
+/// Effects of the controls on a tone: a 40 Hz run with a high-pass in measures the filter.
 #[must_use]
 pub fn controls_against(amplifier: &Amplifier, tone_hz: f64) -> Vec<String> {
     controls_left(amplifier, tone_hz, false, false)
 }
 
-/// The same, without those that were taken out already when the gain was set.
+/// Likewise, without those that were taken out already when the gain was set.
 #[must_use]
 pub fn controls_left(amplifier: &Amplifier, tone_hz: f64, filters_out: bool, boost_off: bool) -> Vec<String> {
     let seen_to = |control: &&Control| match control.kind {

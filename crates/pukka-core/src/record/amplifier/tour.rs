@@ -9,37 +9,37 @@ use crate::kernel::problem::{Problem, check_text};
 /// A line of what the amplifier's own data port says.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct PortLine {
-    /// What it is called there.
+    /// Name there.
     pub name: String,
-    /// What it says.
+    /// Value shown.
     pub value: String,
 }
 
-/// What is said while it is shown round.
+/// Facts told while it is shown round.
 #[derive(Debug, Clone, PartialEq, Eq, Default, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Tour {
-    /// How it is switched on.
+    /// Way of switching it on.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub remote: Option<String>,
-    /// What its lights say.
+    /// Meaning of its lights.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub lights: Option<String>,
-    /// How good its manual is.
+    /// Quality of its manual.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub manual: Option<String>,
-    /// Its warranty.
+    /// Warranty.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub warranty: Option<String>,
-    /// How it is cooled.
+    /// Cooling.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub cooling: Option<String>,
-    /// What water it bears: "IPX6".
+    /// Water rating: "IPX6".
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub water_rating: Option<String>,
-    /// What stood out.
+    /// Points that stood out.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub stood_out: Option<String>,
-    /// What its own data port says.
+    /// Readings of its own data port.
     #[serde(default, deserialize_with = "or_default", skip_serializing_if = "Vec::is_empty")]
     pub data_port: Vec<PortLine>,
     /// Keys this version does not know, kept as they came.
@@ -49,7 +49,7 @@ pub struct Tour {
 }
 
 impl Tour {
-    /// What is wrong with it.
+    /// Problems with it.
     pub(super) fn check(&self) -> Vec<Problem> {
         let mut problems = Vec::new();
         let texts = [

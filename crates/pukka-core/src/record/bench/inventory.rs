@@ -9,7 +9,7 @@ use crate::kernel::working::{Figure, Working, source};
 use crate::record::bench::network::{self, Catalogue, Construction, Network, Reach};
 use crate::record::bench::{Bench, LoadResistor};
 
-/// How many builds are listed by nearness, and by fewest parts.
+/// Number of builds listed by nearness, and by fewest parts.
 const LISTED: usize = 12;
 const SIMPLEST: usize = 4;
 /// Below this, leads and contacts count.
@@ -20,7 +20,7 @@ const FOUR_WIRES_OHM: f64 = 1.0;
 pub enum Tree {
     /// One, by its kind's place in the inventory.
     Resistor(usize),
-    /// One after another.
+    /// An after another.
     Series(Vec<Tree>),
     /// Side by side.
     Parallel(Vec<Tree>),
@@ -28,14 +28,14 @@ pub enum Tree {
     Step(f64),
 }
 
-/// One resistor's part in a build.
+/// A resistor's part in a build.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Share {
-    /// Its kind's place in the inventory, from 0.
+    /// Kind's place in the inventory, from 0.
     pub kind: usize,
     /// As it is called: "8 Ω".
     pub label: String,
-    /// How many of the build take this share each.
+    /// Number of resistors of the build that take this share each.
     pub count: usize,
     /// Part of the output's power in each of them.
     pub ratio: Figure,
@@ -44,26 +44,26 @@ pub struct Share {
 /// A load that can be made, for each output alike.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Build {
-    /// Its ohms at the terminals.
+    /// Ohms at the terminals.
     pub ohm: Figure,
-    /// How far from the load wanted, of it.
+    /// Distance from the load wanted, of it.
     pub off: Figure,
     /// Resistors for each output.
     pub parts: usize,
-    /// How they are joined, in words.
+    /// Way of joining them, in words.
     pub words: String,
     /// Each resistor's share of an output's power.
     pub shares: Vec<Share>,
-    /// The most an output may put into it for ever; nothing when a rating is not known.
+    /// The most an output may put into it continuously; nothing when a rating is not known.
     pub continuous_w: Option<Figure>,
     /// The most an output may put into it for ten seconds.
     pub ten_second_w: Option<Figure>,
-    /// How they are joined, for drawing.
+    /// Way of joining them, for drawing.
     #[schema(ignore)]
     pub tree: Tree,
 }
 
-/// What an inventory makes of a wanted load.
+/// Loads that an inventory makes for a wanted load.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct LoadChoices {
     /// The load wanted, ohms.
@@ -72,7 +72,7 @@ pub struct LoadChoices {
     pub outputs: u8,
     /// Whether it can be made: within 2 %, by the resistors' true or by their nominal ohms.
     pub made: bool,
-    /// Those of the fewest parts that count as it.
+    /// The ones of the fewest parts that count as it.
     pub simplest: Vec<Build>,
     /// The nearest first; of equally near ones the one with fewest parts.
     pub builds: Vec<Build>,
@@ -80,11 +80,11 @@ pub struct LoadChoices {
     pub below: Option<Build>,
     /// The nearest above it, where it cannot be made.
     pub above: Option<Build>,
-    /// How many networks were looked at.
+    /// Number of networks looked at.
     pub looked_at: usize,
     /// Resistors an output that were looked at: 6, or fewer where that would be too many networks.
     pub most_parts: usize,
-    /// What to mind about it.
+    /// Points to mind about it.
     pub mind: Vec<String>,
 }
 
@@ -106,10 +106,10 @@ impl Near {
     }
 }
 
-/// What a bench has to make loads of.
+/// Stock that a bench makes loads of.
 #[derive(Debug, Clone, Copy)]
 pub struct Stock<'a> {
-    /// Its resistors.
+    /// Resistors.
     pub loads: &'a [LoadResistor],
     /// The steps of its load box.
     pub steps: &'a [Ohms],
@@ -139,7 +139,7 @@ impl<'a> From<&'a [LoadResistor]> for Stock<'a> {
     }
 }
 
-/// What a bench makes of `wanted_ohm` for every output of `wiring` at once, each output alike.
+/// Loads that a bench makes of `wanted_ohm` for every output of `wiring` at once, each output alike.
 #[must_use]
 pub fn find<'a>(stock_of: impl Into<Stock<'a>>, wiring: Wiring, wanted_ohm: f64) -> LoadChoices {
     let Stock { loads, steps } = stock_of.into();
@@ -249,7 +249,7 @@ fn simplest(loads: &[LoadResistor], wiring: Wiring, nominal_ohm: f64, mut enough
     }
 }
 
-/// The way a rung's load is made: as `named`, else the one of fewest parts that bears `need_w` an output for ten seconds,
+/// The way a rung's load is made: as `named`, else the one of fewest parts that takes `need_w` an output for ten seconds,
 /// else the one of fewest parts.
 #[must_use]
 pub fn way<'a>(stock_of: impl Into<Stock<'a>>, wiring: Wiring, nominal_ohm: f64, need_w: f64, named: Option<&str>) -> Option<Build> {
@@ -271,7 +271,7 @@ pub fn way<'a>(stock_of: impl Into<Stock<'a>>, wiring: Wiring, nominal_ohm: f64,
     found.or(step).or(first)
 }
 
-/// A step of a load box as a build: what it bears is not known.
+/// A step of a load box as a build: what it takes is not known.
 fn step_build(step: Ohms, wanted_ohm: f64) -> Build {
     let words = format!("step box, {}", format::with_unit(&format::ohms(step.get()), "Ω"));
     let working = Working::new("Load at the terminals", "the step of the box", source::METHOD)
@@ -349,7 +349,7 @@ impl Tree {
         }
     }
 
-    /// How they are joined: "2 × 8 Ω in parallel", "4 Ω + (2 × 8 Ω in parallel)".
+    /// Way of joining them: "2 × 8 Ω in parallel", "4 Ω + (2 × 8 Ω in parallel)".
     fn words(&self, loads: &[LoadResistor], inside: bool) -> String {
         let (parts, with, alike) = match self {
             Self::Resistor(kind) => return label(loads, *kind),

@@ -12,7 +12,7 @@ use crate::kernel::problem::{Problem, check_text};
 use crate::kernel::units::{Amps, Metres, Ohms, Ratio, SquareMillimetres, Watts};
 use crate::record::amplifier::check_load;
 
-/// What feeds the amplifier.
+/// Supply of the amplifier.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(rename_all = "kebab-case")]
 pub enum SupplyKind {
@@ -27,7 +27,7 @@ pub enum SupplyKind {
 /// The supply of a bench.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Supply {
-    /// What it is.
+    /// Format.
     pub kind: SupplyKind,
     /// The most it gives.
     #[serde(default)]
@@ -35,7 +35,7 @@ pub struct Supply {
     /// The fuse in its lead.
     #[serde(default)]
     pub lead_fuse_a: Option<Amps>,
-    /// Its source resistance.
+    /// Source resistance.
     #[serde(default)]
     pub source_ohm: Option<Ohms>,
     /// Supercapacitors stand in it: they stay live when it is disconnected.
@@ -55,16 +55,16 @@ pub struct LoadResistor {
     /// As measured.
     #[serde(default)]
     pub measured_ohm: Option<Ohms>,
-    /// Its own tolerance, as a fraction.
+    /// Own tolerance, as a fraction.
     #[serde(default)]
     pub tolerance_ratio: Option<Ratio>,
-    /// What it can take for ever.
+    /// Power that it takes continuously.
     #[serde(default)]
     pub continuous_w: Option<Watts>,
-    /// What it can take for ten seconds.
+    /// Power that it takes for ten seconds.
     #[serde(default)]
     pub ten_second_w: Option<Watts>,
-    /// How many there are.
+    /// Number.
     pub count: u32,
     /// Keys this version does not know, kept as they came.
     #[serde(flatten)]
@@ -83,7 +83,7 @@ impl LoadResistor {
 /// A lead that carries the supply current, or a load's.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Lead {
-    /// What it joins: "bank to amplifier".
+    /// Ends that it joins: "bank to amplifier".
     pub name: String,
     /// Length each way.
     pub length_m: Metres,
@@ -95,7 +95,7 @@ pub struct Lead {
     pub extra: Map<String, Value>,
 }
 
-/// What a meter reads.
+/// Quantity that a meter reads.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(rename_all = "snake_case")]
 pub enum Quantity {
@@ -114,16 +114,16 @@ pub enum Quantity {
 /// A meter and its limits: ± (`reading_ratio` · reading + `absolute`).
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Meter {
-    /// Its id inside the session.
+    /// Id inside the session.
     pub id: String,
-    /// What it reads.
+    /// Quantity read.
     pub quantity: Quantity,
     /// Part of its limits that grows with the reading.
     pub reading_ratio: Ratio,
     /// Part of its limits that does not, in the unit it reads.
     #[serde(default, deserialize_with = "or_default")]
     pub absolute: f64,
-    /// What it is called at the bench.
+    /// Name at the bench.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub name: Option<String>,
     /// The day it was last checked against another.
@@ -147,7 +147,7 @@ impl Meter {
 /// The bench as it was for one session.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Bench {
-    /// What fed it.
+    /// Supply.
     pub supply: Supply,
     /// The resistors it had.
     #[serde(default, deserialize_with = "or_default")]
@@ -196,7 +196,7 @@ impl Bench {
             .or_else(|| self.meters.iter().find(|meter| meter.quantity == quantity))
     }
 
-    /// What is wrong with it, beyond what its types refuse.
+    /// Problems with it, beyond what its types refuse.
     #[must_use]
     pub fn check(&self) -> Vec<Problem> {
         let mut problems = Vec::new();
@@ -243,9 +243,9 @@ impl Bench {
 /// A bench that sessions are made on, by its name.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct BenchProfile {
-    /// What it is called.
+    /// Name.
     pub name: String,
-    /// What feeds it.
+    /// Supply.
     pub supply: Supply,
     /// The resistors it has.
     #[serde(default, deserialize_with = "or_default")]
@@ -273,7 +273,7 @@ impl BenchProfile {
         Bench { supply, loads, step_box_ohm, meters, leads, extra }
     }
 
-    /// What is wrong with it.
+    /// Problems with it.
     #[must_use]
     pub fn check(&self) -> Vec<Problem> {
         let mut problems = Vec::new();

@@ -4,7 +4,7 @@
 //! those. They are made size by size, for each *handful* (so many of each kind) once, and of one handful two that come
 //! to the same ohms are one. The largest size is looked at but not kept: it is nine tenths of them.
 
-/// So many of each kind, three bits a kind.
+/// Count of each kind, three bits a kind.
 type Handful = u128;
 
 const BITS: usize = 3;
@@ -15,10 +15,10 @@ pub const MOST_PARTS: usize = 6;
 /// Ohms that are one and the same, relatively.
 const SAME: f64 = 1e-12;
 
-/// How a network is made.
+/// Construction of a network.
 #[derive(Debug, Clone, Copy)]
 pub enum Construction {
-    /// One resistor of this kind.
+    /// A resistor of this kind.
     Resistor(usize),
     /// Two networks that were made before.
     Joined {
@@ -34,13 +34,13 @@ pub enum Construction {
 /// A network, as it is shown to a visitor.
 #[derive(Debug, Clone, Copy)]
 pub struct Network {
-    /// Its ohms.
+    /// Ohms.
     pub ohm: f64,
-    /// How many resistors are in it.
+    /// Number of resistors in it.
     pub parts: usize,
-    /// How it is made.
+    /// Construction.
     pub made: Construction,
-    /// What is in it. In the largest size one network may be shown more than once: of one handful, with the same ohms.
+    /// Content. In the largest size one network may be shown more than once: of one handful, with the same ohms.
     pub handful: u128,
 }
 
@@ -54,7 +54,7 @@ struct Group {
 /// The networks that were kept, by which others are described.
 pub struct Catalogue {
     made: Vec<(f64, Construction)>,
-    /// How many resistors the largest networks looked at have.
+    /// Number of resistors that the largest networks looked at have.
     pub largest: usize,
 }
 
@@ -65,7 +65,7 @@ impl Catalogue {
     }
 }
 
-/// How far to look.
+/// Limits of the search.
 #[derive(Debug, Clone, Copy)]
 pub struct Reach {
     /// Resistors in a network, at most.

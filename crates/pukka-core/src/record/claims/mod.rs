@@ -13,7 +13,7 @@ use crate::kernel::units::{ClaimedWatts, Hertz, Ohms, Ratio, Volts};
 use crate::kernel::wiring::Wiring;
 use crate::record::amplifier::check_load;
 
-/// What kind of power a claim states.
+/// Kind of power that a claim states.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(rename_all = "kebab-case")]
 pub enum ClaimKind {
@@ -40,15 +40,15 @@ pub enum Per {
 /// Ref: CTA-2006, rating conditions: 14.4 V, 4 Ω, not more than 1 % THD+N.
 pub const USUAL_SUPPLY_V: f64 = 14.4;
 
-/// One line of what the maker says.
+/// A line of what the maker says.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Claim {
-    /// Its id inside the session.
+    /// Id inside the session.
     #[serde(default)]
     pub id: String,
-    /// Where it was printed: box, manual, site, sticker.
+    /// Source in print: box, manual, site, sticker.
     pub source: String,
-    /// Which channels, and how. A `max` claim may leave it open.
+    /// Channels driven, and how. A `max` claim may leave it open.
     #[serde(default)]
     pub wiring: Option<Wiring>,
     /// The amplifier's switch it belongs to, when it has one.
@@ -57,15 +57,15 @@ pub struct Claim {
     /// Into which load.
     #[serde(default)]
     pub load_ohm: Option<Ohms>,
-    /// How many watts, of each output or in total.
+    /// Watts, of each output or in total.
     #[serde(default)]
     pub power_w: Option<ClaimedWatts>,
     /// The watts of each group of a mixed wiring, in their order, in place of `power_w`.
     #[serde(default, deserialize_with = "or_default", skip_serializing_if = "Vec::is_empty")]
     pub group_power_w: Vec<ClaimedWatts>,
-    /// What the watts are of.
+    /// Basis of the watts.
     pub per: Per,
-    /// What kind of power.
+    /// Kind of power.
     pub kind: ClaimKind,
     /// At which supply voltage.
     #[serde(default)]
@@ -161,7 +161,7 @@ impl Claim {
         problems
     }
 
-    /// What is wrong with the line, for an amplifier of so many channels.
+    /// Problems with the line, for an amplifier of so many channels.
     #[must_use]
     pub fn check(&self, channels: u8) -> Vec<Problem> {
         let mut problems = Vec::new();

@@ -13,12 +13,12 @@ use crate::record::claims::{Claim, ClaimKind, Per};
 
 /// Claim over ceiling up to which it strains the fuses rather than being beyond them.
 const STRAINS: f64 = 1.35;
-/// How far bridged and unbridged claims may differ.
+/// Most that bridged and unbridged claims may differ.
 const BRIDGING: f64 = 0.10;
 /// Supply voltages that count as the same.
 const SAME_VOLTS: f64 = 0.05;
 
-/// What a finding is about.
+/// Subject of a finding.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(rename_all = "kebab-case")]
 pub enum SenseCode {
@@ -34,13 +34,13 @@ pub enum SenseCode {
     Kind,
     /// Claims at two supply voltages tell regulated from unregulated.
     TwoVoltages,
-    /// The rail capacitors bear less than the claim needs.
+    /// The rail capacitors take less than the claim needs.
     RailParts,
     /// Sources print different figures for one thing.
     SourcesDisagree,
 }
 
-/// How grave a finding is.
+/// Gravity of a finding.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(rename_all = "kebab-case")]
 pub enum Weight {
@@ -52,12 +52,12 @@ pub enum Weight {
     Note,
 }
 
-/// One thing to doubt, or to know.
+/// A thing to doubt, or to know.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Sense {
-    /// What it is about.
+    /// Subject.
     pub code: SenseCode,
-    /// How grave.
+    /// Gravity.
     pub weight: Weight,
     /// The claims it names.
     pub claims: Vec<String>,
@@ -65,9 +65,9 @@ pub struct Sense {
     pub word: String,
     /// A short title.
     pub title: String,
-    /// What does not add up, and what will tell.
+    /// Contradiction, and what will resolve it.
     pub says: String,
-    /// How it was found.
+    /// Working behind it.
     pub working: Working,
 }
 
@@ -82,7 +82,7 @@ pub const fn class_efficiency(class: Class) -> f64 {
     }
 }
 
-/// What the supply fuses can feed at a supply voltage, watts: fuses × volts × class efficiency.
+/// Power that the supply fuses can feed at a supply voltage, watts: fuses × volts × class efficiency.
 #[must_use]
 pub fn ceiling_w(amplifier: &Amplifier, supply_v: f64) -> Option<f64> {
     amplifier.supply_fuse_a().map(|fuses| fuses * supply_v * class_efficiency(amplifier.class))
@@ -230,7 +230,7 @@ fn fits_as_total(amplifier: &Amplifier, claims: &[Claim], claim: &Claim) -> Opti
     (fed && agrees).then_some(figure)
 }
 
-/// How slowly power may rise towards lower loads, if two lines are to agree: by the ratio of the loads to this power.
+/// Slowest rise of power towards lower loads, if two lines are to agree: by the ratio of the loads to this power.
 const LEAST_RISE: f64 = 0.3;
 
 /// Whether the lower load of two lines of one wiring gives more: a "total" that is no more than another line's is none.
@@ -409,7 +409,7 @@ fn sources(a: &Claim, b: &Claim) -> Option<Sense> {
     })
 }
 
-/// Whether the rail capacitors bear what a claim needs of them: Vpk = √(2·P·R) at each output. A half bridge puts all of
+/// Whether the rail capacitors withstand what a claim needs of them: Vpk = √(2·P·R) at each output. A half bridge puts all of
 /// Vpk on each rail, a full bridge on one rail puts all of it there; of a bridged pair each channel swings half.
 #[must_use]
 pub fn rail_parts(claim: &Claim, rail_capacitor_v: f64) -> Option<Sense> {

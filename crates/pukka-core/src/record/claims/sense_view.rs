@@ -10,33 +10,33 @@ use crate::record::claims::sense::{
 };
 use crate::record::claims::{Claim, ClaimKind, USUAL_SUPPLY_V};
 
-/// How one claim line comes out of the sense-check.
+/// Result of the sense-check for one claim line.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct AddsUp {
-    /// Which claim.
+    /// The claim.
     pub claim_id: String,
     /// "yes", or what does not add up.
     pub word: String,
-    /// How grave; nothing when it adds up, or is only worth knowing.
+    /// Gravity; nothing when it adds up, or is only worth knowing.
     pub weight: Option<Weight>,
     /// Anything was there to check it by.
     pub checked: bool,
 }
 
-/// One claim against what the fuses can feed.
+/// A claim against what the fuses can feed.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct FuseRow {
-    /// Which claim.
+    /// The claim.
     pub claim_id: String,
     /// "4 × 90 W, fits".
     pub label: String,
     /// Claimed watts, in total.
     pub power_w: f64,
-    /// How grave; nothing when it fits.
+    /// Gravity; nothing when it fits.
     pub weight: Option<Weight>,
 }
 
-/// What the supply fuses can feed, beside what is claimed.
+/// Power that the supply fuses can feed, beside what is claimed.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct FusePicture {
     /// "Can 50 A of fuse carry this?"
@@ -54,7 +54,7 @@ pub struct FusePicture {
 /// The sense-check for people.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct SenseView {
-    /// What was found, the gravest first.
+    /// Findings, the gravest first.
     pub found: Vec<Sense>,
     /// Each claim line.
     pub adds_up: Vec<AddsUp>,

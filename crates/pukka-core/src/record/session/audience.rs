@@ -12,7 +12,7 @@ use crate::record::amplifier::check_load;
 /// A clap before the camera: a time of the session in the footage.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Clap {
-    /// When.
+    /// Time of it.
     #[schema(value_type = String, format = DateTime)]
     pub at: Timestamp,
     /// In which clip.
@@ -20,7 +20,7 @@ pub struct Clap {
     pub clip: Option<String>,
 }
 
-/// How it sounded: kept apart from what was measured.
+/// Sound of the amplifier: kept apart from what was measured.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Listening {
     /// The extra drive was taken off again.
@@ -41,13 +41,13 @@ pub struct Listening {
     /// The load that the amplifier saw.
     #[serde(default)]
     pub load_ohm: Option<Ohms>,
-    /// What was played.
+    /// Music played.
     #[serde(default)]
     pub track: Option<String>,
-    /// How loud.
+    /// Loudness.
     #[serde(default)]
     pub level: Option<String>,
-    /// What was heard.
+    /// Impression, in words.
     #[serde(default)]
     pub words: Option<String>,
     /// Keys this version does not know, kept as they came.
@@ -56,12 +56,12 @@ pub struct Listening {
     pub extra: Map<String, Value>,
 }
 
-/// One guess.
+/// A guess.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Guess {
-    /// Whose.
+    /// Instrument concerned.
     pub by: String,
-    /// How much.
+    /// Amount.
     pub power_w: Watts,
     /// They agreed to be named.
     #[serde(default)]
@@ -73,7 +73,7 @@ pub struct Guess {
 pub struct Guesses {
     /// SHA-256 over the salt and the list, in hexadecimal.
     pub sha256: String,
-    /// When they were sealed.
+    /// Time when they were sealed.
     #[schema(value_type = String, format = DateTime)]
     pub sealed_at: Timestamp,
     /// The salt, once they were opened.
@@ -87,7 +87,7 @@ pub struct Guesses {
 /// A channel of a captured wave.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct TraceChannel {
-    /// What it is of: "output-volts", "supply-volts", "supply-amps".
+    /// Subject: "output-volts", "supply-volts", "supply-amps".
     pub kind: String,
     /// Units a full scale of the file is.
     #[serde(default)]
@@ -102,15 +102,15 @@ pub struct TraceChannel {
 pub struct Trace {
     /// Of its file, in hexadecimal.
     pub sha256: String,
-    /// What its file was called.
+    /// Name of its file.
     pub name: String,
-    /// What its channels are.
+    /// Meaning of its channels.
     #[serde(default, deserialize_with = "or_default")]
     pub channels: Vec<TraceChannel>,
 }
 
 impl Listening {
-    /// What is wrong with it.
+    /// Problems with it.
     #[must_use]
     pub fn check(&self) -> Vec<Problem> {
         let mut problems = Vec::new();
@@ -132,7 +132,7 @@ impl Listening {
 }
 
 impl Guesses {
-    /// What is wrong with them.
+    /// Problems with them.
     #[must_use]
     pub fn check(&self) -> Vec<Problem> {
         let mut problems = Vec::new();
@@ -148,7 +148,7 @@ impl Guesses {
 }
 
 impl Trace {
-    /// What is wrong with it.
+    /// Problems with it.
     #[must_use]
     pub fn check(&self) -> Vec<Problem> {
         let mut problems = Vec::new();

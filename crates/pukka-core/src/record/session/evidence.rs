@@ -6,7 +6,7 @@ use serde_json::Value;
 use crate::kernel::problem::{Problem, check_text};
 use crate::record::session::audience::check_hash;
 
-/// What kind of evidence it is.
+/// Kind of evidence.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(rename_all = "kebab-case")]
 pub enum EvidenceKind {
@@ -18,15 +18,15 @@ pub enum EvidenceKind {
     Photo,
 }
 
-/// What backs a reading.
+/// Evidence behind a reading.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Evidence {
-    /// What it is.
+    /// Format.
     pub kind: EvidenceKind,
     /// Of its file, in hexadecimal.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub sha256: Option<String>,
-    /// Which channels of a wave, from 0.
+    /// The channels of a wave, from 0.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub channels: Vec<u16>,
     /// From which second of it.
@@ -44,7 +44,7 @@ impl Evidence {
         Self { kind: EvidenceKind::Ramp, sha256: None, channels: Vec::new(), from_s: None, to_s: None }
     }
 
-    /// What is wrong with it.
+    /// Problems with it.
     #[must_use]
     pub fn check(&self) -> Vec<Problem> {
         let mut problems = Vec::new();

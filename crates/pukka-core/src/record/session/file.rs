@@ -16,7 +16,7 @@ const INSIDE: &str = "kept_inside";
 /// A session file as it was read.
 #[derive(Debug, Clone, PartialEq)]
 pub struct SessionFile {
-    /// What it says.
+    /// Value shown.
     pub session: Session,
     /// Paths of the keys that this version does not know: kept, and reported.
     pub unknown: Vec<String>,

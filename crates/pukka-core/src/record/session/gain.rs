@@ -12,7 +12,7 @@ use crate::kernel::working::{Figure, Working, source};
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(default)]
 pub struct Gain {
-    /// Where the source is still clean: "47 of 50".
+    /// Setting up to which the source is still clean: "47 of 50".
     pub source: Option<String>,
     /// Output volts at clip onset.
     pub onset_v: Option<VoltsRms>,
@@ -29,7 +29,7 @@ pub struct Gain {
 }
 
 impl Gain {
-    /// What is wrong with it.
+    /// Problems with it.
     #[must_use]
     pub fn check(&self) -> Vec<Problem> {
         let mut problems = Vec::new();

@@ -8,7 +8,7 @@ use crate::kernel::units::{Hertz, Ohms};
 use crate::kernel::wiring::{Wiring, same_load};
 use crate::record::session::Mode;
 
-/// Why a run asks for a reason before it starts.
+/// Reason why a run asks for a reason before it starts.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(rename_all = "kebab-case")]
 pub enum GateCode {
@@ -16,9 +16,9 @@ pub enum GateCode {
     BelowFloor,
     /// The supply is above what the maker allows.
     AboveSupply,
-    /// The draw may pass the bench's own lead fuse by more than it bears.
+    /// The draw may pass the bench's own lead fuse by more than it takes.
     LeadFuse,
-    /// A resistor would take more than it bears.
+    /// A resistor would take more than it takes.
     LoadBank,
     /// The amplifier's own fuses, of files before version 5 of the rules: they gate nothing any more.
     Fuses,
@@ -28,7 +28,7 @@ impl GateCode {
     /// Every gate there is.
     pub const ALL: [Self; 4] = [Self::BelowFloor, Self::AboveSupply, Self::LeadFuse, Self::LoadBank];
 
-    /// What it is a gate against, for a sentence.
+    /// Danger that it guards against, for a sentence.
     #[must_use]
     pub const fn past(self) -> &'static str {
         match self {
@@ -40,7 +40,7 @@ impl GateCode {
         }
     }
 
-    /// Its word in files.
+    /// Word in files.
     #[must_use]
     pub const fn word(self) -> &'static str {
         match self {
@@ -56,19 +56,19 @@ impl GateCode {
 /// The owner's consent to a run that can kill a borrowed amplifier.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct OwnerConsent {
-    /// Who agreed.
+    /// Person who agreed.
     pub by: String,
     /// On which day.
     #[schema(value_type = String, format = Date)]
     pub on: jiff::civil::Date,
-    /// Who pays if it dies.
+    /// Person who pays if it dies.
     pub who_pays: String,
 }
 
 /// A gate that was opened.
 #[derive(Debug, Clone, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Gate {
-    /// Which gate.
+    /// The gate.
     pub code: GateCode,
     /// For which wiring; any when not given.
     #[serde(default, skip_serializing_if = "Option::is_none")]
@@ -84,9 +84,9 @@ pub struct Gate {
     /// For which mode; any when not given.
     #[serde(default)]
     pub mode: Option<Mode>,
-    /// Why.
+    /// Reason.
     pub reason: String,
-    /// Who opened it; empty in a shared file.
+    /// Person who opened it; empty in a shared file.
     #[serde(default)]
     pub by: String,
     /// A second reason, where the first is not enough: below the floor on a raised supply.
@@ -95,7 +95,7 @@ pub struct Gate {
     /// The owner's consent, where it is somebody else's amplifier.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub owner_consent: Option<OwnerConsent>,
-    /// It came in with a file: kept, and it opens nothing here.
+    /// Came in with a file: kept, and it opens nothing here.
     #[serde(skip)]
     pub from_file: bool,
     /// Keys this version does not know, kept as they came.
@@ -104,7 +104,7 @@ pub struct Gate {
     pub extra: Map<String, Value>,
 }
 
-/// Where a record came from is no part of what it says.
+/// Place where a record came from is no part of what it says.
 impl PartialEq for Gate {
     fn eq(&self, other: &Self) -> bool {
         let place = |gate: &Self| (gate.code, gate.wiring, gate.load_ohm, gate.tone_hz, gate.mode);

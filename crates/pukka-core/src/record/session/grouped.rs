@@ -24,7 +24,7 @@ pub fn check_measured(wiring: Wiring, one: Option<Ohms>, of_groups: &[Ohms]) -> 
     problems
 }
 
-/// What is wrong with the groups of a run.
+/// Problems with the groups of a run.
 pub fn check_run(run: &Run) -> Vec<Problem> {
     let mut problems = check_measured(run.wiring, run.load_measured_ohm, &run.group_loads_measured_ohm);
     problems.extend(run.wiring.check_load("load_nominal_ohm", run.load_nominal_ohm));

@@ -9,7 +9,7 @@ use crate::kernel::wiring::same_load;
 use crate::record::claims::Claim;
 use crate::record::session::{Acceptance, Gate, PlannedRung, ReadingName, Run, Session};
 
-/// What would be done.
+/// Changes to make.
 #[derive(Debug, Clone, PartialEq, Default)]
 pub struct Merge {
     /// The amplifier's record is another.
@@ -92,7 +92,7 @@ impl Merge {
         *self == Self::default()
     }
 
-    /// What it brings, a line each.
+    /// Content, a line each.
     #[must_use]
     pub fn says(&self) -> Vec<String> {
         let counted = |n: usize, one: &str, many: &str| {
@@ -119,7 +119,7 @@ fn same_rung(a: &PlannedRung, b: &PlannedRung) -> bool {
     a.wiring == b.wiring && a.setting == b.setting && same_load(a.load_ohm.get(), b.load_ohm.get()) && a.tone_hz == b.tone_hz
 }
 
-/// What is set for a session as a whole.
+/// Settings of a session as a whole.
 fn settings(session: &Session) -> impl PartialEq + use<'_> {
     let Session { bench, policy, idle, gain, plan, extra, .. } = session;
     (bench, policy, idle, gain, plan.order, plan.rest_v, extra)

@@ -53,19 +53,19 @@ pub struct Idle {
     pub supply_v: Option<Volts>,
 }
 
-/// One sitting of one amplifier on one bench.
+/// A sitting of one amplifier on one bench.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Session {
     /// Always `pukka-session`.
     pub format: String,
     /// Version of the shape.
     pub version: u32,
-    /// What it is known by where it was written: a file that comes back is told from another of the same name by it.
+    /// Id where it was written: a file that comes back is told from another of the same name by it.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub id: Option<String>,
     /// The device under test.
     pub amplifier: Amplifier,
-    /// What its maker says.
+    /// Claims of the maker.
     #[serde(default, deserialize_with = "or_default")]
     pub claims: Vec<Claim>,
     /// The bench as it was.
@@ -77,35 +77,35 @@ pub struct Session {
     /// Draw at rest.
     #[serde(default)]
     pub idle: Option<Idle>,
-    /// How the gain was set.
+    /// Way in which the gain was set.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub gain: Option<Gain>,
-    /// What was to be run.
+    /// Plan of the runs.
     #[serde(default, deserialize_with = "or_default")]
     pub plan: Plan,
     /// Gates that were opened, and why.
     #[serde(default, deserialize_with = "or_default")]
     pub gates: Vec<Gate>,
-    /// What was run.
+    /// Runs made.
     #[serde(default, deserialize_with = "or_default")]
     pub runs: Vec<Run>,
-    /// What was mended after a death, or put in its place.
+    /// Repairs after a death, or the replacement.
     #[serde(default, deserialize_with = "or_default", skip_serializing_if = "Vec::is_empty")]
     pub repairs: Vec<Repair>,
     /// The day it was measured, when that is not the day it was typed in.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     #[schema(value_type = Option<String>, format = Date)]
     pub measured_on: Option<jiff::civil::Date>,
-    /// Where its footage is from.
+    /// Source of its footage.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub footage_from: Option<String>,
     /// Claps before the camera.
     #[serde(default, deserialize_with = "or_default", skip_serializing_if = "Vec::is_empty")]
     pub claps: Vec<Clap>,
-    /// How it sounded.
+    /// Listening notes.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub listening: Option<Listening>,
-    /// What it was guessed to make.
+    /// Guesses of its power.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub guesses: Option<Guesses>,
     /// Captured waves.
@@ -158,7 +158,7 @@ impl Session {
         SessionFile::read(text).map(|file| file.session)
     }
 
-    /// What is wrong with the session, beyond what its types refuse.
+    /// Problems with the session, beyond what its types refuse.
     #[must_use]
     pub fn check(&self) -> Vec<Problem> {
         let mut problems = Vec::new();
@@ -195,7 +195,7 @@ impl Session {
         problems
     }
 
-    /// What would no longer fit if the amplifier were this one: claims, rungs or runs that need more channels.
+    /// Misfits if the amplifier were this one: claims, rungs or runs that need more channels.
     #[must_use]
     pub fn misfits(&self, amplifier: &Amplifier) -> Option<Problem> {
         let changed = Self { amplifier: amplifier.clone(), ..self.clone() };

@@ -31,7 +31,7 @@ words! {
 }
 
 impl ReadingName {
-    /// What it is called on a sheet.
+    /// Name on a sheet.
     #[must_use]
     pub const fn words(self) -> &'static str {
         match self {
@@ -76,7 +76,7 @@ words! {
         DigitSlip = "digit-slip",
         /// The same amps twice.
         RepeatedReading = "repeated-reading",
-        /// The supply hardly sagged.
+        /// The supply barely sagged.
         SagTooSmall = "sag-too-small",
         /// The supply rose under load.
         VoltageRose = "voltage-rose",

@@ -22,7 +22,7 @@ pub enum Order {
     Mode,
 }
 
-/// Where a second tone comes.
+/// Order of a second tone.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(rename_all = "kebab-case")]
 pub enum ToneOrder {
@@ -33,10 +33,10 @@ pub enum ToneOrder {
     Load,
 }
 
-/// One load of the plan, and what was set for it.
+/// A load of the plan, and what was set for it.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct PlannedRung {
-    /// Which channels, and how.
+    /// Channels driven, and how.
     pub wiring: Wiring,
     /// The amplifier's switch.
     #[serde(default)]
@@ -58,7 +58,7 @@ pub struct PlannedRung {
     /// Whether a charger is on.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub charger_on: Option<bool>,
-    /// Which bank feeds it, when the bench has several.
+    /// Bank that feeds it, when the bench has several.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub bank: Option<String>,
     /// Drive above clip onset.
@@ -71,7 +71,7 @@ pub struct PlannedRung {
     #[serde(default, deserialize_with = "or_default", skip_serializing_if = "Vec::is_empty")]
     #[schema(value_type = Vec<BurstWord>)]
     pub bursts: Vec<Burst>,
-    /// How its load is made of the bench's resistors, in words.
+    /// Build of its load from the bench's resistors, in words.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub made_of: Option<String>,
     /// Keys this version does not know, kept as they came.
@@ -89,7 +89,7 @@ fn every_mode() -> Vec<Mode> {
 }
 
 impl PlannedRung {
-    /// What is wrong with it, for an amplifier of so many channels.
+    /// Problems with it, for an amplifier of so many channels.
     #[must_use]
     pub fn check(&self, channels: u8) -> Vec<Problem> {
         let mut problems = Vec::new();
@@ -144,19 +144,19 @@ impl PlannedRung {
     }
 }
 
-/// What a session sets out to run.
+/// Runs that a session sets out to make.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Plan {
     /// The order of the runs.
     #[serde(default, deserialize_with = "or_default")]
     pub order: Order,
-    /// Where a second tone comes.
+    /// Order of a second tone.
     #[serde(default, deserialize_with = "or_default", skip_serializing_if = "is_usual")]
     pub tone_order: ToneOrder,
     /// Supply at rest, before the first run.
     #[serde(default)]
     pub rest_v: Option<Volts>,
-    /// Its loads.
+    /// Loads.
     #[serde(default, deserialize_with = "or_default")]
     pub rungs: Vec<PlannedRung>,
 }

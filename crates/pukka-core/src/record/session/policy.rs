@@ -5,7 +5,7 @@ use serde::{Deserialize, Serialize};
 use crate::kernel::units::{Celsius, Drive, Ratio, Volts, certain};
 use crate::record::session::Mode;
 
-/// Which of several runs of one kind is used.
+/// The one of several runs of one kind is used.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(rename_all = "kebab-case")]
 pub enum Repeats {
@@ -22,7 +22,7 @@ pub enum Repeats {
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(default)]
 pub struct Policy {
-    /// Which repeat is used.
+    /// The repeat that is used.
     pub repeats: Repeats,
     /// Distortion up to which power counts as certified.
     pub thd_limit_ratio: Ratio,
@@ -34,9 +34,9 @@ pub struct Policy {
     pub extra_drive_clipping_db: Drive,
     /// Rest between runs.
     pub rest_s: f64,
-    /// How far the rest voltage may move in the window and count as steady, volts.
+    /// Most that the rest voltage may move in the window and count as steady, volts.
     pub rest_move_v: f64,
-    /// That window, seconds.
+    /// Length of that window, seconds.
     pub rest_window_s: f64,
     /// Supply below which a run is stopped.
     pub supply_stop_v: Volts,

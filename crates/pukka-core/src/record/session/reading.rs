@@ -6,7 +6,7 @@ use crate::kernel::absent::or_default;
 use crate::kernel::problem::Problem;
 use crate::kernel::units::{Amps, Level, Ratio, Volts, VoltsPeak, VoltsPeakToPeak, VoltsRms, Watts};
 
-/// What a second meter says of the same output.
+/// Reading of a second meter at the same output.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(default)]
 pub struct SecondReading {
@@ -22,19 +22,19 @@ pub struct SecondReading {
     /// Volts, peak to peak.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub volts_pp: Option<VoltsPeakToPeak>,
-    /// Which meter.
+    /// The meter.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub meter: Option<String>,
 }
 
-/// What was read at one output: the first present of watts, volts rms, peak, peak to peak is the one used.
+/// Readings at one output: the first present of watts, volts rms, peak, peak to peak is the one used.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(default)]
 pub struct OutputReading {
     /// Name of the output.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub name: Option<String>,
-    /// Which group of a mixed wiring it belongs to, from 0.
+    /// The group of a mixed wiring that it belongs to, from 0.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub group: Option<u8>,
     /// Watts.
@@ -49,10 +49,10 @@ pub struct OutputReading {
     /// Volts, peak to peak.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub volts_pp: Option<VoltsPeakToPeak>,
-    /// Which meter.
+    /// The meter.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub meter: Option<String>,
-    /// What other meters said.
+    /// Readings of other meters.
     #[serde(deserialize_with = "or_default", skip_serializing_if = "Vec::is_empty")]
     pub also: Vec<SecondReading>,
 }
@@ -65,12 +65,12 @@ impl OutputReading {
     }
 }
 
-/// One level of a run by level steps.
+/// A level of a run by level steps.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct LevelStep {
     /// Level of the generator.
     pub level_db: Level,
-    /// What was read at the outputs.
+    /// Readings at the outputs.
     pub outputs: Vec<OutputReading>,
     /// Distortion, as a fraction.
     #[serde(default, skip_serializing_if = "Option::is_none")]
@@ -86,7 +86,7 @@ pub struct LevelStep {
 /// A burst of counted cycles: its first and its last cycle were read. A single one is one reading.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Cycles {
-    /// How many.
+    /// Number of them.
     pub count: u32,
     /// The first of them.
     pub first: OutputReading,
@@ -102,12 +102,12 @@ impl Cycles {
     }
 }
 
-/// What was read after the tone was held.
+/// Readings after the tone was held.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Hold {
     /// For how long.
     pub seconds: f64,
-    /// What was read at the outputs then.
+    /// Readings at the outputs then.
     pub outputs: Vec<OutputReading>,
     /// Supply under load, then.
     #[serde(default, skip_serializing_if = "Option::is_none")]
@@ -126,7 +126,7 @@ pub struct SupplyReading {
     /// Supply current.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub current_a: Option<Amps>,
-    /// Which meter.
+    /// The meter.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub meter: Option<String>,
 }
@@ -134,7 +134,7 @@ pub struct SupplyReading {
 /// Most level steps of one run.
 pub const MOST_STEPS: usize = 64;
 
-/// What is wrong with the rows of a run that has `outputs` outputs.
+/// Problems with the rows of a run that has `outputs` outputs.
 pub(super) fn check_rows(steps: &[LevelStep], cycles: Option<&Cycles>, hold: Option<&Hold>, outputs: usize) -> Vec<Problem> {
     let mut problems = Vec::new();
     let too_many = |there: usize| there > outputs;

@@ -11,12 +11,12 @@ pub struct Repair {
     /// On which day.
     #[schema(value_type = String, format = Date)]
     pub on: Date,
-    /// What was done.
+    /// Action taken.
     pub what: String,
 }
 
 impl Repair {
-    /// What is wrong with it.
+    /// Problems with it.
     #[must_use]
     pub fn check(&self) -> Vec<Problem> {
         let mut problems = Vec::new();

@@ -16,7 +16,7 @@ use crate::record::session::grouped;
 use crate::record::session::reading::{Cycles, Hold, LevelStep, OutputReading, SupplyReading, check_rows};
 use crate::record::session::{CheckCode, ReadingName, Session};
 
-/// What a run is after.
+/// Aim of a run.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(rename_all = "kebab-case")]
 pub enum Mode {
@@ -32,7 +32,7 @@ impl Mode {
     /// In the order of the bench.
     pub const ALL: [Self; 3] = [Self::Certified, Self::Clipping, Self::Dynamic];
 
-    /// Its word.
+    /// Word.
     #[must_use]
     pub const fn word(self) -> &'static str {
         match self {
@@ -85,7 +85,7 @@ impl From<Burst> for BurstWord {
 pub enum Burst {
     /// 20 ms of 1 kHz in every 500 ms; below 100 Hz, two whole cycles.
     Standard,
-    /// So many cycles in every 500 ms.
+    /// A number of cycles in every 500 ms.
     Counted(u32),
 }
 
@@ -93,7 +93,7 @@ pub enum Burst {
 const SPEAKING_CYCLES: u32 = 8;
 
 impl Burst {
-    /// What it is called: "standard burst", "20 cycles".
+    /// Name: "standard burst", "20 cycles".
     #[must_use]
     pub fn words(self) -> String {
         match self {
@@ -103,7 +103,7 @@ impl Burst {
         }
     }
 
-    /// Which of these kinds speaks for dynamic power: the standard burst, else the longest count of at least 8.
+    /// The kind of these that speaks for dynamic power: standard burst, else the longest count of at least 8.
     #[must_use]
     pub fn speaking(kinds: impl IntoIterator<Item = Self>) -> Option<Self> {
         kinds.into_iter().filter(|kind| !matches!(kind, Self::Counted(count) if *count < SPEAKING_CYCLES)).min_by_key(|kind| match kind {
@@ -113,7 +113,7 @@ impl Burst {
     }
 }
 
-/// How a certified figure was got.
+/// Method of a certified figure.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(rename_all = "kebab-case")]
 pub enum Method {
@@ -127,26 +127,26 @@ pub enum Method {
     Trace,
 }
 
-/// What went wrong in a run.
+/// Mishap in a run.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(rename_all = "kebab-case")]
 pub enum Incident {
-    /// It went into protection.
+    /// Went into protection.
     Protection,
     /// A fuse opened.
     Fuse,
-    /// It smoked.
+    /// Smoked.
     Smoke,
-    /// It died.
+    /// Died.
     Died,
 }
 
 /// A meter that a run names.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct MeterUse {
-    /// Where in the run.
+    /// Path in the run.
     pub path: String,
-    /// Its id.
+    /// Id.
     pub meter: String,
 }
 
@@ -155,7 +155,7 @@ pub struct MeterUse {
 pub struct Acceptance {
     /// The check's word, or `incident`. A word of a later version is kept as it came.
     pub code: String,
-    /// Why.
+    /// Reason.
     pub reason: String,
 }
 
@@ -167,15 +167,15 @@ impl Acceptance {
     }
 }
 
-/// One run, as read.
+/// A run, as read.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Run {
-    /// Its id inside the session.
+    /// Id inside the session.
     pub id: String,
-    /// When.
+    /// Time of it.
     #[schema(value_type = String, format = DateTime)]
     pub at: Timestamp,
-    /// Which channels, and how.
+    /// Channels driven, and how.
     pub wiring: Wiring,
     /// The amplifier's switch.
     #[serde(default)]
@@ -188,9 +188,9 @@ pub struct Run {
     /// Loads as measured of the groups of a mixed wiring, in their order.
     #[serde(default, deserialize_with = "or_default", skip_serializing_if = "Vec::is_empty")]
     pub group_loads_measured_ohm: Vec<Ohms>,
-    /// What it is after.
+    /// Aim.
     pub mode: Mode,
-    /// How its figure was got.
+    /// Method of its figure.
     #[serde(default)]
     pub method: Option<Method>,
     /// Test frequency.
@@ -201,7 +201,7 @@ pub struct Run {
     /// Drive above clip onset.
     #[serde(default)]
     pub extra_drive_db: Option<Drive>,
-    /// What was read at the outputs.
+    /// Readings at the outputs.
     #[serde(default, deserialize_with = "or_default")]
     pub outputs: Vec<OutputReading>,
     /// Total of all outputs, where only a total was read; `outputs` is empty then.
@@ -246,16 +246,16 @@ pub struct Run {
     /// A burst of counted cycles.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub cycles: Option<Cycles>,
-    /// What was read after the tone was held.
+    /// Readings after the tone was held.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub hold: Option<Hold>,
-    /// What other meters on the supply said.
+    /// Readings of other meters on the supply.
     #[serde(default, deserialize_with = "or_default", skip_serializing_if = "Vec::is_empty")]
     pub supply_also: Vec<SupplyReading>,
-    /// What it can be looked at again by: a ramp that was kept as it was driven, a captured wave, a photo.
+    /// Evidence that can be looked at again: a ramp that was kept as it was driven, a captured wave, a photo.
     #[serde(default, deserialize_with = "evidence::list", skip_serializing_if = "Vec::is_empty")]
     pub evidence: Vec<Evidence>,
-    /// Which bank fed it, when the bench has several.
+    /// Bank that fed it, when the bench has several.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub bank: Option<String>,
     /// Readings kept and shown, but not computed with.
@@ -267,19 +267,19 @@ pub struct Run {
     /// The run this one corrects.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub supersedes: Option<String>,
-    /// Why it corrects it.
+    /// Reason why it corrects it.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub reason: Option<String>,
-    /// What went wrong.
+    /// Mishap, if any.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub incident: Option<Incident>,
-    /// It was run past a gate for which no reason has been given.
+    /// Run past a gate for which no reason has been given.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     pub ungated: bool,
-    /// It was cut short.
+    /// Cut short.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     pub incomplete: bool,
-    /// Who ran it.
+    /// Person who ran it.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub who: Option<String>,
     /// A note.
@@ -292,13 +292,13 @@ pub struct Run {
 }
 
 impl Run {
-    /// It ended before it came to its limit, by nothing that the amplifier did: its power is "at least so much".
+    /// Ended before it came to its limit, by nothing that the amplifier did: its power is "at least so much".
     #[must_use]
     pub fn cut_short(&self) -> bool {
         self.incomplete && self.incident.is_none()
     }
 
-    /// Its mode in words: "dynamic, 20 cycles" of counted ones.
+    /// Mode in words: "dynamic, 20 cycles" of counted ones.
     #[must_use]
     pub fn mode_words(&self) -> String {
         match self.burst() {
@@ -307,7 +307,7 @@ impl Run {
         }
     }
 
-    /// Where it stands on the ladder: "2 Ω, clipping", with the wiring when it is not mono.
+    /// Place on the ladder: "2 Ω, clipping", with the wiring when it is not mono.
     #[must_use]
     pub fn place_words(&self) -> String {
         format!("{}, {}", self.wiring.place_words(self.load_nominal_ohm), self.mode_words())
@@ -348,7 +348,7 @@ impl Run {
         !self.outputs.is_empty() || !self.steps.is_empty() || self.cycles.is_some() || self.total_power_w.is_some()
     }
 
-    /// Which kind of burst it is; nothing unless it is one.
+    /// Kind of burst; nothing unless it is one.
     #[must_use]
     pub fn burst(&self) -> Option<Burst> {
         let counted = self.cycles.as_ref().map_or(Burst::Standard, |cycles| Burst::Counted(cycles.count));
@@ -424,7 +424,7 @@ impl Run {
         self.evidence.iter().any(|evidence| evidence.kind == EvidenceKind::Ramp)
     }
 
-    /// What is wrong with it inside its session.
+    /// Problems with it inside its session.
     #[must_use]
     pub fn check(&self, session: &Session) -> Vec<Problem> {
         let mut problems = Vec::new();

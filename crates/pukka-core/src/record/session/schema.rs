@@ -52,7 +52,7 @@ fn point_inside(value: &mut Value) {
     }
 }
 
-/// What stands in a document besides what the schema knows.
+/// Content of a document that the schema does not know.
 #[derive(Debug, Default, PartialEq)]
 pub(super) struct Strays {
     /// JSON pointers of keys that it does not know.

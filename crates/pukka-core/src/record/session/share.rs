@@ -4,7 +4,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::record::session::Session;
 
-/// What a file is for.
+/// Purpose of a file.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(rename_all = "kebab-case")]
 pub enum Audience {

@@ -8,12 +8,12 @@ use crate::kernel::format;
 use crate::record::bench::{Meter, Quantity, SupplyKind};
 use crate::record::session::{Method, Mode, Order, Repeats, Run, Session, spoken};
 
-/// One thing that was so.
+/// A thing that was so.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Fact {
-    /// What.
+    /// Name of the fact.
     pub what: String,
-    /// How.
+    /// Value of the fact.
     pub says: String,
 }
 

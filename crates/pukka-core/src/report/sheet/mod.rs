@@ -19,7 +19,7 @@ use crate::report::view::{VerdictView, view};
 pub struct CitedFigure {
     /// The figure.
     pub figure: Figure,
-    /// Its note.
+    /// Note.
     pub note: usize,
 }
 
@@ -46,7 +46,7 @@ pub struct Statement {
 pub struct Sheet {
     /// Make and model.
     pub name: String,
-    /// Whose, class, fuses.
+    /// Maker, class, fuses.
     pub subtitle: String,
     /// Version of the rules it was judged by.
     pub rules_version: u32,
@@ -56,17 +56,17 @@ pub struct Sheet {
     pub claims: Vec<ClaimFigures>,
     /// Every run that stands, along the ladder.
     pub rows: Vec<SheetRow>,
-    /// What there is to tell.
+    /// Statements to make.
     pub told: Vec<Statement>,
-    /// How it was measured: limit, tone, method, channels, loads, voltages, meters, order, and so on.
+    /// Conditions of the measurement: limit, tone, method, channels, loads, voltages, meters, order, and so on.
     pub facts: Vec<Fact>,
-    /// What was done about checks, readings and runs.
+    /// Action taken about checks, readings and runs.
     pub settled: Vec<String>,
     /// Checks that stand unsettled.
     pub open: Vec<String>,
-    /// How each figure was made.
+    /// Derivation of each figure.
     pub notes: Vec<Note>,
-    /// What was assumed, each with its letter.
+    /// Assumptions, each with its letter.
     pub assumptions: Vec<String>,
 }
 
@@ -76,7 +76,7 @@ pub fn sheet(session: &Session) -> Sheet {
     sheet_with(session, view(session))
 }
 
-/// The same, of a verdict that was made already.
+/// Likewise, of a verdict that was made already.
 #[must_use]
 pub fn sheet_with(session: &Session, view: VerdictView) -> Sheet {
     let mut notes = Notes::default();

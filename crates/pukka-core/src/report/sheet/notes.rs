@@ -7,29 +7,29 @@ use serde::{Deserialize, Serialize};
 use crate::kernel::working::{Figure, Input, Working};
 use crate::report::sheet::CitedFigure;
 
-/// How figures of one kind were made.
+/// Derivation of figures of one kind.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Note {
-    /// What they are.
+    /// Name of the figures.
     pub title: String,
     /// The formula.
     pub formula: String,
-    /// Its source.
+    /// Source.
     pub source: String,
-    /// What the symbols mean, where they mean the same in every entry.
+    /// Meaning of the symbols, where it is the same in every entry.
     pub symbols: String,
     /// A line a figure.
     pub entries: Vec<NoteEntry>,
 }
 
-/// How one figure was made.
+/// Derivation of one figure.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct NoteEntry {
-    /// Its number, by which the sheet cites it.
+    /// Number, by which the sheet cites it.
     pub number: usize,
     /// The numbers put in.
     pub inputs: String,
-    /// What it came to; nothing for a step on the way.
+    /// Result of it; nothing for a step on the way.
     pub result: Option<String>,
     /// Notes of the numbers put in that are no readings themselves.
     pub from: Vec<usize>,
@@ -47,7 +47,7 @@ struct Growing {
 }
 
 impl Growing {
-    /// What each symbol means, where it means the same in every entry that has it.
+    /// Meaning of each symbol, where it is the same in every entry that has it.
     fn common(&self) -> HashMap<&str, Option<&str>> {
         let mut common: HashMap<&str, Option<&str>> = HashMap::new();
         for input in self.entries.iter().flat_map(|(_, inputs)| inputs) {
@@ -90,7 +90,7 @@ impl Growing {
 #[derive(Debug, Default)]
 pub struct Notes {
     cited: HashMap<Working, usize>,
-    /// Where each numbered entry stands: which note, which of its entries.
+    /// Place of each numbered entry: which note, which of its entries.
     places: Vec<(usize, usize)>,
     notes: Vec<Growing>,
     assumptions: Vec<String>,

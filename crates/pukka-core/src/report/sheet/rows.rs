@@ -36,7 +36,7 @@ pub struct SheetRow {
     pub efficiency: Option<CitedFigure>,
     /// Heatsink.
     pub temperature: String,
-    /// What is to be said of it.
+    /// Remark on it.
     pub remark: String,
 }
 
@@ -70,7 +70,7 @@ fn row(session: &Session, run: &Run, exponents: &Exponents, notes: &mut Notes) -
     }
 }
 
-/// What feeds it, where that is another than in the run before it.
+/// Supply, where it is another than in the run before.
 fn fed_otherwise(session: &Session, run: &Run) -> Vec<String> {
     let before =
         session.standing_runs().filter(|other| (other.at, &other.id) < (run.at, &run.id)).max_by_key(|other| (other.at, &other.id));

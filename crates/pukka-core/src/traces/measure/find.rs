@@ -7,20 +7,20 @@ use crate::traces::levels::Level;
 use crate::traces::sine::fit;
 use crate::traces::source::SourceError;
 
-/// What a sweep is looked for in: blocks of so many seconds within 45 dB of the loudest, in so many places.
+/// Places to look for a sweep in: blocks of so many seconds within 45 dB of the loudest, in so many places.
 const SWEEP_BLOCK_S: f64 = 0.06;
 const SWEEP_LOUD: f64 = 3e-5;
 const SWEEP_LOOKS: usize = 12;
-/// What moves inside of a block by less than this part of what a steady sweep would is stepped.
+/// Movement inside a block, as a part of a steady sweep's, below which a sweep is stepped.
 const STEPPED: f64 = 0.05;
 /// Part of what is loudest that has to be one tone.
 const TONAL: f64 = 0.3;
-/// What has a frequency of its own: within 40 dB of the loudest; looked at in so many places first.
+/// Level of regions with a frequency of their own: within 40 dB of the loudest; looked at in so many places first.
 const REGION_LOUD: f64 = 1e-4;
 const REGION_LOOKS: usize = 24;
 /// Of fewer periods in silence it has none.
 const FEW_PERIODS: f64 = 3.0;
-/// What of a block is loud, from the first to the last of it: of a burst in silence only the burst is looked at.
+/// Loud part of a block, from its first to its last sample: of a burst in silence only the burst is looked at.
 fn loud_part(samples: &[f64]) -> &[f64] {
     let most = samples.iter().fold(0.0f64, |most, x| most.max(x.abs()));
     let is_loud = |x: &f64| x.abs() > 0.05 * most;
@@ -60,7 +60,7 @@ impl Reader<'_> {
         Ok(self.tools.transforms.strongest(&samples, rate_hz))
     }
 
-    /// Where it is loudest.
+    /// Place where it is loudest.
     pub(super) fn loudest(&self, level: &Level) -> (usize, usize) {
         let (hop, rate_hz) = (self.levels.hop, self.rate_hz());
         let wide = ((rate_hz / 20.0 / hop as f64).ceil() as usize).clamp(1, level.hops.len().max(1));
@@ -153,7 +153,7 @@ impl Reader<'_> {
         Ok(found.map_or(usize::midpoint(one.to, next.from), |at| from + at / hop))
     }
 
-    /// Where the frequency moves on and on: what is loud without a gap, looked at in twelve places.
+    /// Place where the frequency moves on and on: what is loud without a gap, looked at in twelve places.
     pub(super) fn sweeps(&mut self, channel: usize, level: &Level) -> Result<Vec<Piece>, SourceError> {
         let (hop, rate_hz) = (self.levels.hop, self.rate_hz());
         let block = ((SWEEP_BLOCK_S * rate_hz) as usize / hop).max(1);

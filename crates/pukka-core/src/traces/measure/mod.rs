@@ -15,18 +15,18 @@ use crate::traces::levels::{Level, Levels, levels};
 use crate::traces::report::{ChannelKind, ChannelReport, OverRange, Stretch, TraceReport};
 use crate::traces::source::{Source, SourceError};
 
-/// What a channel is, and its scale.
+/// Meaning of a channel, and its scale.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct ChannelSetting {
-    /// What it is of.
+    /// Subject.
     pub kind: ChannelKind,
     /// Units per unit of the file: volts at full scale of an audio file, 1 of a file in volts.
     pub scale: f64,
-    /// How far that may be off, as a ratio.
+    /// Uncertainty of the scale, as a ratio.
     pub scale_u_ratio: f64,
 }
 
-/// What the vertical scale of an oscilloscope is good for, unless it is known better.
+/// Uncertainty of an oscilloscope's vertical scale, unless it is known better.
 pub const SCOPE_U_RATIO: f64 = 0.03;
 
 impl ChannelSetting {
@@ -43,20 +43,20 @@ impl Default for ChannelSetting {
     }
 }
 
-/// What is asked of a trace.
+/// Settings that a trace is read with.
 #[derive(Debug, Clone, PartialEq)]
 pub struct TraceSettings {
     /// Channels in order; those left out are outputs of scale 1.
     pub channels: Vec<ChannelSetting>,
     /// Load of the outputs.
     pub load_ohm: Option<f64>,
-    /// How far it may be off, as a ratio.
+    /// Uncertainty of the load, as a ratio.
     pub load_u_ratio: f64,
     /// Distortion that a clean tone has at most.
     pub limit_ratio: f64,
 }
 
-/// What a load is good for whose ohms were measured, unless it is known better.
+/// Uncertainty of a load whose ohms were measured, unless it is known better.
 pub const LOAD_U_RATIO: f64 = 0.01;
 
 impl Default for TraceSettings {

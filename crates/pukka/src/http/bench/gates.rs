@@ -19,21 +19,21 @@ use super::super::{ApiError, State};
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(deny_unknown_fields)]
 pub struct GateReason {
-    /// Which run.
+    /// The run.
     pub place: Place,
     /// Reason, name, and what else its gates ask for.
     pub opening: Opening,
 }
 
-/// Why the reason before a run is taken back.
+/// Reason why the reason before a run is taken back.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(deny_unknown_fields)]
 pub struct GateWithdrawn {
-    /// Which run.
+    /// The run.
     pub place: Place,
-    /// Who takes it back.
+    /// Person who takes it back.
     pub by: String,
-    /// Why.
+    /// Reason.
     pub reason: String,
 }
 
@@ -44,7 +44,7 @@ pub struct ArmedRun {
     pub at: String,
     /// By whom.
     pub who: String,
-    /// Which, and what its gates were judged on.
+    /// The one meant, and what its gates were judged on.
     pub arming: Arming,
 }
 

@@ -18,7 +18,7 @@ use super::super::path::{Path, Query};
 use super::super::writing::Writing;
 use super::super::{ApiError, State};
 
-/// What went wrong.
+/// Mishap, if any.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(deny_unknown_fields)]
 pub struct IncidentToLog {
@@ -26,34 +26,34 @@ pub struct IncidentToLog {
     pub rung: String,
     /// Mode of the run.
     pub mode: Mode,
-    /// What.
+    /// Name of the fact.
     pub incident: Incident,
     /// Supply volts at that moment.
     pub end_v: Option<Volts>,
-    /// What was seen.
+    /// Observation.
     pub note: Option<String>,
 }
 
-/// One incident.
+/// An incident.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct IncidentLine {
     /// The amplifier it happened to.
     pub amplifier_id: String,
-    /// Its name.
+    /// Name.
     pub amplifier: String,
     /// The run.
     pub run_id: String,
-    /// When.
+    /// Time of it.
     pub at: String,
-    /// What.
+    /// Name of the fact.
     pub incident: Incident,
     /// In a sentence.
     pub says: String,
     /// The run's note.
     pub note: Option<String>,
-    /// Why the plan went on.
+    /// Reason why the plan went on.
     pub seen_to: Option<String>,
-    /// It went past a gate without a full reason.
+    /// Went past a gate without a full reason.
     pub ungated: bool,
 }
 
@@ -86,7 +86,7 @@ pub async fn log(
 pub struct Incidents {
     /// The newest first.
     pub incidents: Vec<IncidentLine>,
-    /// Where the next page begins; nothing at the end.
+    /// Start of the next page; nothing at the end.
     pub next: Option<String>,
 }
 

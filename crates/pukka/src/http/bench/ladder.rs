@@ -28,15 +28,15 @@ pub struct LadderView {
     pub ladder: Ladder,
     /// Revision of what is set for a rung, by its key; 0 where nothing was set yet.
     pub revisions: BTreeMap<String, i64>,
-    /// The cautions that bear on any run.
+    /// The cautions that concerns any run.
     pub cautions: Vec<Caution>,
-    /// Which of them are ticked.
+    /// The ones that are ticked.
     pub ticked: Vec<String>,
     /// Whether all of them were read, or ticked.
     pub cautions_read: bool,
-    /// What is set for the session.
+    /// Settings of the session.
     pub settings: SessionSettings,
-    /// How the gain was set, in a sentence.
+    /// Way in which the gain was set, in a sentence.
     pub gain_words: String,
     /// Output volts to set for the claim at a rung, by its key.
     pub targets: BTreeMap<String, Figure>,
@@ -44,7 +44,7 @@ pub struct LadderView {
     pub revision: i64,
     /// The run that is armed.
     pub armed: Option<ArmedRun>,
-    /// What the bench is called.
+    /// Name of the bench.
     pub bench_name: Option<String>,
     /// Whether another bench can still be taken: nothing was run yet.
     pub bench_open: bool,
@@ -54,14 +54,14 @@ pub struct LadderView {
     pub step_rows: BTreeMap<String, Vec<StepLine>>,
     /// Meters of the bench, by their ids.
     pub meters: Vec<String>,
-    /// It is old or was repaired: the first power-up is through a current limit, and its idle draw is read.
+    /// Old or was repaired: the first power-up is through a current limit, and its idle draw is read.
     pub fragile: bool,
 }
 
 /// A row of level steps.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct StepLine {
-    /// What was read.
+    /// Readings.
     pub step: LevelStep,
     /// The line it was typed as.
     pub entry: String,

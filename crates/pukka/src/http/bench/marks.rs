@@ -26,11 +26,11 @@ use super::runs::readable;
 pub struct Correction {
     /// The line as it should have been.
     pub line: String,
-    /// Why.
+    /// Reason.
     pub reason: String,
 }
 
-/// What a remark does.
+/// Task of a remark.
 #[derive(Debug, Clone, Copy, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(rename_all = "kebab-case")]
 pub enum RemarkKind {
@@ -44,11 +44,11 @@ pub enum RemarkKind {
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(deny_unknown_fields)]
 pub struct RemarkToAdd {
-    /// What it does.
+    /// Task.
     pub kind: RemarkKind,
     /// The reading to strike, or the code of the check.
     pub what: String,
-    /// Why.
+    /// Reason.
     pub reason: String,
 }
 
@@ -56,11 +56,11 @@ pub struct RemarkToAdd {
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(deny_unknown_fields)]
 pub struct MeterFoundWrong {
-    /// Why.
+    /// Reason.
     pub reason: String,
 }
 
-/// How many runs something touched.
+/// Number of runs that something touched.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct StruckRuns {
     /// Runs.
@@ -70,15 +70,15 @@ pub struct StruckRuns {
 /// A row of a run's history, the oldest first.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct HistoryRow {
-    /// When.
+    /// Time of it.
     pub at: String,
-    /// Who.
+    /// Name of the person.
     pub who: String,
-    /// What: "logged", "corrected", "struck current_a", "accepted over-unity", "taken back", "put back".
+    /// Event: "logged", "corrected", "struck current_a", "accepted over-unity", "taken back", "put back".
     pub what: String,
     /// The line, of a run as it was logged.
     pub line: Option<String>,
-    /// Why.
+    /// Reason.
     pub reason: Option<String>,
 }
 
@@ -92,7 +92,7 @@ fn of<'a>(session: &'a Session, id: &str) -> Result<&'a Run, ApiError> {
     session.run(id).ok_or_else(|| ApiError::not_found("run", id))
 }
 
-/// Corrects a run: the line is logged anew, and the old one stays to be seen.
+/// Corrects a run: the line is logged again, and the old one stays to be seen.
 #[utoipa::path(post, operation_id = "correctRun", path = "/sessions/{id}/runs/{run}/corrections", params(("id" = String, Path), ("run" = String, Path)),
     request_body = Correction, responses((status = 201)))]
 pub async fn correct(

@@ -14,13 +14,13 @@ use super::super::path::Path;
 use super::super::writing::Writing;
 use super::super::{ApiError, State};
 
-/// What to set.
+/// Settings to change.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(deny_unknown_fields)]
 pub struct RungChange {
     /// Key of the rung it is set for; nothing to add one.
     pub rung: Option<String>,
-    /// What to set. Fields left out go back to what carries over.
+    /// Settings. Fields left out go back to what carries over.
     pub set: PlannedRung,
 }
 

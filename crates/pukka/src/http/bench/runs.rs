@@ -37,18 +37,18 @@ pub struct TypedLine {
     pub seq: u64,
 }
 
-/// What a line comes to so far.
+/// Result of a line so far.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Preview {
     /// The keystroke it answers.
     pub seq: u64,
     /// The line, piece by piece.
     pub segments: Vec<Segment>,
-    /// What the line is about.
+    /// Subject of the line.
     pub about: About,
-    /// Why it cannot be logged yet.
+    /// Reason why it cannot be logged yet.
     pub not_yet: Option<String>,
-    /// What it would come to.
+    /// Figures that it would come to.
     pub figures: Option<RunFigures>,
     /// Doubts about it.
     pub checks: Vec<Check>,
@@ -64,7 +64,7 @@ pub struct RunToLog {
     pub mode: Mode,
     /// The line.
     pub line: String,
-    /// It happened already, past a gate: log it, keep it out of the verdict until a reason is given.
+    /// Happened already, past a gate: log it, keep it out of the verdict until a reason is given.
     #[serde(default)]
     pub happened: bool,
     /// Refuse it, with the doubts, when there is a stop or a doubt about what was read: Enter asks once.
@@ -75,13 +75,13 @@ pub struct RunToLog {
 /// A line that was logged.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct LoggedRun {
-    /// What it was about.
+    /// Subject.
     pub about: About,
     /// Id of the run or of the row; nothing of the idle draw and the rest voltage.
     pub id: Option<String>,
     /// The run to make next; nothing when all are logged.
     pub next: Option<Place>,
-    /// It went past a gate without a reason, and stays out of the verdict.
+    /// Went past a gate without a reason, and stays out of the verdict.
     pub ungated: bool,
 }
 
@@ -96,21 +96,21 @@ impl LoggedRun {
 /// A run in full.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct RunView {
-    /// What was read, as a line.
+    /// Readings, as a line.
     pub line: String,
-    /// What it comes to.
+    /// Figures.
     pub figures: Option<RunFigures>,
-    /// Why it comes to nothing.
+    /// Reason why it comes to nothing.
     pub trouble: Option<String>,
     /// Doubts about it.
     pub checks: Vec<Check>,
 }
 
-/// Why a run is taken back.
+/// Reason why a run is taken back.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(deny_unknown_fields)]
 pub struct TakeBack {
-    /// Why.
+    /// Reason.
     pub reason: String,
 }
 
@@ -127,7 +127,7 @@ pub(super) fn readable(session: &Session, rung: &Rung, mode: Mode, line: &str) -
     }
 }
 
-/// What a line comes to, before it is logged.
+/// Result of a line, before it is logged.
 #[utoipa::path(post, operation_id = "previewRun", path = "/sessions/{id}/previews", params(("id" = String, Path)), request_body = TypedLine,
     responses((status = 200, body = Preview)))]
 pub async fn preview(Ask(state): Ask<State>, Path(id): Path<String>, body: Body<TypedLine>) -> Result<Json<Preview>, ApiError> {

@@ -16,7 +16,7 @@ use super::super::path::Path;
 use super::super::writing::Writing;
 use super::super::{ApiError, State};
 
-/// What is set for a session.
+/// Settings of a session.
 #[derive(Debug, Clone, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(deny_unknown_fields)]
 pub struct SessionSettings {
@@ -26,26 +26,26 @@ pub struct SessionSettings {
     pub rest_v: Option<Volts>,
     /// Draw at rest.
     pub idle: Option<Idle>,
-    /// How the gain was set.
+    /// Way in which the gain was set.
     pub gain: Option<Gain>,
     /// The bench it stands on.
     pub bench_id: Option<String>,
-    /// What was mended after a death: the session goes on then.
+    /// Repairs after a death: the session goes on then.
     #[serde(default)]
     pub repairs: Vec<Repair>,
     /// The house rule that nothing is run below the floor.
     #[serde(default)]
     pub never_below_floor: bool,
-    /// Where a second tone comes.
+    /// Order of a second tone.
     #[serde(default)]
     pub tone_order: ToneOrder,
-    /// Why the bench is put right though runs were made on it: it is taken as it stands now, and the figures follow.
+    /// Reason why the bench is put right though runs were made on it: it is taken as it stands now, and the figures follow.
     #[serde(default)]
     pub bench_reason: Option<String>,
 }
 
 impl SessionSettings {
-    /// What is set in a session.
+    /// Settings in a session.
     pub fn of(row: &SessionRow) -> Self {
         let session = &row.session;
         Self {
@@ -66,13 +66,13 @@ impl SessionSettings {
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(deny_unknown_fields)]
 pub struct Tick {
-    /// Its word.
+    /// Word.
     pub code: String,
     /// Whether it is seen to.
     pub ticked: bool,
 }
 
-/// What the runs name that another bench does not have.
+/// Parts that the runs name and another bench does not have.
 fn bench_misfits(session: &Session, bench: Bench) -> Vec<Problem> {
     let changed = Session { bench, ..session.clone() };
     changed.check().into_iter().map(|problem| Problem::new("bench_id", format!("{}: {}", problem.path, problem.says))).collect()

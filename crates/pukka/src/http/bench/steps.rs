@@ -16,7 +16,7 @@ use super::super::writing::Writing;
 use super::super::{ApiError, State};
 use super::runs::{LoggedRun, not_doubted};
 
-/// Which rows to finish.
+/// The rows to finish.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(deny_unknown_fields)]
 pub struct StepsToFinish {
@@ -24,7 +24,7 @@ pub struct StepsToFinish {
     pub rung: String,
     /// Mode of the run.
     pub mode: Mode,
-    /// It happened already, past a gate.
+    /// Happened already, past a gate.
     #[serde(default)]
     pub happened: bool,
     /// Refuse it, with the doubts, when there is a stop or a doubt about what was read.

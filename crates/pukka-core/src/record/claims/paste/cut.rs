@@ -5,7 +5,7 @@ use std::ops::Range;
 use super::figures::{Load, Power};
 use super::{said, words};
 
-/// What stands before the first figure of a sentence, and so before the others.
+/// Conditions that stand before the first figure of a sentence, and so before the others.
 #[derive(Clone, Copy)]
 struct Leads {
     load: bool,
@@ -38,7 +38,7 @@ pub fn sentences(text: &str) -> Vec<Range<usize>> {
         .collect()
 }
 
-/// What stands before a colon and has neither watts nor a load: it holds for what follows it.
+/// Conditions before a colon, with neither watts nor a load: they hold for what follows.
 pub fn prefix(text: &str, powers: &[Power], loads: &[Load]) -> Option<usize> {
     let colon = text.find(':')?;
     let first = powers.iter().map(|power| power.at.start).chain(loads.iter().map(|load| load.at.start)).min()?;
@@ -78,7 +78,7 @@ pub fn clauses(text: &str, start: usize, powers: &[Power], loads: &[Load]) -> Ve
         .collect()
 }
 
-/// Where the clause of one figure ends and that of the next begins.
+/// Place where the clause of one figure ends and that of the next begins.
 fn cut_between(text: &str, one: &Range<usize>, next: &Range<usize>, loads: &[Load], leads: Leads) -> usize {
     let between: Vec<&Load> = loads.iter().filter(|load| load.at.start >= one.end && load.at.end <= next.start).collect();
     // The loads lead: the next clause begins before its load. They follow: it begins behind the last of them.

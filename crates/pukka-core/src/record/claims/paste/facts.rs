@@ -1,4 +1,4 @@
-//! What a text says about the amplifier beside its watts: fuses, size, weight, the supply it bears, what it is said to distort.
+//! What a text says about the amplifier beside its watts: fuses, size, weight, the supply it takes, what it is said to distort.
 
 use std::ops::Range;
 
@@ -27,11 +27,11 @@ patterns! {
     WEIGHT = r"(?:\b(?:net\s*)?(?:weight|weighs|gewicht|peso)\b\D{0,12})?\b(\d+(?:\.\d+)?)\s*(kg|kilos?|g|grams?|lbs?|pounds?|libras?)\b\.?";
     /// A supply range.
     SUPPLY_RANGE = r"\b(?:(?:operating|supply|input|battery|working|power|max\w*)\s*)*(?:voltage|supply|battery|betriebsspannung|versorgungsspannung|spannung|voltaje|tension|tensao|alimentacion|alimentacao)\b[^\d;]{0,30}?(\d+(?:\.\d+)?)\s*(?:vdc|v)?\s*(?:-|–|to|bis|a|ate|hasta|\.\.\.?)\s*(\d+(?:\.\d+)?)\s*(?:vdc|volts?|v)\b";
-    /// The most it bears.
+    /// Most that it takes.
     SUPPLY_MOST = r"\b(?:max\w*\.?\s*(?:\w+\s+)?(?:supply|voltage|battery|betriebsspannung|spannung|tension|tensao|voltaje)|(?:supply|voltage)\s*\(?max\w*\)?)\b[^\d;]{0,20}?(\d+(?:\.\d+)?)\s*(?:vdc|volts?|v)\b";
-    /// How far noise stands below the signal.
+    /// Noise, as far as it stands below the signal.
     NOISE = r"\b(?:s/n(?:\s*ratio)?|snr|signal[- ]?(?:to[- ]?)?noise(?:[- ]ratio)?|gerauschspannungsabstand|signal-?rausch\w*|storabstand|relacion senal\W*ruido|relacao sinal\W*ruido|senal/ruido|sinal/ruido)\b[^\d;]{0,20}?(\d+(?:\.\d+)?)\s*db(?:\s*\(?a\)?)?";
-    /// What it is said to distort, apart from any claim.
+    /// Distortion stated apart from any claim.
     DISTORTION = r"\b(?:thd(?:\s*\+\s*n)?|total harmonic distortion|distortion|klirrfaktor|distorsion(?: armonica)?|distorcao(?: harmonica)?|dht)\b[^\d;,]{0,20}?(\d+(?:\.\d+)?)\s*%";
     /// The lowest load it allows.
     LEAST_LOAD = r"\b(?:(?:bridged?|stereo|mono|gebruckt|puente|ponte)\s+)?(?:stable\s*(?:down\s*)?(?:to|at|into)?|min(?:imum)?\.?\s*(?:speaker\s*)?(?:load|impedance)|mindestimpedanz|minimale?\s*(?:last|impedanz)|impedancia minima|carga minima|stabil\s*(?:bis|an)?|estable\s*(?:a|hasta)?|estavel\s*(?:a|em|ate)?)\b[^\d;,]{0,24}?(\d+(?:\.\d+)?)\s*-?\s*(?:ohms?|ohmios?)\b(?:\s*\(?(?:bridged?|stereo|mono|gebruckt|puente|ponte)\b)?";
@@ -41,7 +41,7 @@ patterns! {
     WATTS_THERE = r"\d\s*(?:kw|w)\b|\d\s*x\s*\d";
 }
 
-/// One thing that a text says of the amplifier itself.
+/// A thing that a text says of the amplifier itself.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(tag = "field", content = "value", rename_all = "snake_case")]
 pub enum Fact {
@@ -66,11 +66,11 @@ pub enum Fact {
 /// A fact that was read, with its words.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct PastedFact {
-    /// What it is, and how much.
+    /// Kind and amount.
     pub fact: Fact,
     /// In a few words: "fuses 2 × 30 A".
     pub words: String,
-    /// What the record says instead, when it says something else.
+    /// Value in the record, when it is another.
     #[serde(default)]
     pub now: Option<String>,
     /// The text it came from.
@@ -95,7 +95,7 @@ impl Fact {
         }
     }
 
-    /// What the record says of the same thing.
+    /// Value in the record of the same thing.
     fn recorded(&self, amplifier: &Amplifier) -> Option<Self> {
         match self {
             Self::FusesA(_) => (!amplifier.fuses_a.is_empty()).then(|| Self::FusesA(amplifier.fuses_a.clone())),

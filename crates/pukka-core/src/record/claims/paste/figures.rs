@@ -9,7 +9,7 @@ use super::words;
 /// A figure of watts.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Power {
-    /// Where it stands; figures that share a unit share their place.
+    /// Place where it stands; figures that share a unit share their place.
     pub at: Range<usize>,
     pub watts: f64,
     /// `4 x`: so many outputs, of each of which it is.
@@ -170,7 +170,7 @@ pub fn tone(text: &str) -> Option<Hertz> {
     Hertz::new(hertz).ok().filter(|tone| (10.0..=22_000.0).contains(&tone.get()))
 }
 
-/// How many channels are said.
+/// Number of channels said.
 pub fn channels(text: &str) -> Option<u8> {
     words::CHANNELS.captures(text).and_then(|hit| count(&hit[1]))
 }

@@ -14,12 +14,12 @@ use super::said::{Conditions, Layout};
 use super::table::{self, Heading};
 use super::{said, together, words};
 
-/// What became of a line.
+/// Meaning that was found in a line.
 #[derive(Default)]
 pub struct LineMeaning {
     /// The claims on it.
     pub claims: Vec<Claim>,
-    /// It said something about the lines below it.
+    /// Said something about the lines below it.
     pub heading: bool,
     /// Pieces with figures in them that were not understood.
     pub unread: Vec<String>,
@@ -146,7 +146,7 @@ impl Sentence<'_> {
         &self.text[self.clauses[n].at.clone()]
     }
 
-    /// Its text before its first figure of watts, and behind its last.
+    /// Text before its first figure of watts, and behind its last.
     fn around(&self, n: usize) -> (&str, &str) {
         let clause = &self.clauses[n];
         let first = clause.powers.first().map_or(clause.at.start, |power| power.at.start);
@@ -154,7 +154,7 @@ impl Sentence<'_> {
         (&self.text[clause.at.start..first], &self.text[last..clause.at.end])
     }
 
-    /// What a group at the end of the sentence says of all of it: ", 14.4 V, 1 % THD", "(RMS)".
+    /// Conditions that a group at the end of the sentence states of all of it: ", 14.4 V, 1 % THD", "(RMS)".
     fn trailing(&self) -> Conditions {
         let last = self.clauses.len() - 1;
         let clause = &self.clauses[last];
@@ -277,7 +277,7 @@ impl Sentence<'_> {
     }
 }
 
-/// Which outputs a figure of watts is of.
+/// The outputs that a figure of watts is of.
 pub struct Outputs<'a> {
     pub layout: Layout,
     pub times: Option<u8>,
@@ -343,7 +343,7 @@ impl Outputs<'_> {
     }
 }
 
-/// Which load goes with which figure of watts.
+/// The load that goes with which figure of watts.
 fn pair<'a>(powers: &'a [Power], loads: &[Ohms]) -> Vec<(&'a Power, Option<Ohms>)> {
     match (powers.len(), loads.len()) {
         (_, 0) => powers.iter().map(|power| (power, None)).collect(),

@@ -2,7 +2,7 @@
 //!
 //! A sentence is cut between its figures of watts; what a piece leaves out is taken from what stands before a colon, from a
 //! group at the sentence's end, or from the headings above it. Tables with bare figures are read by their columns. What the
-//! text says of the amplifier itself (fuses, size, the supply it bears) is offered for its record. Nothing is saved: the
+//! text says of the amplifier itself (fuses, size, the supply it takes) is offered for its record. Nothing is saved: the
 //! reviewer approves each line, is asked where the text leaves the wiring open, and sees what was not understood. English,
 //! German, Spanish and Portuguese.
 
@@ -32,7 +32,7 @@ pub struct PastedClaim {
     pub claim: Claim,
     /// The text it came from.
     pub text: String,
-    /// What the text leaves open, to be answered before it is added.
+    /// Question that the text leaves open, to be answered before it is added.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub ask: Option<String>,
     /// The amplifier has this line already, from whichever source.
@@ -40,12 +40,12 @@ pub struct PastedClaim {
     pub already: bool,
 }
 
-/// What a block of text comes to.
+/// Result of a block of text.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct PasteResult {
     /// Claims, in the order of the text.
     pub claims: Vec<PastedClaim>,
-    /// What it says of the amplifier itself.
+    /// Facts about the amplifier itself.
     pub facts: Vec<PastedFact>,
     /// Lines, and pieces of lines, that gave nothing.
     pub not_understood: Vec<String>,

@@ -5,7 +5,7 @@ use super::words::patterns;
 patterns! {
     /// Thousands in a number with watts behind it: 1,200 W, 1.200 W, 1 200 W, 1'200 W.
     THOUSANDS = r"(^|[^\d.,])(\d{1,3})[.,' ](\d{3})(\s*-?\s*(?:w|wrms|watts?|vatios?)\b)";
-    /// The same, with so many outputs behind it and no unit.
+    /// Likewise, with so many outputs behind it and no unit.
     BARE_THOUSANDS = r"(^|[^\d.,])(\d{1,2}),(\d{3})(\s*x\s*\d{1,2}\b)";
     /// A decimal comma.
     COMMA = r"(\d),(\d)";
@@ -19,7 +19,7 @@ patterns! {
     KILO_WORDS = r"(\d)\s*(?:kilowatts?|kw)\b";
     /// A multiplication sign in its many shapes.
     TIMES = r"\s*[×✕*]\s*";
-    /// So many times, in words.
+    /// A number of times, in words.
     TIMES_WORD = r"(\d)\s*(?:times|mal|veces|vezes)\s*(\d)";
     /// A unit glued to an x: 75wx4.
     GLUED = r"(\d)\s*(w|kw)x\s*(\d)";

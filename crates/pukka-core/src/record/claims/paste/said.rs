@@ -19,7 +19,7 @@ impl Conditions {
         Self { kind: kind(text), supply_v: figures::supply(text), thd: figures::distortion(text), tone_hz: figures::tone(text) }
     }
 
-    /// What is said here, and else what is said there.
+    /// Conditions said here, and else those said there.
     #[must_use]
     pub fn or(self, other: Self) -> Self {
         Self {
@@ -35,7 +35,7 @@ impl Conditions {
     }
 }
 
-/// Which outputs a figure is of.
+/// The outputs that a figure is of.
 #[derive(Debug, Clone, Copy, PartialEq, Default)]
 pub struct Layout {
     pub bridged: bool,

@@ -13,7 +13,7 @@ patterns! {
     CELL = r"(\d+(?:\.\d+)?(?:\s*x\s*\d+(?:\.\d+)?)?)(\s*(?:rms\s*)?(?:kw|w|v|ohms?|%|hz|khz|a|mm|kg|db)\b|\s*%)?|(?:^|[\s|])(-|–|—|n/?a)(?:[\s|]|$)";
 }
 
-/// What the columns of a table are.
+/// Columns of a table.
 #[derive(Debug, Clone, PartialEq, Default)]
 pub enum Columns {
     #[default]
@@ -34,7 +34,7 @@ impl Columns {
     }
 }
 
-/// What headings have said so far.
+/// Conditions that headings have set so far.
 #[derive(Debug, Clone, PartialEq, Default)]
 pub struct Heading {
     pub said: Conditions,
@@ -62,7 +62,7 @@ impl Heading {
     }
 }
 
-/// What a line without watts says about the lines below it; false: nothing.
+/// Conditions that a line without watts sets for the lines below it; false: none.
 pub fn learn(text: &str, heading: &mut Heading) -> bool {
     let loads: Vec<Ohms> = figures::loads(text, &[]).into_iter().map(|load| load.ohms).collect();
     let kinds = said::kinds(text);
@@ -92,7 +92,7 @@ pub fn learn(text: &str, heading: &mut Heading) -> bool {
     understood
 }
 
-/// What a piece without watts says about what follows it.
+/// Conditions that a piece without watts sets for what follows it.
 pub fn learn_within(text: &str, heading: &mut Heading) -> bool {
     let (said, layout) = (Conditions::of(text), Layout::of(text));
     let wiring = layout.bridged || layout.unbridged || layout.stereo || layout.strapped || layout.mono;

@@ -19,7 +19,7 @@ const fn group_of(wiring: Wiring) -> Option<GroupWiring> {
     }
 }
 
-/// One claim of claims that are driven at once; nothing where they cannot be: another kind or supply, a load that nobody gave, more
+/// A claim of claims that are driven at once; nothing where they cannot be: another kind or supply, a load that nobody gave, more
 /// channels than there are, or the same outputs twice.
 pub fn one(claims: &[Claim], channels: Option<u8>) -> Option<Claim> {
     let first = claims.first().filter(|_| claims.len() > 1)?;

@@ -18,7 +18,7 @@ macro_rules! channel_words {
         r"(?:channels?|chan|ch|outputs?|kanalen?|kanale|kanal|kanaele|canales|canais|canal|salidas?|saidas?)"
     };
 }
-/// One spelling of ohms.
+/// A spelling of ohms.
 macro_rules! ohm {
     () => {
         r"\s*-?\s*(?:ohms?|ohmios?|ohmes)\b"
@@ -45,7 +45,7 @@ patterns! {
     BARE_TIMES = r"\b(\d+(?:\.\d+)?)\s*(?:rms\s*)?x\s*(\d+(?:\.\d+)?)\b";
     /// `110 at 2 ohm`: no unit, beside figures that have one.
     BARE_AT = concat!(r"\b(\d+(?:\.\d+)?)\s*(?:rms\s*)?(?:@|at|into|an|bei|a|em|en|in)\s*\d+(?:\.\d+)?", ohm!());
-    /// What may not follow a figure without a unit, if it is to be power.
+    /// Text that may not follow a figure without a unit, if it is to be power.
     OTHER_UNIT = r#"^\s*(?:x\b|x\s*\d|mm|cm|in\b|inch|"|'|amps?\b|a\b|awg|gauge|ga\b|vdc|volts?|v\b|k?hz|kg|lbs?|db|%|m\b|ft\b|ohm|ohmio|mv)"#;
     /// A supply voltage.
     VOLTS = r"\b(\d+(?:\.\d+)?)\s*(?:vdc|volts?|voltios?|v)\b";
@@ -55,7 +55,7 @@ patterns! {
     TONE = r"\b(\d+(?:\.\d+)?)\s*(khz|hz)\b";
     /// From a tone to a tone: a response, not a test tone.
     RANGE = r"\d\s*(?:hz|khz)?\s*(?:-|–|to|bis|a|ate|hasta)\s*\d+(?:\.\d+)?\s*(?:hz|khz)";
-    /// How many channels.
+    /// Number of channels.
     CHANNELS = concat!(r"\b(\d{1,2})\s*-?\s*", channel_words!(), r"\b");
     /// Max, peak and what else is no rating.
     MAX = r"\b(?:max|maxima|maximo|maximum|maximale?|maximalleistung|peak|up to|spitzen?\w*|impuls\w*|musik\w*|pmpo|pico|bis zu|hasta|ate|dynamic|dynamisch|dinamica|burst|instantanea|total power handling)\b";
@@ -63,7 +63,7 @@ patterns! {
     RMS = r"\b(?:rms|continuous\w*|continua|continuo|sinus\w*|dauer\w*|nennleistung|nominal\w*|nominale|cea|cta|rated|eficaz|efectiva|real)\b";
     /// Bridged.
     BRIDGED = r"\b(?:bridged?|bridgeable|bridging|btl|gebruckt\w*|bruck\w*|puente\w*|puenteado|ponte|bridgeado)\b";
-    /// It is said that nothing is joined.
+    /// Said that nothing is joined.
     UNBRIDGED = r"\b(?:single|einzeln|sencillo|unbridged|not bridged|non-?bridged|ungebruckt\w*|nicht gebruckt|sin puente(?:ar)?|sem ponte)\b";
     /// Two amplifiers on one load.
     STRAPPED = r"\b(?:strapp?ed|strapping|strappable|linked|two (?:amps?|amplifiers|units)|2 (?:amps?|amplifiers|units)|pair of (?:amps|amplifiers)|(?:zwei|2) (?:endstufen|verstarker)|gekoppelt\w*|(?:dos|2) amplificadores|(?:dois|2) (?:amplificadores|modulos)|acoplad[oa]s)\b";
@@ -87,13 +87,13 @@ patterns! {
     SENTENCE = r"(\S+?)([.!?])\s+";
     /// Short forms that end in a stop.
     SHORT_FORM = r"^\(?(?:max|min|ca|approx|nom|cont|resp|bzw|inkl|incl|typ|imp|amp|aprox|pot|no|nr|vs|z\.b|ch|w)$";
-    /// What parts claims of one sentence.
+    /// Separators of the claims of one sentence.
     PART = r",\s|,$|\||\(|/|\+|\b(?:and|or|und|oder|y|e|ou|o|&|sowie|plus|as well as)\b|\s&\s";
     /// Distortion with its noise: its plus joins nothing.
     WITH_NOISE = r"thd\s*\+\s*n";
     /// Begins a piece that shares its load with the one before it.
     JOINED = r"^\s*(?:/|&|\+|(?:and|or|und|oder|y|e|o|ou)\b)";
-    /// What stands in brackets at the end of a line.
+    /// Text that stands in brackets at the end of a line.
     LAST_BRACKET = r"\([^()]*\)\s*\.?$";
     /// A figure.
     FIGURE = r"\d+(?:\.\d+)?";
