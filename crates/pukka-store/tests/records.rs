@@ -370,7 +370,7 @@ fn the_shelf_is_sorted_filtered_and_paged_by_the_database() {
             let (mut after, mut paged) = (None, Vec::new());
             loop {
                 let page = bench.store.read(|tx| amplifiers::shelf(tx, &query, after.as_ref(), 1)).unwrap();
-                assert_eq!(page.found, 3);
+                assert_eq!(page.found, after.is_none().then_some(3), "counted for the first page only");
                 paged.extend(page.rows.into_iter().map(|row| row.summary.name));
                 let Some(next) = page.next else { break };
                 after = Some(next);

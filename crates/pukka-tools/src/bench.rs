@@ -32,6 +32,7 @@ pub fn bench() -> anyhow::Result<()> {
     let traced = ["run", "--quiet", "--release", "-p", "pukka-capture", "--example", "trace_times"];
     let cargo = std::env::var("CARGO").unwrap_or_else(|_| "cargo".into());
     anyhow::ensure!(Command::new(cargo).args(traced).current_dir(root()).status()?.success(), "the traces could not be timed");
+    crate::bench_typing::typing()?;
     crate::bench_shelf::shelf()
 }
 

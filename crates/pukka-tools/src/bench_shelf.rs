@@ -9,6 +9,7 @@ use serde_json::{Value, json};
 use crate::measure::{Running, report, timed};
 
 const AMPLIFIERS: usize = 2_000;
+const RUNS: usize = 30;
 
 /// Prints what a long shelf costs.
 pub fn shelf() -> anyhow::Result<()> {
@@ -35,11 +36,25 @@ pub fn shelf() -> anyhow::Result<()> {
     let get = |path: &str| -> anyhow::Result<String> {
         Ok(ureq::get(&format!("{}{path}", running.url)).call()?.body_mut().with_config().limit(64_000_000).read_to_string()?)
     };
-    let listed: Value = serde_json::from_str(&get("/api/amplifiers")?)?;
-    let ids: Vec<String> =
-        listed["amplifiers"].as_array().context("no shelf")?.iter().filter_map(|row| row["id"].as_str().map(str::to_owned)).collect();
+    let mut ids: Vec<String> = Vec::new();
+    let mut at_page = "/api/amplifiers?limit=1000".to_owned();
+    loop {
+        let page: Value = serde_json::from_str(&get(&at_page)?)?;
+        ids.extend(page["amplifiers"].as_array().context("no shelf")?.iter().filter_map(|row| row["id"].as_str().map(str::to_owned)));
+        match page["next"].as_str() {
+            Some(next) => at_page = format!("/api/amplifiers?limit=1000&after={next}"),
+            None => break,
+        }
+    }
     anyhow::ensure!(ids.len() == AMPLIFIERS, "{} amplifiers are on the shelf", ids.len());
-    report("long shelf, list", &mut timed(100, |_| get("/api/amplifiers").map(drop))?);
+    for (name, asked) in [
+        ("long shelf, page", "limit=60"),
+        ("… by clean watts", "limit=60&sort=clean"),
+        ("… filtered", "limit=60&sort=price&class=D&verdict=pukka,modest&clean_least=300"),
+        ("… searched", "limit=60&find=model%20199"),
+    ] {
+        report(name, &mut timed(100, |_| get(&format!("/api/amplifiers?{asked}")).map(drop))?);
+    }
     search(&running.url)?;
     let at = |i: usize| ids[i * 17 % ids.len()].clone();
     report("long shelf, open", &mut timed(200, |i| get(&format!("/api/amplifiers/{}", at(i))).map(drop))?);
@@ -87,13 +102,13 @@ fn zipped() -> anyhow::Result<Vec<u8>> {
     let mut zip = zip::ZipWriter::new(Cursor::new(Vec::new()));
     for n in 0..AMPLIFIERS {
         zip.start_file(format!("a{n:04}/session.json"), zip::write::SimpleFileOptions::default())?;
-        zip.write_all(&serde_json::to_vec(&session(n))?)?;
+        zip.write_all(&serde_json::to_vec(&session(n, RUNS))?)?;
     }
     Ok(zip.finish()?.into_inner())
 }
 
-/// An invented amplifier of its own: 3 claims, 10 loads by 3 modes.
-fn session(n: usize) -> Value {
+/// An invented amplifier of its own: 3 claims, 3 loads by 3 modes, over and over.
+pub fn session(n: usize, runs: usize) -> Value {
     let scale = 1.0 + (n % 37) as f64 / 10.0;
     let run = |i: usize| {
         let load = [4.0, 2.0, 1.0][i / 3 % 3];
@@ -110,5 +125,5 @@ fn session(n: usize) -> Value {
     json!({ "format": "pukka-session", "version": 1,
         "amplifier": { "make": format!("Maker {}", n % 90), "model": format!("Model {n}"), "class": "D", "purpose": "subwoofer",
             "supply_type": "unregulated", "channels": 1, "fuses_a": [40, 40], "provenance": "bought" },
-        "claims": (0..3).map(claim).collect::<Vec<_>>(), "runs": (0..30).map(run).collect::<Vec<_>>() })
+        "claims": (0..3).map(claim).collect::<Vec<_>>(), "runs": (0..runs).map(run).collect::<Vec<_>>() })
 }

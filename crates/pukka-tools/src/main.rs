@@ -4,6 +4,7 @@
 mod bench;
 mod bench_live;
 mod bench_shelf;
+mod bench_typing;
 mod measure;
 mod shots;
 

@@ -146,8 +146,8 @@ pub struct ShelfPage {
     pub rows: Vec<ShelfRow>,
     /// Start of the next page.
     pub next: Option<ShelfAfter>,
-    /// Number of lines on all pages.
-    pub found: usize,
+    /// Number of lines on all pages; counted for the first one only.
+    pub found: Option<usize>,
 }
 
 const LINES: &str = "FROM amplifier a
@@ -172,9 +172,13 @@ pub fn whole_shelf(tx: &Connection) -> Result<Vec<ShelfRow>, StoreError> {
 /// [`StoreError`].
 pub fn shelf(tx: &Connection, query: &ShelfQuery, after: Option<&ShelfAfter>, limit: usize) -> Result<ShelfPage, StoreError> {
     let (conditions, wanted) = query.conditions();
-    let found = tx
-        .prepare_cached(&format!("SELECT count(*) {LINES}{conditions}"))?
-        .query_row(params_from_iter(&wanted), |row| row.get::<_, i64>(0))?;
+    let found = match after {
+        Some(_) => None,
+        None => tx
+            .prepare_cached(&format!("SELECT count(*) {LINES}{conditions}"))?
+            .query_row(params_from_iter(&wanted), |row| row.get::<_, i64>(0))
+            .map(|found| usize::try_from(found).ok())?,
+    };
     let key = query.order.key(query.descending);
     let (way, beyond) = if query.descending { ("DESC", "<") } else { ("ASC", ">") };
     let mut values = vec![Value::Integer(RULES_VERSION.into())];
@@ -199,5 +203,5 @@ pub fn shelf(tx: &Connection, query: &ShelfQuery, after: Option<&ShelfAfter>, li
         lines.push(ShelfRow { id, updated_at: row.get(1)?, summary });
     }
     let next = last.filter(|_| lines.len() == limit);
-    Ok(ShelfPage { rows: lines, next, found: usize::try_from(found).unwrap_or(0) })
+    Ok(ShelfPage { rows: lines, next, found })
 }

@@ -35,8 +35,10 @@ pub struct Shelf {
     pub amplifiers: Vec<ShelfItem>,
     /// Start of the next page; nothing at the end.
     pub next: Option<String>,
-    /// Number of amplifiers on all pages.
-    pub found: usize,
+    /// Number of amplifiers on all pages; counted for the first page only.
+    pub found: Option<usize>,
+    /// Whether the largest, latest or last comes first.
+    pub descending: bool,
 }
 
 /// Sort key of the shelf.
@@ -207,5 +209,6 @@ pub async fn list(Ask(state): Ask<State>, Query(asked): Query<ShelfAsked>) -> Re
     let wanted = query.clone();
     let page = state.records(move |store| store.read(|tx| amplifiers::shelf(tx, &wanted, after.as_ref(), limit))).await?;
     let amplifiers = page.rows.into_iter().map(|row| ShelfItem { id: row.id, updated_at: row.updated_at, summary: row.summary }).collect();
-    Ok(Json(Shelf { amplifiers, next: page.next.map(|after| Cursor::of(&asked, &query, after)), found: page.found }))
+    let next = page.next.map(|after| Cursor::of(&asked, &query, after));
+    Ok(Json(Shelf { amplifiers, next, found: page.found, descending: query.descending }))
 }

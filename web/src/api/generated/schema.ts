@@ -28,7 +28,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What this tab can take back and do again. */
+        /** Acts that this tab can take back and do again. */
         get: operations["getActs"];
         put?: never;
         post?: never;
@@ -137,7 +137,7 @@ export interface paths {
         /** The photos of an amplifier. */
         get: operations["listPhotos"];
         put?: never;
-        /** Adds a photo: JPEG, PNG or WebP as the body. It is decoded and encoded anew; where it was taken does not come along. */
+        /** Adds a photo: JPEG, PNG or WebP as the body. It is decoded and encoded again; where it was taken does not come along. */
         post: operations["addPhoto"];
         delete?: never;
         options?: never;
@@ -203,7 +203,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What a lead costs at a current. */
+        /** Cost of a lead at a current. */
         get: operations["leadCosts"];
         put?: never;
         post?: never;
@@ -327,7 +327,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** How far the import is that goes on now. */
+        /** Progress of the import that goes on now. */
         get: operations["getImporting"];
         put?: never;
         post?: never;
@@ -379,7 +379,7 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Sets a link up, or anew: it connects by itself. */
+        /** Sets a link up, or again: it connects by itself. */
         put: operations["setInstrument"];
         post?: never;
         /** Takes a link away. */
@@ -487,7 +487,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** The same, of a bench that may not be saved yet. */
+        /** Likewise, of a bench that may not be saved yet. */
         post: operations["tryLoads"];
         delete?: never;
         options?: never;
@@ -661,7 +661,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** What an inventory makes of a wanted load. */
+        /** Loads that an inventory makes for a wanted load. */
         post: operations["findLoads"];
         delete?: never;
         options?: never;
@@ -695,7 +695,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** What a line comes to, before it is logged. */
+        /** Result of a line, before it is logged. */
         post: operations["previewRun"];
         delete?: never;
         options?: never;
@@ -780,7 +780,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Corrects a run: the line is logged anew, and the old one stays to be seen. */
+        /** Corrects a run: the line is logged again, and the old one stays to be seen. */
         post: operations["correctRun"];
         delete?: never;
         options?: never;
@@ -948,7 +948,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Which reading is wrong: each of the runs that checks name is left out in turn, and the rest asked whether it agrees. */
+        /** The reading that is wrong: each of the runs that checks name is left out in turn, and the rest asked whether it agrees. */
         get: operations["getSuspicion"];
         put?: never;
         post?: never;
@@ -1034,7 +1034,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What its recorder heard last: a WAV of floats, a channel an output (full scale 200 V), then supply volts (20 V) and amps (500 A). */
+        /** Recording of the last moments: a WAV of floats, a channel an output (full scale 200 V), then supply volts (20 V) and amps (500 A). */
         get: operations["getStandInRecording"];
         put?: never;
         post?: never;
@@ -1103,23 +1103,23 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
-         * @description What a line is about.
+         * @description Subject of a line.
          * @enum {string}
          */
         About: "run" | "step" | "idle" | "rest" | "efficiency";
         /** @description The program. */
         AboutView: {
-            /** @description It listens beyond this machine: anyone on its network can read and write, and drive the bench. */
+            /** @description Listens beyond this machine: anyone on its network can read and write, and drive the bench. */
             on_network: boolean;
         };
         /** @description A check that the reviewer settled by accepting it. */
         Acceptance: {
             /** @description The check's word, or `incident`. A word of a later version is kept as it came. */
             code: string;
-            /** @description Why. */
+            /** @description Reason. */
             reason: string;
         };
-        /** @description Which act is to be taken back, or done again. */
+        /** @description The act that is to be taken back, or done again. */
         ActRequest: {
             /**
              * Format: int64
@@ -1133,28 +1133,28 @@ export interface components {
         ActView: {
             /**
              * Format: int64
-             * @description Its number.
+             * @description Number.
              */
             act: number;
             /** @description The amplifier it was done to. */
             amplifier_id: string;
-            /** @description When it was done. */
+            /** @description Time when it was done. */
             at: string;
             /** @description "logged 1 Ω, certified". */
             says: string;
         };
-        /** @description What comes next, the next one first. */
+        /** @description Next steps, the next one first. */
         ActsView: {
-            /** @description What can be done again. */
+            /** @description Acts that can be done again. */
             redo: components["schemas"]["ActView"][];
-            /** @description What can be taken back. */
+            /** @description Acts that can be taken back. */
             undo: components["schemas"]["ActView"][];
         };
-        /** @description How one claim line comes out of the sense-check. */
+        /** @description Result of the sense-check for one claim line. */
         AddsUp: {
             /** @description Anything was there to check it by. */
             checked: boolean;
-            /** @description Which claim. */
+            /** @description The claim. */
             claim_id: string;
             weight?: components["schemas"]["Weight"] | null;
             /** @description "yes", or what does not add up. */
@@ -1167,53 +1167,53 @@ export interface components {
         Amount: number;
         /** @description The device under test. */
         Amplifier: {
-            /** @description What came with it. */
+            /** @description Accessories that came with it. */
             accessories?: string[];
-            /** @description What should have come with it, and did not. */
+            /** @description Accessories that should have come with it, and did not. */
             accessories_missing?: string[];
             /**
              * Format: int32
-             * @description How many channels.
+             * @description Number of channels.
              */
             channels: number;
             /** @description Class of its output stage. */
             class: components["schemas"]["Class"];
             condition?: components["schemas"]["Condition"] | null;
-            /** @description What to think about before buying it. */
+            /** @description Points to think about before buying it. */
             consider?: string[];
-            /** @description Its controls, with their ranges. */
+            /** @description Controls, with their ranges. */
             controls?: components["schemas"]["Control"][];
             /** @description The lowest loads its maker allows. */
             floors?: components["schemas"]["Floor"][];
             /** @description On-board supply fuses. */
             fuses_a?: components["schemas"]["Amps"][];
-            /** @description Its inputs. */
+            /** @description Inputs. */
             inputs?: string[];
             inside?: components["schemas"]["Inside"] | null;
-            /** @description What speaks for it. */
+            /** @description Points in favour of it. */
             likes?: string[];
             loan?: components["schemas"]["Loan"] | null;
-            /** @description Its maker. */
+            /** @description Maker. */
             make: string;
             max_supply_v?: components["schemas"]["Volts"] | null;
-            /** @description Its model. */
+            /** @description Model. */
             model: string;
             /** @description Notes. */
             notes?: string | null;
             /** @description Fuses in the outputs: another thing, kept apart. */
             output_fuses_a?: components["schemas"]["Amps"][];
             price?: components["schemas"]["Price"] | null;
-            /** @description What it was paid, is listed at, and costs in shops. */
+            /** @description Prices paid, listed and asked in shops. */
             prices?: components["schemas"]["DatedPrice"][];
             printed_thd_ratio?: components["schemas"]["Ratio"] | null;
-            /** @description Whose it is. */
+            /** @description Ownership. */
             provenance: components["schemas"]["Provenance"];
-            /** @description What it is meant for. */
+            /** @description Purpose. */
             purpose: components["schemas"]["Purpose"];
             recommended_fuse_a?: components["schemas"]["Amps"] | null;
             /** @description Other amplifiers it is kin to. */
             relations?: components["schemas"]["Relation"][];
-            /** @description Its serial number. */
+            /** @description Serial number. */
             serial?: string | null;
             signal_to_noise_db?: components["schemas"]["PowerDecibels"] | null;
             size?: components["schemas"]["Size"] | null;
@@ -1270,20 +1270,20 @@ export interface components {
         AmplifierView: {
             /** @description The record. */
             amplifier: components["schemas"]["Amplifier"];
-            /** @description Its claims, in the order they were entered. */
+            /** @description Claims, in the order they were entered. */
             claims: components["schemas"]["ClaimView"][];
-            /** @description Its id. */
+            /** @description Id. */
             id: string;
             /**
              * Format: int64
-             * @description Its revision.
+             * @description Revision.
              */
             revision: number;
-            /** @description What to doubt about them. */
+            /** @description Doubts about them. */
             sense: components["schemas"]["DrawnSense"];
-            /** @description Its session in hand. */
+            /** @description Session in hand. */
             session_id: string;
-            /** @description How it stands. */
+            /** @description State. */
             summary: components["schemas"]["Summary"];
             /** @description The conductors its terminals take, in both sizes. */
             terminals_words?: string | null;
@@ -1297,12 +1297,12 @@ export interface components {
         ApprovedClaims: {
             /** @description The lines, in order; one that stands there already from the same source is not added again. */
             claims?: components["schemas"]["Claim"][];
-            /** @description What goes into the amplifier's record. */
+            /** @description Facts for the amplifier's record. */
             facts?: components["schemas"]["Fact"][];
         };
         /** @description A run that is armed. */
         ArmedRun: {
-            /** @description Which, and what its gates were judged on. */
+            /** @description The one meant, and what its gates were judged on. */
             arming: components["schemas"]["Arming"];
             /** @description Since when. */
             at: string;
@@ -1311,28 +1311,28 @@ export interface components {
         };
         /** @description A run that may be started. There is no way to make one but [`arm`]. */
         Arming: {
-            /** @description Its gates, all open. */
+            /** @description Gates, all open. */
             gates: components["schemas"]["GateFinding"][];
-            /** @description What they were judged on, as it was then. */
+            /** @description Inputs that they were judged on, as they were then. */
             inputs: components["schemas"]["Input"][];
-            /** @description Which run. */
+            /** @description The run. */
             place: components["schemas"]["Place"];
             /** @description "1 Ω, certified". */
             says: string;
         };
-        /** @description One amplifier of a file. */
+        /** @description An amplifier of a file. */
         ArrivalView: {
-            /** @description What it brings, a line each. */
+            /** @description Content, a line each. */
             brings: string[];
             /** @description Texts that a spreadsheet would run: kept as text, and made inert in CSV. */
             inert: string[];
             /** @description Make and model; its folder when the session cannot be read. */
             name: string;
-            /** @description What is wrong, and where. */
+            /** @description Problems, and where. */
             problems: components["schemas"]["Problem"][];
             /** @description Keys that this version does not know: kept, and not computed with. */
             unknown: string[];
-            /** @description What it would do. */
+            /** @description Effect. */
             what: components["schemas"]["What"];
         };
         /** @description A run's power at the claim's voltage: one figure, or a band where the truth lies between. */
@@ -1345,35 +1345,35 @@ export interface components {
         };
         /** @description A bar of one mode. */
         Bar: {
-            /** @description Which burst it is, where it is of counted cycles: "20 cycles". */
+            /** @description The burst that it is, where it is of counted cycles: "20 cycles". */
             burst?: string | null;
             /**
              * Format: double
-             * @description Its length, of 1.
+             * @description Length, of 1.
              */
             fraction: number;
             /**
              * Format: double
-             * @description Where its figure begins, of 1.
+             * @description Start of its figure, of 1.
              */
             label_fraction: number;
-            /** @description Its mode. */
+            /** @description Mode. */
             mode: components["schemas"]["Mode"];
             /**
              * Format: double
-             * @description Its ±, of 1.
+             * @description ±, of 1.
              */
             plus_minus: number;
             /** @description Power it stands for. */
             total: components["schemas"]["Figure"];
             /**
              * Format: int32
-             * @description Which track it lies on, from 0: one a mode, then one for each further kind of burst.
+             * @description The track that it lies on, from 0: one a mode, then one for each further kind of burst.
              */
             track: number;
         };
         /**
-         * @description Where a prediction is from.
+         * @description Source of a prediction.
          * @enum {string}
          */
         Basis: "claim" | "one-run" | "fit" | "beyond-fit";
@@ -1387,7 +1387,7 @@ export interface components {
             meters?: components["schemas"]["Meter"][];
             /** @description Steps of a load box, for each output: fixed, and never combined. */
             step_box_ohm?: components["schemas"]["Ohms"][];
-            /** @description What fed it. */
+            /** @description Supply. */
             supply: components["schemas"]["Supply"];
         };
         /** @description A bench that sessions are made on, by its name. */
@@ -1398,11 +1398,11 @@ export interface components {
             loads?: components["schemas"]["LoadResistor"][];
             /** @description The meters it has. */
             meters?: components["schemas"]["Meter"][];
-            /** @description What it is called. */
+            /** @description Name. */
             name: string;
             /** @description Steps of a load box, for each output: fixed, and never combined. */
             step_box_ohm?: components["schemas"]["Ohms"][];
-            /** @description What feeds it. */
+            /** @description Supply. */
             supply: components["schemas"]["Supply"];
         };
         /** @description A change of it in part: null takes a field away. A bench that sessions are made on, by its name. */
@@ -1416,13 +1416,13 @@ export interface components {
         };
         /** @description A bench. */
         BenchView: {
-            /** @description Its id. */
+            /** @description Id. */
             id: string;
             /** @description The record. */
             profile: components["schemas"]["BenchProfile"];
             /**
              * Format: int64
-             * @description Its revision.
+             * @description Revision.
              */
             revision: number;
             /**
@@ -1442,23 +1442,23 @@ export interface components {
         /** @description A load that can be made, for each output alike. */
         Build: {
             continuous_w?: components["schemas"]["Figure"] | null;
-            /** @description How far from the load wanted, of it. */
+            /** @description Distance from the load wanted, of it. */
             off: components["schemas"]["Figure"];
-            /** @description Its ohms at the terminals. */
+            /** @description Ohms at the terminals. */
             ohm: components["schemas"]["Figure"];
             /** @description Resistors for each output. */
             parts: number;
             /** @description Each resistor's share of an output's power. */
             shares: components["schemas"]["Share"][];
             ten_second_w?: components["schemas"]["Figure"] | null;
-            /** @description How they are joined, in words. */
+            /** @description Way of joining them, in words. */
             words: string;
         };
-        /** @description One kind of burst in a cell. */
+        /** @description A kind of burst in a cell. */
         BurstFigure: {
             /** @description Total power with its unit; nothing while it is still to run. */
             power?: string | null;
-            /** @description It is the figure of the cell. */
+            /** @description The figure of the cell. */
             shown: boolean;
             /** @description "20 cycles". */
             words: string;
@@ -1474,34 +1474,34 @@ export interface components {
         Capacitors: {
             /**
              * Format: int32
-             * @description How many.
+             * @description Number of them.
              */
             count: number;
             /** @description They look fake: too small or too light for what is printed on them. */
             fake?: boolean;
-            /** @description Where: "rails", "supply". */
+            /** @description Place: "rails", "supply". */
             place?: string | null;
             rated_c?: components["schemas"]["Celsius"] | null;
             rated_v?: components["schemas"]["RatedVolts"] | null;
             uf?: components["schemas"]["Microfarads"] | null;
         };
-        /** @description What a photo shows. */
+        /** @description Caption of a photo. */
         Caption: {
             /** @description In a line. */
             caption: string;
         };
-        /** @description One caution: what to see to, and why. */
+        /** @description A caution: what to see to, and why. */
         Caution: {
-            /** @description Its word: what was ticked is kept by it. */
+            /** @description Word: what was ticked is kept by it. */
             code: string;
-            /** @description Why, and how. */
+            /** @description Reason, and how. */
             says: string;
-            /** @description What to see to. */
+            /** @description Title of the caution. */
             title: string;
         };
-        /** @description One mode of a rung. */
+        /** @description A mode of a rung. */
         Cell: {
-            /** @description Why Pukka asks once more before it starts this run; nothing when it does not. */
+            /** @description Reason why Pukka asks once more before it starts this run; nothing when it does not. */
             asks: string[];
             /** @description Kinds of burst, when there is more than one of them or one is planned: each its own figure, or still to run. */
             bursts: components["schemas"]["BurstFigure"][];
@@ -1513,18 +1513,18 @@ export interface components {
             figures?: components["schemas"]["CellFigures"] | null;
             /** @description Gates in the way, open or not. */
             gates: components["schemas"]["GateFinding"][];
-            /** @description What to mind at this very step. */
+            /** @description Points to mind at this very step. */
             mind: string[];
-            /** @description Its mode. */
+            /** @description Mode. */
             mode: components["schemas"]["Mode"];
             /** @description Whether it is to be run. */
             planned: boolean;
-            /** @description Its runs, the newest last. */
+            /** @description Runs, the newest last. */
             runs: components["schemas"]["RunBrief"][];
             /** @description Whether one of them is shut. */
             shut: boolean;
         };
-        /** @description What a cell shows. */
+        /** @description Figures that a cell shows. */
         CellFigures: {
             /**
              * Format: double
@@ -1543,20 +1543,20 @@ export interface components {
         Celsius: number;
         /** @description A change of the records. */
         Change: {
-            /** @description The amplifiers it bears on; none when it may bear on anything. */
+            /** @description The amplifiers it concerns; none when it may concerns anything. */
             amplifiers: string[];
             /** @description The tab it was made in. */
             tab: string;
         };
-        /** @description One check that fired. */
+        /** @description A check that fired. */
         Check: {
-            /** @description Why it was accepted as it stands. */
+            /** @description Reason why it was accepted as it stands. */
             accepted?: string | null;
-            /** @description Which check. */
+            /** @description The check. */
             code: components["schemas"]["CheckCode"];
-            /** @description Where they stand on the ladder: "2 Ω, clipping". */
+            /** @description Place on the ladder: "2 Ω, clipping". */
             place: string;
-            /** @description What to look at, or to do. */
+            /** @description Things to look at, or to do. */
             remedy: string;
             /** @description The runs it names. */
             runs: string[];
@@ -1564,7 +1564,7 @@ export interface components {
             says: string;
             /** @description Whether the reviewer settled it. */
             settled: boolean;
-            /** @description How grave. */
+            /** @description Gravity. */
             severity: components["schemas"]["Severity"];
             /** @description Readings that may be struck to settle it, where striking helps. */
             strikes: components["schemas"]["ReadingName"][];
@@ -1576,7 +1576,7 @@ export interface components {
          * @enum {string}
          */
         CheckCode: "over-unity" | "class-ceiling" | "efficiency-rises" | "power-step" | "equivalents-disagree" | "mode-order" | "load-mismatch" | "digit-slip" | "repeated-reading" | "sag-too-small" | "voltage-rose" | "no-supply-volts" | "out-of-window" | "bench-limited" | "meters-disagree" | "distortion-over-limit" | "balance" | "fuse" | "hot" | "implied-volts" | "efficiency-disagrees" | "low-efficiency" | "power-falls" | "supply-range" | "charger-on" | "meter-biased";
-        /** @description One way to read an unclear figure. */
+        /** @description A way to read an unclear figure. */
         Choice: {
             /** @description The reading it would be. */
             label: string;
@@ -1587,24 +1587,24 @@ export interface components {
         CitedFigure: {
             /** @description The figure. */
             figure: components["schemas"]["Figure"];
-            /** @description Its note. */
+            /** @description Note. */
             note: number;
         };
-        /** @description One line of what the maker says. */
+        /** @description A line of what the maker says. */
         Claim: {
             /** @description The watts of each group of a mixed wiring, in their order, in place of `power_w`. */
             group_power_w?: components["schemas"]["ClaimedWatts"][];
-            /** @description Its id inside the session. */
+            /** @description Id inside the session. */
             id?: string;
-            /** @description What kind of power. */
+            /** @description Kind of power. */
             kind: components["schemas"]["ClaimKind"];
             load_ohm?: components["schemas"]["Ohms"] | null;
-            /** @description What the watts are of. */
+            /** @description Basis of the watts. */
             per: components["schemas"]["Per"];
             power_w?: components["schemas"]["ClaimedWatts"] | null;
             /** @description The amplifier's switch it belongs to, when it has one. */
             setting?: string | null;
-            /** @description Where it was printed: box, manual, site, sticker. */
+            /** @description Source in print: box, manual, site, sticker. */
             source: string;
             supply_v?: components["schemas"]["Volts"] | null;
             thd_limit_ratio?: components["schemas"]["Ratio"] | null;
@@ -1613,7 +1613,7 @@ export interface components {
             used?: boolean;
             wiring?: components["schemas"]["Wiring"] | null;
         };
-        /** @description Which of several claims of one thing the verdict uses. */
+        /** @description The claim that the verdict uses, of several about one thing. */
         ClaimChoice: {
             /** @description The others, which it does not use then. */
             instead_of: string[];
@@ -1632,11 +1632,11 @@ export interface components {
             at_reference: components["schemas"]["CitedFigure"][];
         };
         /**
-         * @description What kind of power a claim states.
+         * @description Kind of power that a claim states.
          * @enum {string}
          */
         ClaimKind: "rms" | "max" | "unstated";
-        /** @description A change of it in part: null takes a field away. One line of what the maker says. */
+        /** @description A change of it in part: null takes a field away. A line of what the maker says. */
         ClaimPatch: {
             group_power_w?: null | components["schemas"]["ClaimedWatts"][];
             id?: null | string;
@@ -1652,32 +1652,32 @@ export interface components {
             used?: null | boolean;
             wiring?: null | (components["schemas"]["Wiring"] | null);
         };
-        /** @description One claim and what became of it. */
+        /** @description A claim and what became of it. */
         ClaimRow: {
             as_read?: components["schemas"]["Figure"] | null;
             /** @description Power at the claim's voltage: one figure, or the two ends of a band. */
             at_reference: components["schemas"]["Figure"][];
-            /** @description Its bars, as far as there are runs. */
+            /** @description Bars, as far as there are runs. */
             bars: components["schemas"]["Bar"][];
             /** @description Claimed watts as shown over the mark. */
             claim?: string | null;
             /**
              * Format: double
-             * @description Where its mark stands, of 1.
+             * @description Place of its mark, of 1.
              */
             claim_fraction?: number | null;
-            /** @description Which claim. */
+            /** @description The claim. */
             claim_id: string;
-            /** @description What would follow from each supply voltage it may have ended at, where nobody read it. */
+            /** @description Consequences from each supply voltage it may have ended at, where nobody read it. */
             if_supply: components["schemas"]["IfSupply"][];
             /** @description "4 Ω". */
             load: string;
             outcome?: components["schemas"]["Outcome"] | null;
             /** @description In words. */
             outcome_words: string;
-            /** @description That voltage. */
+            /** @description Reference voltage. */
             reference: string;
-            /** @description What has to be said with it. */
+            /** @description Remarks to make with it. */
             remarks: string[];
             shortfall?: components["schemas"]["Figure"] | null;
             /** @description Lines under it: the claim, its wiring, its source. */
@@ -1692,11 +1692,11 @@ export interface components {
         ClaimView: {
             /** @description The line. */
             claim: components["schemas"]["Claim"];
-            /** @description Its id. */
+            /** @description Id. */
             id: string;
             /**
              * Format: int64
-             * @description Its revision.
+             * @description Revision.
              */
             revision: number;
         };
@@ -1709,7 +1709,7 @@ export interface components {
         Clap: {
             /**
              * Format: date-time
-             * @description When.
+             * @description Time of it.
              */
             at: string;
             /** @description In which clip. */
@@ -1720,11 +1720,11 @@ export interface components {
          * @enum {string}
          */
         Class: "AB" | "D" | "GH" | "other";
-        /** @description Its condition and history. */
+        /** @description Condition and history. */
         Condition: {
-            /** @description What was done to it, or what shows. */
+            /** @description Work done to it, or what shows. */
             history?: string | null;
-            /** @description It was powered up first through a current limit, and its idle draw watched. */
+            /** @description Powered up first through a current limit, and its idle draw watched. */
             limited_first_power_up?: boolean;
             /** @description In what state it came. */
             state: components["schemas"]["State"];
@@ -1734,14 +1734,14 @@ export interface components {
             /** @description A switch takes it out altogether. */
             can_be_out?: boolean;
             from_hz?: components["schemas"]["Hertz"] | null;
-            /** @description What it does. */
+            /** @description Task. */
             kind: components["schemas"]["ControlKind"];
-            /** @description Its range in the maker's words, where it is not a frequency: "0 to 12 dB", "0/180°". */
+            /** @description Range in the maker's words, where it is not a frequency: "0 to 12 dB", "0/180°". */
             range?: string | null;
             to_hz?: components["schemas"]["Hertz"] | null;
         };
         /**
-         * @description What a control does.
+         * @description Task of a control.
          * @enum {string}
          */
         ControlKind: "low-pass" | "high-pass" | "boost" | "phase" | "gain";
@@ -1749,10 +1749,10 @@ export interface components {
         Correction: {
             /** @description The line as it should have been. */
             line: string;
-            /** @description Why. */
+            /** @description Reason. */
             reason: string;
         };
-        /** @description What was done. */
+        /** @description Action taken. */
         CutDone: {
             /** @description In a sentence. */
             says: string;
@@ -1761,7 +1761,7 @@ export interface components {
         Cycles: {
             /**
              * Format: int32
-             * @description How many.
+             * @description Number of them.
              */
             count: number;
             /** @description The first of them. */
@@ -1770,11 +1770,11 @@ export interface components {
         };
         /** @description A price on a day. */
         DatedPrice: {
-            /** @description How much. */
+            /** @description Amount. */
             amount: components["schemas"]["Amount"];
             /** @description Three letters, as in ISO 4217. */
             currency: string;
-            /** @description What it is. */
+            /** @description Format. */
             kind: components["schemas"]["PriceKind"];
             /**
              * Format: date
@@ -1786,19 +1786,19 @@ export interface components {
         Devices: {
             /**
              * Format: int32
-             * @description How many.
+             * @description Number of them.
              */
             count: number;
-            /** @description What is printed on them. */
+            /** @description Marking on them. */
             part: string;
-            /** @description Where: "outputs, left", "converter". */
+            /** @description Place: "outputs, left", "converter". */
             place?: string | null;
         };
         /** @description The sense-check with its picture, drawn. */
         DrawnSense: {
             /** @description The fuse picture, when there is one. */
             fuses?: string | null;
-            /** @description What was found. */
+            /** @description Findings. */
             view: components["schemas"]["SenseView"];
         };
         /** @description The verdict with its charts, drawn. */
@@ -1816,7 +1816,7 @@ export interface components {
          * @description drive, dB
          */
         Drive: number;
-        /** @description How it ended. */
+        /** @description Ending. */
         Ending: {
             /** @enum {string} */
             kind: "done";
@@ -1832,19 +1832,19 @@ export interface components {
         } | {
             /** @enum {string} */
             kind: "stopped";
-            /** @description Why. */
+            /** @description Reason. */
             why: components["schemas"]["Stop"];
         };
-        /** @description What backs a reading. */
+        /** @description Evidence behind a reading. */
         Evidence: {
-            /** @description Which channels of a wave, from 0. */
+            /** @description The channels of a wave, from 0. */
             channels?: number[];
             /**
              * Format: double
              * @description From which second of it.
              */
             from_s?: number | null;
-            /** @description What it is. */
+            /** @description Format. */
             kind: components["schemas"]["EvidenceKind"];
             /** @description Of its file, in hexadecimal. */
             sha256?: string | null;
@@ -1855,31 +1855,31 @@ export interface components {
             to_s?: number | null;
         };
         /**
-         * @description What kind of evidence it is.
+         * @description Kind of evidence.
          * @enum {string}
          */
         EvidenceKind: "trace" | "ramp" | "photo";
-        /** @description What to expect of a rung. */
+        /** @description Figures to expect of a rung. */
         Expectation: {
-            /** @description Where it is from. */
+            /** @description Source. */
             basis: components["schemas"]["Basis"];
-            /** @description The same, in words. */
+            /** @description Likewise, in words. */
             basis_words: string;
-            /** @description It ends below the window of the claim. */
+            /** @description Ends below the window of the claim. */
             below_window: boolean;
-            /** @description What that means for the claim's voltage. */
+            /** @description Consequence for the claim's voltage. */
             end_says: string;
             end_v?: components["schemas"]["Figure"] | null;
             fuse_ratio?: components["schemas"]["Figure"] | null;
-            /** @description What a blade fuse does at that. */
+            /** @description Behaviour of a blade fuse at that. */
             fuse_says?: string | null;
             fuses_a?: components["schemas"]["Figure"] | null;
             /** @description Most draw. */
             high_a: components["schemas"]["Figure"];
-            /** @description What the leads cost at the most draw. */
+            /** @description Cost of the leads at the most draw. */
             leads: components["schemas"]["LeadLoad"][];
             /**
-             * @description How the loads are made, one a group of a mixed wiring; none when this bench cannot make them, or its resistors are not
+             * @description Builds of the loads, one a group of a mixed wiring; none when this bench cannot make them, or its resistors are not
              *     entered.
              */
             load_banks: components["schemas"]["LoadBank"][];
@@ -1898,11 +1898,11 @@ export interface components {
             proven_a?: components["schemas"]["Figure"] | null;
             start_v?: components["schemas"]["Figure"] | null;
         };
-        /** @description One thing that was so. */
+        /** @description A thing that was so. */
         Fact: {
-            /** @description How. */
+            /** @description Value of the fact. */
             says: string;
-            /** @description What. */
+            /** @description Name of the fact. */
             what: string;
         };
         /** @description A number for a person: as computed, as shown, and how it was made. */
@@ -1911,14 +1911,14 @@ export interface components {
             plus_minus?: string | null;
             /** @description As shown. */
             text: string;
-            /** @description Its unit. */
+            /** @description Unit. */
             unit: string;
             /**
              * Format: double
              * @description As computed, in `unit` (a percentage is ×100 already).
              */
             value: number;
-            /** @description How it was made. */
+            /** @description Derivation. */
             working: components["schemas"]["Working"];
         };
         /** @description The lowest load the maker allows for one wiring. */
@@ -1928,7 +1928,7 @@ export interface components {
             /** @description For this wiring. */
             wiring: components["schemas"]["Wiring"];
         };
-        /** @description What the supply fuses can feed, beside what is claimed. */
+        /** @description Power that the supply fuses can feed, beside what is claimed. */
         FusePicture: {
             /**
              * Format: double
@@ -1944,9 +1944,9 @@ export interface components {
             /** @description "50 A × 14.4 V × 65 % for class AB." */
             under: string;
         };
-        /** @description One claim against what the fuses can feed. */
+        /** @description A claim against what the fuses can feed. */
         FuseRow: {
-            /** @description Which claim. */
+            /** @description The claim. */
             claim_id: string;
             /** @description "4 × 90 W, fits". */
             label: string;
@@ -1974,22 +1974,22 @@ export interface components {
             /** @default null */
             onset_v: components["schemas"]["VoltsRms"] | null;
             /**
-             * @description Where the source is still clean: "47 of 50".
+             * @description Setting up to which the source is still clean: "47 of 50".
              * @default null
              */
             source: string | null;
         };
         /** @description A gate that was opened. */
         Gate: {
-            /** @description Who opened it; empty in a shared file. */
+            /** @description Person who opened it; empty in a shared file. */
             by?: string;
-            /** @description Which gate. */
+            /** @description The gate. */
             code: components["schemas"]["GateCode"];
             /** @description For which load. */
             load_ohm: components["schemas"]["Ohms"];
             mode?: components["schemas"]["Mode"] | null;
             owner_consent?: components["schemas"]["OwnerConsent"] | null;
-            /** @description Why. */
+            /** @description Reason. */
             reason: string;
             /** @description A second reason, where the first is not enough: below the floor on a raised supply. */
             second_reason?: string | null;
@@ -1999,7 +1999,7 @@ export interface components {
             wiring?: components["schemas"]["Wiring"] | null;
         };
         /**
-         * @description Why a run asks for a reason before it starts.
+         * @description Reason why a run asks for a reason before it starts.
          * @enum {string}
          */
         GateCode: "below-floor" | "above-supply" | "lead-fuse" | "load-bank" | "fuses";
@@ -2009,9 +2009,9 @@ export interface components {
             asks_consent: boolean;
             /** @description Opening it asks for a second reason. */
             asks_second_reason: boolean;
-            /** @description Who opened it. */
+            /** @description Person who opened it. */
             by?: string | null;
-            /** @description Which. */
+            /** @description Kind of gate. */
             code: components["schemas"]["GateCode"];
             /** @description A house rule keeps it shut, whatever the reason. */
             never: boolean;
@@ -2022,7 +2022,7 @@ export interface components {
             reason?: string | null;
             /** @description The run that came through here without harm, on no lower a supply. */
             released_by?: string | null;
-            /** @description What, why it matters, what to do. */
+            /** @description Fact, reason and action to take. */
             says: string;
             /** @description The second reason, when there is one. */
             second_reason?: string | null;
@@ -2033,31 +2033,31 @@ export interface components {
         GateReason: {
             /** @description Reason, name, and what else its gates ask for. */
             opening: components["schemas"]["Opening"];
-            /** @description Which run. */
+            /** @description The run. */
             place: components["schemas"]["Place"];
         };
-        /** @description Why the reason before a run is taken back. */
+        /** @description Reason why the reason before a run is taken back. */
         GateWithdrawn: {
-            /** @description Who takes it back. */
+            /** @description Person who takes it back. */
             by: string;
-            /** @description Which run. */
+            /** @description The run. */
             place: components["schemas"]["Place"];
-            /** @description Why. */
+            /** @description Reason. */
             reason: string;
         };
-        /** @description One group of a mixed wiring. */
+        /** @description A group of a mixed wiring. */
         Group: {
             /** @description Nominal load of each of its outputs. */
             load_ohm: components["schemas"]["Ohms"];
             tone_hz?: components["schemas"]["Hertz"] | null;
-            /** @description Its channels, and how they are joined. */
+            /** @description Channels, and how they are joined. */
             wiring: components["schemas"]["GroupWiring"];
         };
-        /** @description How the channels of one group are joined. */
+        /** @description Joining of the channels of one group. */
         GroupWiring: {
             /**
              * Format: int32
-             * @description How many are driven.
+             * @description Number of are driven.
              */
             driven: number;
             /** @enum {string} */
@@ -2067,17 +2067,17 @@ export interface components {
             kind: "bridged";
             /**
              * Format: int32
-             * @description How many pairs are driven.
+             * @description Number of pairs driven.
              */
             pairs: number;
         };
-        /** @description One guess. */
+        /** @description A guess. */
         Guess: {
-            /** @description Whose. */
+            /** @description Instrument concerned. */
             by: string;
             /** @description They agreed to be named. */
             may_be_named?: boolean;
-            /** @description How much. */
+            /** @description Amount. */
             power_w: components["schemas"]["Watts"];
         };
         /** @description Guesses, sealed before the first run: until they are opened only a salted hash of them is here. */
@@ -2088,15 +2088,15 @@ export interface components {
             salt?: string | null;
             /**
              * Format: date-time
-             * @description When they were sealed.
+             * @description Time when they were sealed.
              */
             sealed_at: string;
             /** @description SHA-256 over the salt and the list, in hexadecimal. */
             sha256: string;
         };
-        /** @description What stopped the plan. */
+        /** @description Event that stopped the plan. */
         Halt: {
-            /** @description What happened. */
+            /** @description Account of the event. */
             incident: components["schemas"]["Incident"];
             /** @description Nothing can go on from here. */
             last: boolean;
@@ -2104,7 +2104,7 @@ export interface components {
             run: string;
             /** @description "It went into protection at 1 Ω, clipping, 13.41 V." */
             says: string;
-            /** @description What to do, in order. */
+            /** @description Action to take, in order. */
             steps: string[];
         };
         /**
@@ -2114,22 +2114,22 @@ export interface components {
         Hertz: number;
         /** @description A row of a run's history, the oldest first. */
         HistoryRow: {
-            /** @description When. */
+            /** @description Time of it. */
             at: string;
             /** @description The line, of a run as it was logged. */
             line?: string | null;
-            /** @description Why. */
+            /** @description Reason. */
             reason?: string | null;
-            /** @description What: "logged", "corrected", "struck current_a", "accepted over-unity", "taken back", "put back". */
+            /** @description Event: "logged", "corrected", "struck current_a", "accepted over-unity", "taken back", "put back". */
             what: string;
-            /** @description Who. */
+            /** @description Name of the person. */
             who: string;
         };
-        /** @description What was read after the tone was held. */
+        /** @description Readings after the tone was held. */
         Hold: {
             current_a?: components["schemas"]["Amps"] | null;
             end_v?: components["schemas"]["Volts"] | null;
-            /** @description What was read at the outputs then. */
+            /** @description Readings at the outputs then. */
             outputs: components["schemas"]["OutputReading"][];
             /**
              * Format: double
@@ -2143,9 +2143,9 @@ export interface components {
             current_a: components["schemas"]["Amps"];
             supply_v?: components["schemas"]["Volts"] | null;
         };
-        /** @description What would follow if the supply had ended at a voltage. */
+        /** @description Consequences if the supply had ended at a voltage. */
         IfSupply: {
-            /** @description What would become of the claim. */
+            /** @description Outcome of the claim. */
             outcome: components["schemas"]["Outcome"];
             /** @description "13.4 V: 917 W, holds within ±". */
             says: string;
@@ -2155,7 +2155,7 @@ export interface components {
              */
             volts: number;
         };
-        /** @description How far an import is. */
+        /** @description Progress of an import. */
         ImportProgress: {
             /** @description Amplifiers that are through. */
             done: number;
@@ -2164,14 +2164,14 @@ export interface components {
             /** @description Amplifiers in the file. */
             total: number;
         };
-        /** @description What was done. */
+        /** @description Action taken. */
         ImportResult: {
             /** @description The amplifier to go to when there is just one. */
             amplifier_id?: string | null;
-            /** @description What became of each entry, in the order of the preview. */
+            /** @description Outcome of each entry, in the order of the preview. */
             entries: components["schemas"]["ArrivalView"][];
         };
-        /** @description What a file would do. */
+        /** @description Effect of a file. */
         ImportView: {
             /** @description An entry an amplifier. */
             entries: components["schemas"]["ArrivalView"][];
@@ -2183,19 +2183,19 @@ export interface components {
             importing?: components["schemas"]["ImportProgress"] | null;
         };
         /**
-         * @description What went wrong in a run.
+         * @description Mishap in a run.
          * @enum {string}
          */
         Incident: "protection" | "fuse" | "smoke" | "died";
-        /** @description One incident. */
+        /** @description An incident. */
         IncidentLine: {
-            /** @description Its name. */
+            /** @description Name. */
             amplifier: string;
             /** @description The amplifier it happened to. */
             amplifier_id: string;
-            /** @description When. */
+            /** @description Time of it. */
             at: string;
-            /** @description What. */
+            /** @description Name of the fact. */
             incident: components["schemas"]["Incident"];
             /** @description The run's note. */
             note?: string | null;
@@ -2203,19 +2203,19 @@ export interface components {
             run_id: string;
             /** @description In a sentence. */
             says: string;
-            /** @description Why the plan went on. */
+            /** @description Reason why the plan went on. */
             seen_to?: string | null;
-            /** @description It went past a gate without a full reason. */
+            /** @description Went past a gate without a full reason. */
             ungated: boolean;
         };
-        /** @description What went wrong. */
+        /** @description Mishap, if any. */
         IncidentToLog: {
             end_v?: components["schemas"]["Volts"] | null;
-            /** @description What. */
+            /** @description Name of the fact. */
             incident: components["schemas"]["Incident"];
             /** @description Mode of the run. */
             mode: components["schemas"]["Mode"];
-            /** @description What was seen. */
+            /** @description Observation. */
             note?: string | null;
             /** @description Key of the rung. */
             rung: string;
@@ -2224,27 +2224,27 @@ export interface components {
         Incidents: {
             /** @description The newest first. */
             incidents: components["schemas"]["IncidentLine"][];
-            /** @description Where the next page begins; nothing at the end. */
+            /** @description Start of the next page; nothing at the end. */
             next?: string | null;
         };
-        /** @description One number that went into a formula. */
+        /** @description A number that went into a formula. */
         Input: {
-            /** @description Its symbol in the formula. */
+            /** @description Symbol in the formula. */
             symbol: string;
-            /** @description Its value, with its unit. */
+            /** @description Value, with its unit. */
             value: string;
-            /** @description What it is, in words. */
+            /** @description Kind, in words. */
             what: string;
         };
-        /** @description What was seen with the lid off. */
+        /** @description Findings with the lid off. */
         Inside: {
-            /** @description What is printed on its board. */
+            /** @description Marking on its board. */
             board?: string | null;
-            /** @description Its capacitors. */
+            /** @description Capacitors. */
             capacitors?: components["schemas"]["Capacitors"][];
-            /** @description How it is cooled. */
+            /** @description Cooling. */
             cooling?: string | null;
-            /** @description Its output devices, and others. */
+            /** @description Output devices, and others. */
             devices?: components["schemas"]["Devices"][];
             /** @description Notes. */
             note?: string | null;
@@ -2256,7 +2256,7 @@ export interface components {
             generic: string;
             /** @description A row a task. */
             links: components["schemas"]["LinkView"][];
-            /** @description All that ship with the program. */
+            /** @description Profiles that ship with the program. */
             shipped: components["schemas"]["ShippedProfile"][];
         };
         /** @description A round as it was kept. */
@@ -2268,10 +2268,10 @@ export interface components {
             kept_after_ms: number;
             /**
              * Format: int64
-             * @description Its number in that run.
+             * @description Number in that run.
              */
             n: number;
-            /** @description What was read. */
+            /** @description Readings. */
             round: components["schemas"]["Round"];
             /**
              * Format: int64
@@ -2298,11 +2298,11 @@ export interface components {
             rest_v?: components["schemas"]["Volts"] | null;
             /** @description The order of the runs. */
             run_order: components["schemas"]["Order"];
-            /** @description Its rungs, highest load first. */
+            /** @description Rungs, highest load first. */
             rungs: components["schemas"]["LadderRung"][];
             source_ohm?: components["schemas"]["Figure"] | null;
         };
-        /** @description One load of the ladder. */
+        /** @description A load of the ladder. */
         LadderRung: {
             bars?: components["schemas"]["PlanBars"] | null;
             /** @description Certified, clipping, dynamic. */
@@ -2311,33 +2311,33 @@ export interface components {
             claim?: string | null;
             /**
              * Format: double
-             * @description Where its mark stands, of 1.
+             * @description Place of its mark, of 1.
              */
             claim_fraction?: number | null;
             /**
              * Format: double
-             * @description The same, watts.
+             * @description Likewise, watts.
              */
             claim_w?: number | null;
             expected?: components["schemas"]["Expectation"] | null;
-            /** @description Its key. */
+            /** @description Key. */
             key: string;
             /** @description "4 Ω". */
             label: string;
-            /** @description Its nominal load. */
+            /** @description Nominal load. */
             load_ohm: components["schemas"]["Ohms"];
             /**
              * Format: int32
-             * @description How many outputs it has.
+             * @description Number of outputs that it has.
              */
             outputs: number;
             /** @description "3.91 real", or that none was measured. */
             real: string;
-            /** @description What is set for it. */
+            /** @description Settings. */
             set: components["schemas"]["RungSettings"];
-            /** @description Its switch. */
+            /** @description Switch. */
             setting?: string | null;
-            /** @description Its wiring. */
+            /** @description Wiring. */
             wiring: components["schemas"]["Wiring"];
             /** @description "40 Hz · mono". */
             words: string;
@@ -2345,17 +2345,17 @@ export interface components {
         /** @description The ladder, with what the bench has to know beside it. */
         LadderView: {
             armed?: components["schemas"]["ArmedRun"] | null;
-            /** @description What the bench is called. */
+            /** @description Name of the bench. */
             bench_name?: string | null;
             /** @description Whether another bench can still be taken: nothing was run yet. */
             bench_open: boolean;
-            /** @description The cautions that bear on any run. */
+            /** @description The cautions that concerns any run. */
             cautions: components["schemas"]["Caution"][];
             /** @description Whether all of them were read, or ticked. */
             cautions_read: boolean;
-            /** @description It is old or was repaired: the first power-up is through a current limit, and its idle draw is read. */
+            /** @description Old or was repaired: the first power-up is through a current limit, and its idle draw is read. */
             fragile: boolean;
-            /** @description How the gain was set, in a sentence. */
+            /** @description Way in which the gain was set, in a sentence. */
             gain_words: string;
             halt?: components["schemas"]["Halt"] | null;
             /** @description The ladder. */
@@ -2371,7 +2371,7 @@ export interface components {
             revisions: {
                 [key: string]: number;
             };
-            /** @description What is set for the session. */
+            /** @description Settings of the session. */
             settings: components["schemas"]["SessionSettings"];
             /** @description Level steps typed for a place and in no run yet, by its rung's key and its mode's word with a space between. */
             step_rows: {
@@ -2381,19 +2381,19 @@ export interface components {
             targets: {
                 [key: string]: components["schemas"]["Figure"];
             };
-            /** @description Which of them are ticked. */
+            /** @description The ones that are ticked. */
             ticked: string[];
         };
         /** @description A lead that carries the supply current, or a load's. */
         Lead: {
             /** @description Length each way. */
             length_m: components["schemas"]["Metres"];
-            /** @description What it joins: "bank to amplifier". */
+            /** @description Ends that it joins: "bank to amplifier". */
             name: string;
             /** @description Section of its copper. */
             section_mm2: components["schemas"]["SquareMillimetres"];
         };
-        /** @description What a lead costs. */
+        /** @description Cost of a lead. */
         LeadCosts: {
             /** @description Volts it drops, there and back. */
             drop_v: components["schemas"]["Figure"];
@@ -2401,7 +2401,7 @@ export interface components {
             heat_w: components["schemas"]["Figure"];
             /**
              * Format: double
-             * @description Its section.
+             * @description Section.
              */
             section_mm2: number;
         };
@@ -2411,7 +2411,7 @@ export interface components {
             drop_v: components["schemas"]["Figure"];
             /** @description Watts it turns to heat. */
             heat_w: components["schemas"]["Figure"];
-            /** @description Which. */
+            /** @description Kind of gate. */
             name: string;
         };
         /**
@@ -2419,13 +2419,13 @@ export interface components {
          * @description level, dB
          */
         Level: number;
-        /** @description One level of a run by level steps. */
+        /** @description A level of a run by level steps. */
         LevelStep: {
             current_a?: components["schemas"]["Amps"] | null;
             end_v?: components["schemas"]["Volts"] | null;
             /** @description Level of the generator. */
             level_db: components["schemas"]["Level"];
-            /** @description What was read at the outputs. */
+            /** @description Readings at the outputs. */
             outputs: components["schemas"]["OutputReading"][];
             thd_ratio?: components["schemas"]["Ratio"] | null;
         };
@@ -2434,28 +2434,28 @@ export interface components {
             /** @description The line; one that ends with a question mark is answered. */
             line: string;
         };
-        /** @description What a link is doing. */
+        /** @description State of a link. */
         LinkState: {
             /** @enum {string} */
             kind: "connecting";
         } | {
-            /** @description Who it says it is. */
+            /** @description Answer to the identity query. */
             idn: string;
             /** @enum {string} */
             kind: "ready";
         } | {
             /** @enum {string} */
             kind: "faulty";
-            /** @description Why. */
+            /** @description Reason. */
             says: string;
         };
         /** @description A link to set up. */
         LinkToSet: {
             /** @description Host and port. */
             address: string;
-            /** @description Which meter of the bench it is. */
+            /** @description Matching meter of the bench. */
             meter?: string | null;
-            /** @description Its profile, as TOML. */
+            /** @description Profile, as TOML. */
             profile: string;
         };
         /** @description A link as it is set up, and what it is doing. */
@@ -2464,44 +2464,44 @@ export interface components {
             address?: string | null;
             /** @description Lines worth trying, by what they ask. */
             lines: components["schemas"]["TriedLine"][];
-            /** @description Which meter of the bench it is. */
+            /** @description Matching meter of the bench. */
             meter?: string | null;
-            /** @description Its profile, as TOML. */
+            /** @description Profile, as TOML. */
             profile?: string | null;
-            /** @description What the instrument does. */
+            /** @description Task of the instrument. */
             role: components["schemas"]["Role"];
             state?: components["schemas"]["LinkState"] | null;
-            /** @description The same in words. */
+            /** @description Words for it. */
             words: string;
         };
-        /** @description How it sounded: kept apart from what was measured. */
+        /** @description Sound of the amplifier: kept apart from what was measured. */
         Listening: {
             /** @description The outputs were checked for direct current. */
             direct_current_checked?: boolean;
             /** @description The extra drive was taken off again. */
             extra_drive_off?: boolean;
-            /** @description How loud. */
+            /** @description Loudness. */
             level?: string | null;
             load_ohm?: components["schemas"]["Ohms"] | null;
             /** @description The speaker was connected last. */
             speaker_last?: boolean;
             /** @description Through which speakers. */
             speakers?: string | null;
-            /** @description What was played. */
+            /** @description Music played. */
             track?: string | null;
             /** @description Wired how. */
             wiring?: string | null;
-            /** @description What was heard. */
+            /** @description Impression, in words. */
             words?: string | null;
         };
-        /** @description How it is to be run. */
+        /** @description Method of a run. */
         LiveMethod: {
             /** @enum {string} */
             kind: "ramp";
         } | {
             /**
              * Format: int32
-             * @description So many cycles, whose first and last are read; nothing for the standard burst.
+             * @description A number of cycles, whose first and last are read; nothing for the standard burst.
              */
             cycles?: number | null;
             /** @enum {string} */
@@ -2515,7 +2515,7 @@ export interface components {
             /** @enum {string} */
             kind: "watch";
         };
-        /** @description How far a live run is. */
+        /** @description Progress of a live run. */
         LiveState: {
             /** @description The level may still be up, and nobody can take it away: cut the supply by hand. */
             alarm: boolean;
@@ -2526,29 +2526,29 @@ export interface components {
              * @description Distortion that ends it.
              */
             limit_ratio: number;
-            /** @description How it is driven. */
+            /** @description Method. */
             method: components["schemas"]["LiveMethod"];
-            /** @description Which run it is. */
+            /** @description The run that it is. */
             place: components["schemas"]["Place"];
             /** @description The run it became. */
             run_id?: string | null;
-            /** @description What it is doing, in a sentence. */
+            /** @description State, in a sentence. */
             says: string;
             /**
              * Format: int64
-             * @description Its number.
+             * @description Number.
              */
             seq: number;
-            /** @description Its session. */
+            /** @description Session. */
             session_id: string;
             /** @description "1 Ω, certified". */
             title: string;
         };
         /** @description A live run to start. */
         LiveToStart: {
-            /** @description How it is driven. */
+            /** @description Method. */
             method: components["schemas"]["LiveMethod"];
-            /** @description Which run. */
+            /** @description The run. */
             place: components["schemas"]["Place"];
             /**
              * Format: int32
@@ -2560,46 +2560,46 @@ export interface components {
         LiveView: {
             live?: components["schemas"]["LiveState"] | null;
         };
-        /** @description What can be made of it, drawn. */
+        /** @description Loads that can be made for it, drawn. */
         LoadAnswer: {
-            /** @description How they are joined: the simplest, the nearest, then the one below and the one above, where there are. */
+            /** @description Way of joining them: the simplest, the nearest, then the one below and the one above, where there are. */
             drawn: string[];
-            /** @description What was found. */
+            /** @description Findings. */
             found: components["schemas"]["LoadChoices"];
         };
-        /** @description How the loads of a rung are made, and what they take. */
+        /** @description Build of a rung's loads, and the power they take. */
         LoadBank: {
             continuous_w?: components["schemas"]["Figure"] | null;
-            /** @description Which of the groups of a mixed wiring it is for. */
+            /** @description Group of a mixed wiring that it is for. */
             group?: string | null;
             /** @description Most watts in one of its resistors. */
             hottest_w: components["schemas"]["Figure"];
-            /** @description Its ohms. */
+            /** @description Ohms. */
             ohm: components["schemas"]["Figure"];
             /**
              * Format: double
-             * @description Seconds of rest that its heat asks for between runs; 0 when it bears the power for ever.
+             * @description Seconds of rest that its heat asks for between runs; 0 when it takes the power continuously.
              */
             rest_s: number;
             /** @description In words: "cool for 24 s". */
             says: string;
             ten_second_w?: components["schemas"]["Figure"] | null;
-            /** @description It is past what they take for ever. */
+            /** @description Past what they take continuously. */
             warm: boolean;
-            /** @description How each output's load is made. */
+            /** @description Build of each output's load. */
             words: string;
         };
-        /** @description What an inventory makes of a wanted load. */
+        /** @description Loads that an inventory makes for a wanted load. */
         LoadChoices: {
             above?: components["schemas"]["Build"] | null;
             below?: components["schemas"]["Build"] | null;
             /** @description The nearest first; of equally near ones the one with fewest parts. */
             builds: components["schemas"]["Build"][];
-            /** @description How many networks were looked at. */
+            /** @description Number of networks looked at. */
             looked_at: number;
             /** @description Whether it can be made: within 2 %, by the resistors' true or by their nominal ohms. */
             made: boolean;
-            /** @description What to mind about it. */
+            /** @description Points to mind about it. */
             mind: string[];
             /** @description Resistors an output that were looked at: 6, or fewer where that would be too many networks. */
             most_parts: number;
@@ -2608,7 +2608,7 @@ export interface components {
              * @description Outputs that all get one at once.
              */
             outputs: number;
-            /** @description Those of the fewest parts that count as it. */
+            /** @description The ones of the fewest parts that count as it. */
             simplest: components["schemas"]["Build"][];
             /**
              * Format: double
@@ -2632,7 +2632,7 @@ export interface components {
             continuous_w?: components["schemas"]["Watts"] | null;
             /**
              * Format: int32
-             * @description How many there are.
+             * @description Number.
              */
             count: number;
             measured_ohm?: components["schemas"]["Ohms"] | null;
@@ -2641,7 +2641,7 @@ export interface components {
             ten_second_w?: components["schemas"]["Watts"] | null;
             tolerance_ratio?: components["schemas"]["Ratio"] | null;
         };
-        /** @description What is to be known of one load. */
+        /** @description A load, with all that is known of it. */
         LoadRow: {
             balance?: components["schemas"]["Figure"] | null;
             /** @description Certified power, in total. */
@@ -2653,14 +2653,14 @@ export interface components {
             /** @description "4 Ω". */
             load: string;
             per_watt?: components["schemas"]["Figure"] | null;
-            /** @description Which output is the weakest. */
+            /** @description The weakest output. */
             weakest?: string | null;
-            /** @description Its wiring, in words. */
+            /** @description Wiring, in words. */
             wiring: string;
             /** @description Wiring, setting and tone. */
             words: string;
         };
-        /** @description Who lent it, and when it goes back. */
+        /** @description Lender, and the date when it goes back. */
         Loan: {
             /**
              * Format: date
@@ -2668,14 +2668,14 @@ export interface components {
              */
             back_by?: string | null;
             ended?: components["schemas"]["LoanEnd"] | null;
-            /** @description Who. */
+            /** @description Name of the person. */
             lent_by?: string | null;
         };
-        /** @description How a loan ended. */
+        /** @description Way in which a loan ended. */
         LoanEnd: {
-            /** @description What it cost, and whom, in words. */
+            /** @description Cost, and who bore it, in words. */
             cost?: string | null;
-            /** @description What became of it. */
+            /** @description Outcome of it. */
             how: components["schemas"]["LoanOutcome"];
             /**
              * Format: date
@@ -2684,18 +2684,18 @@ export interface components {
             on?: string | null;
         };
         /**
-         * @description What became of a borrowed amplifier.
+         * @description Outcome of a borrowed amplifier.
          * @enum {string}
          */
         LoanOutcome: "returned" | "died" | "replaced";
         /** @description A line that was logged. */
         LoggedRun: {
-            /** @description What it was about. */
+            /** @description Subject. */
             about: components["schemas"]["About"];
             /** @description Id of the run or of the row; nothing of the idle draw and the rest voltage. */
             id?: string | null;
             next?: components["schemas"]["Place"] | null;
-            /** @description It went past a gate without a reason, and stays out of the verdict. */
+            /** @description Went past a gate without a reason, and stays out of the verdict. */
             ungated: boolean;
         };
         /** @description A meter and its limits: ± (`reading_ratio` · reading + `absolute`). */
@@ -2705,27 +2705,27 @@ export interface components {
              * @description Part of its limits that does not, in the unit it reads.
              */
             absolute?: number;
-            /** @description Its id inside the session. */
+            /** @description Id inside the session. */
             id: string;
             /**
              * Format: date
              * @description The day it was last checked against another.
              */
             last_checked_on?: string | null;
-            /** @description What it is called at the bench. */
+            /** @description Name at the bench. */
             name?: string | null;
-            /** @description What it reads. */
+            /** @description Quantity read. */
             quantity: components["schemas"]["Quantity"];
             /** @description Part of its limits that grows with the reading. */
             reading_ratio: components["schemas"]["Ratio"];
         };
         /** @description A meter that was found wrong. */
         MeterFoundWrong: {
-            /** @description Why. */
+            /** @description Reason. */
             reason: string;
         };
         /**
-         * @description How a certified figure was got.
+         * @description Method of a certified figure.
          * @enum {string}
          */
         Method: "ramp" | "steps" | "eye" | "trace";
@@ -2745,24 +2745,24 @@ export interface components {
          */
         Millimetres: number;
         /**
-         * @description What a run is after.
+         * @description Aim of a run.
          * @enum {string}
          */
         Mode: "certified" | "clipping" | "dynamic";
-        /** @description How figures of one kind were made. */
+        /** @description Derivation of figures of one kind. */
         Note: {
             /** @description A line a figure. */
             entries: components["schemas"]["NoteEntry"][];
             /** @description The formula. */
             formula: string;
-            /** @description Its source. */
+            /** @description Source. */
             source: string;
-            /** @description What the symbols mean, where they mean the same in every entry. */
+            /** @description Meaning of the symbols, where it is the same in every entry. */
             symbols: string;
-            /** @description What they are. */
+            /** @description Name of the figures. */
             title: string;
         };
-        /** @description How one figure was made. */
+        /** @description Derivation of one figure. */
         NoteEntry: {
             /** @description Letters of what was assumed. */
             assumptions: string[];
@@ -2770,9 +2770,9 @@ export interface components {
             from: number[];
             /** @description The numbers put in. */
             inputs: string;
-            /** @description Its number, by which the sheet cites it. */
+            /** @description Number, by which the sheet cites it. */
             number: number;
-            /** @description What it came to; nothing for a step on the way. */
+            /** @description Result of it; nothing for a step on the way. */
             result?: string | null;
         };
         /**
@@ -2780,12 +2780,12 @@ export interface components {
          * @description load, Ω
          */
         Ohms: number;
-        /** @description What is said to open the gates before a run. */
+        /** @description Statement that opens the gates before a run. */
         Opening: {
-            /** @description Who says so. */
+            /** @description Person who says so. */
             by: string;
             owner_consent?: components["schemas"]["OwnerConsent"] | null;
-            /** @description Why. */
+            /** @description Reason. */
             reason: string;
             /** @description A second reason, where one is asked for. */
             second_reason?: string | null;
@@ -2796,25 +2796,25 @@ export interface components {
          */
         Order: "rung" | "mode";
         /**
-         * @description What became of a claim.
+         * @description Outcome of a claim.
          * @enum {string}
          */
         Outcome: "beats" | "holds" | "holds-within" | "only-clipping" | "only-dynamic" | "short" | "far-short" | "bench-limited" | "tested-high" | "cannot-tell" | "not-tested" | "not-comparable" | "max-met" | "max-missed" | "not-used";
-        /** @description What was read at one output: the first present of watts, volts rms, peak, peak to peak is the one used. */
+        /** @description Readings at one output: the first present of watts, volts rms, peak, peak to peak is the one used. */
         OutputReading: {
             /**
-             * @description What other meters said.
+             * @description Readings of other meters.
              * @default []
              */
             also: components["schemas"]["SecondReading"][];
             /**
              * Format: int32
-             * @description Which group of a mixed wiring it belongs to, from 0.
+             * @description The group of a mixed wiring that it belongs to, from 0.
              * @default null
              */
             group: number | null;
             /**
-             * @description Which meter.
+             * @description The meter.
              * @default null
              */
             meter: string | null;
@@ -2839,21 +2839,21 @@ export interface components {
         Overall: "modest" | "pukka" | "near-enough" | "optimistic" | "tall-tale" | "open";
         /** @description The owner's consent to a run that can kill a borrowed amplifier. */
         OwnerConsent: {
-            /** @description Who agreed. */
+            /** @description Person who agreed. */
             by: string;
             /**
              * Format: date
              * @description On which day.
              */
             on: string;
-            /** @description Who pays if it dies. */
+            /** @description Person who pays if it dies. */
             who_pays: string;
         };
-        /** @description What a block of text comes to. */
+        /** @description Result of a block of text. */
         PasteResult: {
             /** @description Claims, in the order of the text. */
             claims: components["schemas"]["PastedClaim"][];
-            /** @description What it says of the amplifier itself. */
+            /** @description Facts about the amplifier itself. */
             facts: components["schemas"]["PastedFact"][];
             /** @description Lines, and pieces of lines, that gave nothing. */
             not_understood: string[];
@@ -2862,16 +2862,16 @@ export interface components {
         PastedClaim: components["schemas"]["Claim"] & {
             /** @description The amplifier has this line already, from whichever source. */
             already?: boolean;
-            /** @description What the text leaves open, to be answered before it is added. */
+            /** @description Question that the text leaves open, to be answered before it is added. */
             ask?: string | null;
             /** @description The text it came from. */
             text: string;
         };
         /** @description A fact that was read, with its words. */
         PastedFact: {
-            /** @description What it is, and how much. */
+            /** @description Kind and amount. */
             fact: components["schemas"]["Fact"];
-            /** @description What the record says instead, when it says something else. */
+            /** @description Value in the record, when it is another. */
             now?: string | null;
             /** @description The text it came from. */
             text: string;
@@ -2885,23 +2885,23 @@ export interface components {
         Per: "output" | "total";
         /** @description A photo; its picture is at `/api/photos/{id}`. */
         PhotoView: {
-            /** @description What it shows. */
+            /** @description Caption. */
             caption: string;
             /**
              * Format: int32
-             * @description Its height.
+             * @description Height.
              */
             height_px: number;
-            /** @description Its id. */
+            /** @description Id. */
             id: string;
             /**
              * Format: int64
-             * @description Its revision.
+             * @description Revision.
              */
             revision: number;
             /**
              * Format: int32
-             * @description Its width.
+             * @description Width.
              */
             width_px: number;
         };
@@ -2912,12 +2912,12 @@ export interface components {
         };
         /** @description A piece of what is said. */
         Phrase: {
-            /** @description How it is set. */
+            /** @description Setting. */
             stress: components["schemas"]["Stress"];
-            /** @description Its words. */
+            /** @description Words. */
             text: string;
         };
-        /** @description Where a run stands: the key of a rung, and a mode. */
+        /** @description Place of a run: the key of a rung, and a mode. */
         Place: {
             /** @description Mode. */
             mode: components["schemas"]["Mode"];
@@ -2926,22 +2926,22 @@ export interface components {
         };
         /** @description A chart and where its points are, as fractions of its width and height from the top left. */
         PlacedChart: {
-            /** @description Its points, in order. */
+            /** @description Points, in order. */
             points: components["schemas"]["Point"][];
             /** @description The drawing. */
             svg: string;
         };
-        /** @description What a session sets out to run. */
+        /** @description Runs that a session sets out to make. */
         Plan: {
             /** @description The order of the runs. */
             order?: components["schemas"]["Order"];
             rest_v?: components["schemas"]["Volts"] | null;
-            /** @description Its loads. */
+            /** @description Loads. */
             rungs?: components["schemas"]["PlannedRung"][];
-            /** @description Where a second tone comes. */
+            /** @description Order of a second tone. */
             tone_order?: components["schemas"]["ToneOrder"];
         };
-        /** @description How long the bars of a rung are in the plan, each of 1: all rungs are drawn to one scale. */
+        /** @description Length of the bars of a rung in the plan, each of 1: all rungs are drawn to one scale. */
         PlanBars: {
             /**
              * Format: double
@@ -2979,9 +2979,9 @@ export interface components {
              */
             reference_v: number;
         };
-        /** @description One load of the plan, and what was set for it. */
+        /** @description A load of the plan, and what was set for it. */
         PlannedRung: {
-            /** @description Which bank feeds it, when the bench has several. */
+            /** @description Bank that feeds it, when the bench has several. */
             bank?: string | null;
             /** @description Kinds of burst to run; none said: the standard one. */
             bursts?: components["schemas"]["BurstWord"][];
@@ -2993,7 +2993,7 @@ export interface components {
             load_measured_ohm?: components["schemas"]["Ohms"] | null;
             /** @description Nominal load of each output. */
             load_ohm: components["schemas"]["Ohms"];
-            /** @description How its load is made of the bench's resistors, in words. */
+            /** @description Build of its load from the bench's resistors, in words. */
             made_of?: string | null;
             /** @description Modes to run; none when the rung is left out. */
             modes?: components["schemas"]["Mode"][];
@@ -3001,7 +3001,7 @@ export interface components {
             /** @description The amplifier's switch. */
             setting?: string | null;
             tone_hz?: components["schemas"]["Hertz"] | null;
-            /** @description Which channels, and how. */
+            /** @description Channels driven, and how. */
             wiring: components["schemas"]["Wiring"];
         };
         /** @description A place in a chart. */
@@ -3050,13 +3050,13 @@ export interface components {
              */
             never_below_floor: boolean;
             /**
-             * @description Which repeat is used.
+             * @description The repeat that is used.
              * @default best
              */
             repeats: components["schemas"]["Repeats"];
             /**
              * Format: double
-             * @description How far the rest voltage may move in the window and count as steady, volts.
+             * @description Most that the rest voltage may move in the window and count as steady, volts.
              * @default 0.02
              */
             rest_move_v: number;
@@ -3068,7 +3068,7 @@ export interface components {
             rest_s: number;
             /**
              * Format: double
-             * @description That window, seconds.
+             * @description Length of that window, seconds.
              * @default 30
              */
             rest_window_s: number;
@@ -3090,9 +3090,9 @@ export interface components {
         };
         /** @description A line of what the amplifier's own data port says. */
         PortLine: {
-            /** @description What it is called there. */
+            /** @description Name there. */
             name: string;
-            /** @description What it says. */
+            /** @description Value shown. */
             value: string;
         };
         /**
@@ -3100,14 +3100,14 @@ export interface components {
          * @description power ratio, dB
          */
         PowerDecibels: number;
-        /** @description What a line comes to so far. */
+        /** @description Result of a line so far. */
         Preview: {
-            /** @description What the line is about. */
+            /** @description Subject of the line. */
             about: components["schemas"]["About"];
             /** @description Doubts about it. */
             checks: components["schemas"]["Check"][];
             figures?: components["schemas"]["RunFigures"] | null;
-            /** @description Why it cannot be logged yet. */
+            /** @description Reason why it cannot be logged yet. */
             not_yet?: string | null;
             /** @description The line, piece by piece. */
             segments: components["schemas"]["Segment"][];
@@ -3117,9 +3117,9 @@ export interface components {
              */
             seq: number;
         };
-        /** @description What it costs. */
+        /** @description Cost. */
         Price: {
-            /** @description How much. */
+            /** @description Amount. */
             amount: components["schemas"]["Amount"];
             /** @description Three letters, as in ISO 4217. */
             currency: string;
@@ -3130,11 +3130,11 @@ export interface components {
             on?: string | null;
         };
         /**
-         * @description What a price is.
+         * @description Kind of price.
          * @enum {string}
          */
         PriceKind: "paid" | "list" | "street";
-        /** @description One thing that is wrong, and where it stands. */
+        /** @description A thing that is wrong, and where it stands. */
         Problem: {
             /** @description Path of the field, `claims[2].load_ohm`. */
             path: string;
@@ -3145,9 +3145,9 @@ export interface components {
         ProblemBody: {
             /** @description The kind as a word for the program. */
             code: string;
-            /** @description What is wrong this time, in a plain sentence. */
+            /** @description Fault of this time, in a plain sentence. */
             detail: string;
-            /** @description What is wrong, field by field. */
+            /** @description Problems, field by field. */
             problems: components["schemas"]["Problem"][];
             /**
              * Format: int32
@@ -3156,21 +3156,21 @@ export interface components {
             status: number;
             /** @description The kind in a few words. */
             title: string;
-            /** @description What kind of refusal it is: a name that stays, whatever is said of it. */
+            /** @description Kind of refusal: a name that stays, whatever is said of it. */
             type: string;
         };
         /**
-         * @description Whose the amplifier is, and what has to be disclosed about it.
+         * @description Ownership of the amplifier, and what has to be disclosed about it.
          * @enum {string}
          */
         Provenance: "bought" | "lent" | "supplied" | "own-product" | "sold-by-us";
         /**
-         * @description What the amplifier is meant for; it sets the tone.
+         * @description Purpose of the amplifier; it sets the tone.
          * @enum {string}
          */
         Purpose: "full-range" | "subwoofer";
         /**
-         * @description What a meter reads.
+         * @description Quantity that a meter reads.
          * @enum {string}
          */
         Quantity: "power" | "voltage" | "current" | "resistance" | "supply_voltage";
@@ -3194,15 +3194,15 @@ export interface components {
          * @description ratio
          */
         Ratio: number;
-        /** @description What came of a line. */
+        /** @description Reply to a line. */
         RawReply: {
-            /** @description Why none came. */
+            /** @description Reason why none came. */
             fault?: string | null;
             /** @description The answer as it came; nothing of a line that asks nothing. */
             reply?: string | null;
             /**
              * Format: double
-             * @description How long it took, milliseconds.
+             * @description Time it took, milliseconds.
              */
             took_ms: number;
         };
@@ -3213,32 +3213,32 @@ export interface components {
         ReadingName: "outputs" | "power_w" | "volts_rms" | "volts_peak" | "volts_pp" | "end_v" | "current_a" | "rest_v" | "thd_ratio" | "temperature_c" | "efficiency_read_ratio";
         /** @description Another amplifier that this one is kin to. Its figures are another's, and never mixed with ours. */
         Relation: {
-            /** @description Its id on this shelf, when it stands there. */
+            /** @description Id on this shelf, when it stands there. */
             amplifier_id?: string | null;
             /** @description Figures of another's test, in words. */
             figures?: string | null;
-            /** @description How. */
+            /** @description Value of the fact. */
             kind: components["schemas"]["RelationKind"];
-            /** @description What it is called. */
+            /** @description Name. */
             name: string;
-            /** @description Whose they are. */
+            /** @description Owner. */
             source?: string | null;
         };
         /**
-         * @description How another amplifier is kin to this one.
+         * @description Kinship of another amplifier to this one.
          * @enum {string}
          */
         RelationKind: "look-alike" | "sister" | "earlier";
         /**
-         * @description What a remark does.
+         * @description Task of a remark.
          * @enum {string}
          */
         RemarkKind: "strike" | "accept";
         /** @description A remark on a run. */
         RemarkToAdd: {
-            /** @description What it does. */
+            /** @description Task. */
             kind: components["schemas"]["RemarkKind"];
-            /** @description Why. */
+            /** @description Reason. */
             reason: string;
             /** @description The reading to strike, or the code of the check. */
             what: string;
@@ -3250,26 +3250,26 @@ export interface components {
              * @description On which day.
              */
             on: string;
-            /** @description What was done. */
+            /** @description Action taken. */
             what: string;
         };
         /**
-         * @description Which of several runs of one kind is used.
+         * @description The one of several runs of one kind is used.
          * @enum {string}
          */
         Repeats: "best" | "first" | "mean";
         /** @description Whether the next run may start. */
         Rest: {
-            /** @description What is known to stand against a start: seconds left, a supply that moves, heat. A supply that nobody read is not among it. */
+            /** @description Doubts that stand against a start: seconds left, a supply that moves, heat. A supply that nobody read is not among it. */
             asks: string[];
             /**
              * Format: double
-             * @description How far the rest voltage moved in the last window; nothing when it was not read often enough.
+             * @description Distance that the rest voltage moved in the last window; nothing when it was not read often enough.
              */
             moved_v?: number | null;
             /** @description Rested, steady and cool. */
             ready: boolean;
-            /** @description What is still wanting, in sentences; when it is ready, that it is. */
+            /** @description Conditions still open, in sentences; when it is ready, that it is. */
             says: string[];
             /**
              * Format: double
@@ -3278,11 +3278,11 @@ export interface components {
             wait_s: number;
         };
         /**
-         * @description What an instrument does.
+         * @description Task of an instrument.
          * @enum {string}
          */
         Role: "generator" | "analyser" | "voltmeter" | "ammeter" | "supply" | "thermometer";
-        /** @description What every meter showed at about the same moment. */
+        /** @description A reading of every meter at about the same moment. */
         Round: {
             level_db?: components["schemas"]["Level"] | null;
             /** @description Watts of each output. */
@@ -3313,7 +3313,7 @@ export interface components {
              */
             thd_ratio?: number | null;
         };
-        /** @description One run, as read. */
+        /** @description A run, as read. */
         Run: {
             /** @description Checks settled by accepting. */
             accepted?: components["schemas"]["Acceptance"][];
@@ -3321,10 +3321,10 @@ export interface components {
             approximate?: components["schemas"]["ReadingName"][];
             /**
              * Format: date-time
-             * @description When.
+             * @description Time of it.
              */
             at: string;
-            /** @description Which bank fed it, when the bench has several. */
+            /** @description Bank that fed it, when the bench has several. */
             bank?: string | null;
             /** @description Whether a charger was on. */
             charger_on?: boolean | null;
@@ -3333,31 +3333,31 @@ export interface components {
             cycles?: components["schemas"]["Cycles"] | null;
             efficiency_read_ratio?: components["schemas"]["Ratio"] | null;
             end_v?: components["schemas"]["Volts"] | null;
-            /** @description What it can be looked at again by: a ramp that was kept as it was driven, a captured wave, a photo. */
+            /** @description Evidence that can be looked at again: a ramp that was kept as it was driven, a captured wave, a photo. */
             evidence?: components["schemas"]["Evidence"][];
             extra_drive_db?: components["schemas"]["Drive"] | null;
             /** @description Loads as measured of the groups of a mixed wiring, in their order. */
             group_loads_measured_ohm?: components["schemas"]["Ohms"][];
             hold?: components["schemas"]["Hold"] | null;
-            /** @description Its id inside the session. */
+            /** @description Id inside the session. */
             id: string;
             incident?: components["schemas"]["Incident"] | null;
-            /** @description It was cut short. */
+            /** @description Cut short. */
             incomplete?: boolean;
             limit_ratio?: components["schemas"]["Ratio"] | null;
             load_measured_ohm?: components["schemas"]["Ohms"] | null;
             /** @description Nominal load of each output. */
             load_nominal_ohm: components["schemas"]["Ohms"];
             method?: components["schemas"]["Method"] | null;
-            /** @description What it is after. */
+            /** @description Aim. */
             mode: components["schemas"]["Mode"];
             /** @description False where nobody said in which mode it was read: it bounds from above, and proves nothing. */
             mode_stated?: boolean;
             /** @description A note. */
             note?: string | null;
-            /** @description What was read at the outputs. */
+            /** @description Readings at the outputs. */
             outputs?: components["schemas"]["OutputReading"][];
-            /** @description Why it corrects it. */
+            /** @description Reason why it corrects it. */
             reason?: string | null;
             rest_v?: components["schemas"]["Volts"] | null;
             /** @description The amplifier's switch. */
@@ -3368,45 +3368,45 @@ export interface components {
             struck?: components["schemas"]["ReadingName"][];
             /** @description The run this one corrects. */
             supersedes?: string | null;
-            /** @description What other meters on the supply said. */
+            /** @description Readings of other meters on the supply. */
             supply_also?: components["schemas"]["SupplyReading"][];
             temperature_c?: components["schemas"]["Celsius"] | null;
             thd_ratio?: components["schemas"]["Ratio"] | null;
             /** @description Test frequency. */
             tone_hz: components["schemas"]["Hertz"];
             total_power_w?: components["schemas"]["Watts"] | null;
-            /** @description It was run past a gate for which no reason has been given. */
+            /** @description Run past a gate for which no reason has been given. */
             ungated?: boolean;
             /** @description False when it was taken back. */
             valid?: boolean;
-            /** @description Who ran it. */
+            /** @description Person who ran it. */
             who?: string | null;
-            /** @description Which channels, and how. */
+            /** @description Channels driven, and how. */
             wiring: components["schemas"]["Wiring"];
         };
-        /** @description One run in a cell. */
+        /** @description A run in a cell. */
         RunBrief: {
             /**
              * Format: date-time
-             * @description When.
+             * @description Time of it.
              */
             at: string;
             /** @description Checks on it. */
             checks: components["schemas"]["Check"][];
             /** @description Pukka drove it, and its ramp was kept. */
             driven: boolean;
-            /** @description Its id. */
+            /** @description Id. */
             id: string;
-            /** @description What was read, as a line that can be typed again. */
+            /** @description Readings, as a line that can be typed again. */
             line: string;
             /** @description Total power as shown. */
             total: string;
-            /** @description It was run past a gate without a reason, and stays out of the verdict. */
+            /** @description Run past a gate without a reason, and stays out of the verdict. */
             ungated: boolean;
-            /** @description It is the one the policy uses. */
+            /** @description The one the policy uses. */
             used: boolean;
         };
-        /** @description What the readings of one run come to. */
+        /** @description Result of the readings of one run. */
         RunFigures: {
             against?: components["schemas"]["Figure"] | null;
             at_reference?: components["schemas"]["AtReference"] | null;
@@ -3430,7 +3430,7 @@ export interface components {
         };
         /** @description A line to log. */
         RunToLog: {
-            /** @description It happened already, past a gate: log it, keep it out of the verdict until a reason is given. */
+            /** @description Happened already, past a gate: log it, keep it out of the verdict until a reason is given. */
             happened?: boolean;
             /** @description The line. */
             line: string;
@@ -3446,21 +3446,21 @@ export interface components {
             /** @description Doubts about it. */
             checks: components["schemas"]["Check"][];
             figures?: components["schemas"]["RunFigures"] | null;
-            /** @description What was read, as a line. */
+            /** @description Readings, as a line. */
             line: string;
-            /** @description Why it comes to nothing. */
+            /** @description Reason why it comes to nothing. */
             trouble?: string | null;
         };
-        /** @description What to set. */
+        /** @description Settings to change. */
         RungChange: {
             /** @description Key of the rung it is set for; nothing to add one. */
             rung?: string | null;
-            /** @description What to set. Fields left out go back to what carries over. */
+            /** @description Settings. Fields left out go back to what carries over. */
             set: components["schemas"]["PlannedRung"];
         };
-        /** @description What is set for a rung. */
+        /** @description Settings of a rung. */
         RungSettings: {
-            /** @description Which bank feeds it. */
+            /** @description Bank that feeds it. */
             bank?: string | null;
             /** @description Kinds of burst to run; none said: the standard one. */
             bursts: components["schemas"]["BurstWord"][];
@@ -3474,7 +3474,7 @@ export interface components {
             /** @description The same of the groups of a mixed wiring. */
             group_loads_measured_ohm: components["schemas"]["Ohms"][];
             load_measured_ohm?: components["schemas"]["Ohms"] | null;
-            /** @description How its load is made of the bench's resistors. */
+            /** @description Build of its load from the bench's resistors. */
             made_of?: string | null;
             /** @description Modes to run; none when it is left out. */
             modes: components["schemas"]["Mode"][];
@@ -3494,7 +3494,7 @@ export interface components {
             end_v: number;
             /** @description "1 Ω". */
             load: string;
-            /** @description Its mode. */
+            /** @description Mode. */
             mode: components["schemas"]["Mode"];
             /**
              * Format: double
@@ -3503,13 +3503,13 @@ export interface components {
             rest_v: number;
             /** @description The difference. */
             sag: components["schemas"]["Figure"];
-            /** @description Its wiring, in words. */
+            /** @description Wiring, in words. */
             wiring: string;
         };
-        /** @description What a second meter says of the same output. */
+        /** @description Reading of a second meter at the same output. */
         SecondReading: {
             /**
-             * @description Which meter.
+             * @description The meter.
              * @default null
              */
             meter: string | null;
@@ -3526,37 +3526,37 @@ export interface components {
         Segment: {
             /** @description For an unclear one: the ways to read it. */
             choices: components["schemas"]["Choice"][];
-            /** @description What it is. */
+            /** @description Format. */
             kind: components["schemas"]["SegmentKind"];
-            /** @description How it was read, or why it was not. */
+            /** @description Meaning that was read, or the reason why none was. */
             says: string;
             /** @description As typed. */
             text: string;
         };
         /**
-         * @description What a piece of the line is.
+         * @description Kind of a piece of the line.
          * @enum {string}
          */
         SegmentKind: "gap" | "reading" | "pending" | "unclear" | "wrong" | "note";
-        /** @description One thing to doubt, or to know. */
+        /** @description A thing to doubt, or to know. */
         Sense: {
             /** @description The claims it names. */
             claims: string[];
-            /** @description What it is about. */
+            /** @description Subject. */
             code: components["schemas"]["SenseCode"];
-            /** @description What does not add up, and what will tell. */
+            /** @description Contradiction, and what will resolve it. */
             says: string;
             /** @description A short title. */
             title: string;
-            /** @description How grave. */
+            /** @description Gravity. */
             weight: components["schemas"]["Weight"];
             /** @description Three or four words, for the line of the claim. */
             word: string;
-            /** @description How it was found. */
+            /** @description Working behind it. */
             working: components["schemas"]["Working"];
         };
         /**
-         * @description What a finding is about.
+         * @description Subject of a finding.
          * @enum {string}
          */
         SenseCode: "fuses" | "bridging" | "load-line" | "per-channel" | "kind" | "two-voltages" | "rail-parts" | "sources-disagree";
@@ -3564,21 +3564,21 @@ export interface components {
         SenseView: {
             /** @description Each claim line. */
             adds_up: components["schemas"]["AddsUp"][];
-            /** @description What was found, the gravest first. */
+            /** @description Findings, the gravest first. */
             found: components["schemas"]["Sense"][];
             fuses?: components["schemas"]["FusePicture"] | null;
         };
-        /** @description One sitting of one amplifier on one bench. */
+        /** @description A sitting of one amplifier on one bench. */
         Session: {
             /** @description The device under test. */
             amplifier: components["schemas"]["Amplifier"];
             /** @description The bench as it was. */
             bench?: components["schemas"]["Bench"];
-            /** @description What its maker says. */
+            /** @description Claims of the maker. */
             claims?: components["schemas"]["Claim"][];
             /** @description Claps before the camera. */
             claps?: components["schemas"]["Clap"][];
-            /** @description Where its footage is from. */
+            /** @description Source of its footage. */
             footage_from?: string | null;
             /** @description Always `pukka-session`. */
             format: string;
@@ -3586,7 +3586,7 @@ export interface components {
             /** @description Gates that were opened, and why. */
             gates?: components["schemas"]["Gate"][];
             guesses?: components["schemas"]["Guesses"] | null;
-            /** @description What it is known by where it was written: a file that comes back is told from another of the same name by it. */
+            /** @description Id where it was written: a file that comes back is told from another of the same name by it. */
             id?: string | null;
             idle?: components["schemas"]["Idle"] | null;
             listening?: components["schemas"]["Listening"] | null;
@@ -3595,13 +3595,13 @@ export interface components {
              * @description The day it was measured, when that is not the day it was typed in.
              */
             measured_on?: string | null;
-            /** @description What was to be run. */
+            /** @description Plan of the runs. */
             plan?: components["schemas"]["Plan"];
             /** @description The thresholds judged by. */
             policy?: components["schemas"]["Policy"];
-            /** @description What was mended after a death, or put in its place. */
+            /** @description Repairs after a death, or the replacement. */
             repairs?: components["schemas"]["Repair"][];
-            /** @description What was run. */
+            /** @description Runs made. */
             runs?: components["schemas"]["Run"][];
             /** @description Captured waves. */
             traces?: components["schemas"]["Trace"][];
@@ -3611,11 +3611,11 @@ export interface components {
              */
             version: number;
         };
-        /** @description What is set for a session. */
+        /** @description Settings of a session. */
         SessionSettings: {
             /** @description The bench it stands on. */
             bench_id?: string | null;
-            /** @description Why the bench is put right though runs were made on it: it is taken as it stands now, and the figures follow. */
+            /** @description Reason why the bench is put right though runs were made on it: it is taken as it stands now, and the figures follow. */
             bench_reason?: string | null;
             gain?: components["schemas"]["Gain"] | null;
             idle?: components["schemas"]["Idle"] | null;
@@ -3623,13 +3623,13 @@ export interface components {
             never_below_floor?: boolean;
             /** @description The order of the runs. */
             order: components["schemas"]["Order"];
-            /** @description What was mended after a death: the session goes on then. */
+            /** @description Repairs after a death: the session goes on then. */
             repairs?: components["schemas"]["Repair"][];
             rest_v?: components["schemas"]["Volts"] | null;
-            /** @description Where a second tone comes. */
+            /** @description Order of a second tone. */
             tone_order?: components["schemas"]["ToneOrder"];
         };
-        /** @description A change of it in part: null takes a field away. What is set for a session. */
+        /** @description A change of it in part: null takes a field away. Settings of a session. */
         SessionSettingsPatch: {
             bench_id?: null | (string | null);
             bench_reason?: null | (string | null);
@@ -3643,9 +3643,9 @@ export interface components {
         };
         /** @description A settled verdict, and what has changed since. */
         SettledView: {
-            /** @description When. */
+            /** @description Time of it. */
             at: string;
-            /** @description What has changed since; nothing when it stands. */
+            /** @description Changes since; nothing when it stands. */
             changes: string[];
             /** @description The word over all, then. */
             overall_word: string;
@@ -3656,19 +3656,19 @@ export interface components {
             rules_version: number;
             /** @description The paragraph, then. */
             sentence: string;
-            /** @description Who. */
+            /** @description Name of the person. */
             who: string;
         };
         /**
-         * @description How grave a check is.
+         * @description Gravity of a check.
          * @enum {string}
          */
         Severity: "stop" | "doubt" | "note";
-        /** @description One resistor's part in a build. */
+        /** @description A resistor's part in a build. */
         Share: {
-            /** @description How many of the build take this share each. */
+            /** @description Number of resistors of the build that take this share each. */
             count: number;
-            /** @description Its kind's place in the inventory, from 0. */
+            /** @description Kind's place in the inventory, from 0. */
             kind: number;
             /** @description As it is called: "8 Ω". */
             label: string;
@@ -3677,15 +3677,15 @@ export interface components {
         };
         /** @description The result sheet of a session. */
         Sheet: {
-            /** @description What was assumed, each with its letter. */
+            /** @description Assumptions, each with its letter. */
             assumptions: string[];
             /** @description The figures of each claim. */
             claims: components["schemas"]["ClaimFigures"][];
-            /** @description How it was measured: limit, tone, method, channels, loads, voltages, meters, order, and so on. */
+            /** @description Conditions of the measurement: limit, tone, method, channels, loads, voltages, meters, order, and so on. */
             facts: components["schemas"]["Fact"][];
             /** @description Make and model. */
             name: string;
-            /** @description How each figure was made. */
+            /** @description Derivation of each figure. */
             notes: components["schemas"]["Note"][];
             /** @description Checks that stand unsettled. */
             open: string[];
@@ -3696,11 +3696,11 @@ export interface components {
              * @description Version of the rules it was judged by.
              */
             rules_version: number;
-            /** @description What was done about checks, readings and runs. */
+            /** @description Action taken about checks, readings and runs. */
             settled: string[];
-            /** @description Whose, class, fuses. */
+            /** @description Maker, class, fuses. */
             subtitle: string;
-            /** @description What there is to tell. */
+            /** @description Statements to make. */
             told: components["schemas"]["Statement"][];
             /** @description The verdict. */
             view: components["schemas"]["VerdictView"];
@@ -3722,7 +3722,7 @@ export interface components {
             mode_words: string;
             of_claim?: components["schemas"]["CitedFigure"] | null;
             power?: components["schemas"]["CitedFigure"] | null;
-            /** @description What is to be said of it. */
+            /** @description Remark on it. */
             remark: string;
             /** @description Supply at rest. */
             rest_v: string;
@@ -3735,12 +3735,14 @@ export interface components {
         Shelf: {
             /** @description Amplifiers of the page. */
             amplifiers: components["schemas"]["ShelfItem"][];
-            /** @description Number of amplifiers on all pages. */
-            found: number;
-            /** @description Where the next page begins; nothing at the end. */
+            /** @description Whether the largest, latest or last comes first. */
+            descending: boolean;
+            /** @description Number of amplifiers on all pages; counted for the first page only. */
+            found?: number | null;
+            /** @description Start of the next page; nothing at the end. */
             next?: string | null;
         };
-        /** @description One amplifier on the shelf. */
+        /** @description An amplifier on the shelf. */
         ShelfItem: {
             /** @description Id of the amplifier. */
             id: string;
@@ -3751,7 +3753,7 @@ export interface components {
         };
         /** @description A profile that ships with the program. */
         ShippedProfile: {
-            /** @description What it is called. */
+            /** @description Name. */
             name: string;
             /** @description Tasks it serves. */
             serves: components["schemas"]["Role"][];
@@ -3786,14 +3788,14 @@ export interface components {
         StandInAmplifier: {
             /** @description Short word for it. */
             key: string;
-            /** @description What it is called. */
+            /** @description Name. */
             name: string;
-            /** @description How many outputs it has. */
+            /** @description Number of outputs that it has. */
             outputs: number;
-            /** @description What it teaches. */
+            /** @description Lesson. */
             teaches: string;
         };
-        /** @description What to change; what is left out stays. */
+        /** @description Changes; what is left out stays. */
         StandInChange: {
             /** @description Puts another amplifier on it, cold. */
             amplifier?: string | null;
@@ -3814,7 +3816,7 @@ export interface components {
             /** @description The load switch stands one step lower than it says. */
             load_switch_wrong?: boolean | null;
         };
-        /** @description What is wrong with the stand-in bench. */
+        /** @description Problems with the stand-in bench. */
         StandInFaults: {
             /** @description A charger is on the bank. */
             charger_on: boolean;
@@ -3834,14 +3836,14 @@ export interface components {
             amplifier?: string | null;
             /** @description Amplifiers that can be put on it. */
             amplifiers: components["schemas"]["StandInAmplifier"][];
-            /** @description What is wrong with it, whoever set it. */
+            /** @description Problems with it, whoever set it. */
             faults: components["schemas"]["StandInFaults"];
             /**
              * Format: double
              * @description Heatsink, °C.
              */
             heatsink_c?: number | null;
-            /** @description What it is doing: `ON`, `OVERCURRENT`, `OVERHEAT`, `FUSE`, `DEAD`. */
+            /** @description State: `ON`, `OVERCURRENT`, `OVERHEAT`, `FUSE`, `DEAD`. */
             state?: string | null;
             /** @description There is none outside the demo. */
             there: boolean;
@@ -3862,12 +3864,12 @@ export interface components {
         StepLine: {
             /** @description The line it was typed as. */
             entry: string;
-            /** @description What was read. */
+            /** @description Readings. */
             step: components["schemas"]["LevelStep"];
         };
-        /** @description Which rows to finish. */
+        /** @description The rows to finish. */
         StepsToFinish: {
-            /** @description It happened already, past a gate. */
+            /** @description Happened already, past a gate. */
             happened?: boolean;
             /** @description Mode of the run. */
             mode: components["schemas"]["Mode"];
@@ -3876,7 +3878,7 @@ export interface components {
             /** @description Refuse it, with the doubts, when there is a stop or a doubt about what was read. */
             unless_doubted?: boolean;
         };
-        /** @description Why it was stopped. */
+        /** @description Reason why it was stopped. */
         Stop: {
             /** @enum {string} */
             kind: "key";
@@ -3910,7 +3912,7 @@ export interface components {
         } | {
             /** @enum {string} */
             kind: "impossible";
-            /** @description What they are, in words. */
+            /** @description Names of them, in words. */
             says: string;
         } | {
             /** @enum {string} */
@@ -3918,14 +3920,14 @@ export interface components {
         } | {
             /** @enum {string} */
             kind: "link-lost";
-            /** @description Which. */
+            /** @description Kind of gate. */
             role: components["schemas"]["Role"];
         } | {
             /** @enum {string} */
             kind: "bad-reading";
-            /** @description Whose. */
+            /** @description Instrument concerned. */
             role: components["schemas"]["Role"];
-            /** @description What it said. */
+            /** @description Answer. */
             says: string;
         } | {
             /** @enum {string} */
@@ -3933,7 +3935,7 @@ export interface components {
         } | {
             /** @enum {string} */
             kind: "generator-refused";
-            /** @description What it said. */
+            /** @description Answer. */
             says: string;
         } | {
             /** @enum {string} */
@@ -3949,16 +3951,16 @@ export interface components {
             kind: "exit";
         };
         /**
-         * @description How a phrase is set.
+         * @description Way in which a phrase is set.
          * @enum {string}
          */
         Stress: "plain" | "proved" | "doubt" | "failed";
-        /** @description How many runs something touched. */
+        /** @description Number of runs that something touched. */
         StruckRuns: {
             /** @description Runs. */
             runs: number;
         };
-        /** @description What has been done with an amplifier, and how it came out. */
+        /** @description State of the work on an amplifier, and how it came out. */
         Summary: {
             /** @description Claims on the verdict's list. */
             claims: number;
@@ -3985,7 +3987,7 @@ export interface components {
             /** @description Make and model. */
             name: string;
             overall?: components["schemas"]["Overall"] | null;
-            /** @description That word, as shown. */
+            /** @description Overall word, as shown. */
             overall_word?: string | null;
             /** @description Under Plan on the scale. */
             plan_word: string;
@@ -4017,9 +4019,9 @@ export interface components {
             stage: components["schemas"]["Stage"];
             /** @description The line under the name on the shelf. */
             state: string;
-            /** @description Whose, class, fuses. */
+            /** @description Maker, class, fuses. */
             subtitle: string;
-            /** @description How that line is set. */
+            /** @description Way in which that line is set. */
             tone: components["schemas"]["Tone"];
             /** @description Under Verdict on the scale. */
             verdict_word: string;
@@ -4027,7 +4029,7 @@ export interface components {
         /** @description The supply of a bench. */
         Supply: {
             current_limit_a?: components["schemas"]["Amps"] | null;
-            /** @description What it is. */
+            /** @description Format. */
             kind: components["schemas"]["SupplyKind"];
             lead_fuse_a?: components["schemas"]["Amps"] | null;
             source_ohm?: components["schemas"]["Ohms"] | null;
@@ -4035,7 +4037,7 @@ export interface components {
             supercapacitors?: boolean;
         };
         /**
-         * @description What feeds the amplifier.
+         * @description Supply of the amplifier.
          * @enum {string}
          */
         SupplyKind: "battery" | "supply" | "both";
@@ -4043,7 +4045,7 @@ export interface components {
         SupplyReading: {
             current_a?: components["schemas"]["Amps"] | null;
             end_v?: components["schemas"]["Volts"] | null;
-            /** @description Which meter. */
+            /** @description The meter. */
             meter?: string | null;
         };
         /**
@@ -4051,40 +4053,40 @@ export interface components {
          * @enum {string}
          */
         SupplyType: "regulated" | "unregulated" | "unknown";
-        /** @description One reading that may be wrong. */
+        /** @description A reading that may be wrong. */
         SuspectReading: {
-            /** @description What the others would expect in its place. */
+            /** @description Value that the others would expect in its place. */
             expected?: string | null;
-            /** @description What is struck to leave it out. */
+            /** @description Reading that is struck to leave it out. */
             reading: components["schemas"]["ReadingName"];
-            /** @description Its run. */
+            /** @description Run. */
             run_id: string;
             /** @description "124.6 A at 1 Ω, certified". */
             words: string;
         };
-        /** @description What leaving out one reading after another came to. */
+        /** @description Result of leaving out one reading after another. */
         Suspicion: {
             /** @description The readings without which the rest agrees: one, or several that the session cannot tell apart, or none. */
             readings: components["schemas"]["SuspectReading"][];
             /** @description In a sentence. */
             says: string;
-            /** @description How many were left out in turn. */
+            /** @description Number of readings left out in turn. */
             tried: number;
         };
-        /** @description Which reading is wrong, where checks fired that say one must be. */
+        /** @description The reading that is wrong, where checks fired that say one must be. */
         SuspicionBody: {
             suspicion?: components["schemas"]["Suspicion"] | null;
         };
-        /** @description Why a run is taken back. */
+        /** @description Reason why a run is taken back. */
         TakeBack: {
-            /** @description Why. */
+            /** @description Reason. */
             reason: string;
         };
-        /** @description One thing to tell. */
+        /** @description A thing to tell. */
         Tell: {
             /** @description The figure, with its working. */
             figure: components["schemas"]["Figure"];
-            /** @description It belongs into the paragraph, too. */
+            /** @description Belongs into the paragraph, too. */
             matters: boolean;
             /** @description In words; the figure stands in them. */
             says: string;
@@ -4096,57 +4098,57 @@ export interface components {
         };
         /** @description A caution that was ticked, or no longer is. */
         Tick: {
-            /** @description Its word. */
+            /** @description Word. */
             code: string;
             /** @description Whether it is seen to. */
             ticked: boolean;
         };
         /**
-         * @description How a line on the shelf is set.
+         * @description Tone of a line on the shelf.
          * @enum {string}
          */
         Tone: "plain" | "proved" | "doubt" | "failed";
         /**
-         * @description Where a second tone comes.
+         * @description Order of a second tone.
          * @enum {string}
          */
         ToneOrder: "tone" | "load";
         /**
-         * @description How an output stage stands between its rails.
+         * @description Place of an output stage between its rails.
          * @enum {string}
          */
         Topology: "half-bridge" | "full-bridge";
-        /** @description What is said while it is shown round. */
+        /** @description Facts told while it is shown round. */
         Tour: {
-            /** @description How it is cooled. */
+            /** @description Cooling. */
             cooling?: string | null;
-            /** @description What its own data port says. */
+            /** @description Readings of its own data port. */
             data_port?: components["schemas"]["PortLine"][];
-            /** @description What its lights say. */
+            /** @description Meaning of its lights. */
             lights?: string | null;
-            /** @description How good its manual is. */
+            /** @description Quality of its manual. */
             manual?: string | null;
-            /** @description How it is switched on. */
+            /** @description Way of switching it on. */
             remote?: string | null;
-            /** @description What stood out. */
+            /** @description Points that stood out. */
             stood_out?: string | null;
-            /** @description Its warranty. */
+            /** @description Warranty. */
             warranty?: string | null;
-            /** @description What water it bears: "IPX6". */
+            /** @description Water rating: "IPX6". */
             water_rating?: string | null;
         };
         /** @description A captured wave that is kept with the session. */
         Trace: {
-            /** @description What its channels are. */
+            /** @description Meaning of its channels. */
             channels?: components["schemas"]["TraceChannel"][];
-            /** @description What its file was called. */
+            /** @description Name of its file. */
             name: string;
             /** @description Of its file, in hexadecimal. */
             sha256: string;
         };
         /** @description A channel of a captured wave. */
         TraceChannel: {
-            /** @description What it is of: "output-volts", "supply-volts", "supply-amps". */
+            /** @description Subject: "output-volts", "supply-volts", "supply-amps". */
             kind: string;
             /** @description Of which output. */
             output?: string | null;
@@ -4158,7 +4160,7 @@ export interface components {
         };
         /** @description A line of a profile. */
         TriedLine: {
-            /** @description What it asks. */
+            /** @description Question that it asks. */
             asks: string;
             /** @description The line. */
             line: string;
@@ -4177,7 +4179,7 @@ export interface components {
              */
             seq: number;
         };
-        /** @description What was taken back, or done again. */
+        /** @description Act taken back, or done again. */
         UndoneView: {
             /** @description The amplifier it was done to. */
             amplifier_id: string;
@@ -4194,11 +4196,11 @@ export interface components {
             basis: string;
             /** @description Checks that fired. */
             checks: components["schemas"]["Check"][];
-            /** @description What they are owed. */
+            /** @description Disclosure owed to an audience. */
             disclosure: string;
             /** @description Gates that were opened, and why. */
             gates: string[];
-            /** @description What became of the claims, in sixteen words at most. */
+            /** @description Outcome of the claims, in sixteen words at most. */
             heading: components["schemas"]["Phrase"][];
             /** @description Load by load, highest load first. */
             loads: components["schemas"]["LoadRow"][];
@@ -4213,15 +4215,15 @@ export interface components {
             rows: components["schemas"]["ClaimRow"][];
             /** @description The supply, run by run. */
             sags: components["schemas"]["SagRow"][];
-            /** @description What to tell an audience. */
+            /** @description Facts to tell an audience. */
             tell: components["schemas"]["Tell"][];
             /** @description "2 of 3 claims tested". */
             tested: string;
-            /** @description What else there is to know, behind it. */
+            /** @description Further facts, behind it. */
             to_know: string;
             /** @description Runs past a gate, out of the verdict until a reason is given. */
             ungated: number;
-            /** @description What would change it. */
+            /** @description Changes that would alter it. */
             would_change: components["schemas"]["WouldChange"][];
         };
         /** @description Power at one voltage: one figure, or the two ends of a band. */
@@ -4232,7 +4234,7 @@ export interface components {
             /** @description "13.8 V". */
             volts: string;
         };
-        /** @description One load. */
+        /** @description A load. */
         VoltageRow: {
             /** @description A cell a voltage. */
             cells: components["schemas"]["VoltageCell"][];
@@ -4267,23 +4269,23 @@ export interface components {
          */
         Watts: number;
         /**
-         * @description How grave a finding is.
+         * @description Gravity of a finding.
          * @enum {string}
          */
         Weight: "unlikely" | "doubt" | "note";
         /**
-         * @description What a file would do to the shelf.
+         * @description Effect of a file on the shelf.
          * @enum {string}
          */
         What: "added" | "changed" | "same" | "refused";
-        /** @description Which channels are driven and how. */
+        /** @description The channels that are driven and how. */
         Wiring: {
             /** @enum {string} */
             kind: "mono";
         } | {
             /**
              * Format: int32
-             * @description How many are driven.
+             * @description Number of are driven.
              */
             driven: number;
             /** @enum {string} */
@@ -4293,13 +4295,13 @@ export interface components {
             kind: "bridged";
             /**
              * Format: int32
-             * @description How many pairs are driven.
+             * @description Number of pairs driven.
              */
             pairs: number;
         } | {
             /**
              * Format: int32
-             * @description How many amplifiers.
+             * @description Number of amplifiers.
              */
             amplifiers: number;
             /** @enum {string} */
@@ -4310,32 +4312,32 @@ export interface components {
             /** @enum {string} */
             kind: "mixed";
         };
-        /** @description How a figure was made. */
+        /** @description Derivation of a figure. */
         Working: {
-            /** @description What had to be assumed. */
+            /** @description Assumptions. */
             assumptions: string[];
             /** @description The formula, in the symbols of `inputs`. */
             formula: string;
-            /** @description How those of the numbers put in were made that are no readings themselves. */
+            /** @description Derivations of those numbers put in that are no readings themselves. */
             from?: components["schemas"]["Working"][];
             /** @description The numbers put in. */
             inputs: components["schemas"]["Input"][];
             /** @description The standard or textbook it is from. */
             source: string;
-            /** @description What the figure is. */
+            /** @description Name of the figure. */
             title: string;
         };
-        /** @description One thing to do that would change the verdict, or make it firmer. */
+        /** @description A thing to do that would change the verdict, or make it firmer. */
         WouldChange: {
             mode?: components["schemas"]["Mode"] | null;
             /** @description The rung it is done at. */
             rung?: string | null;
-            /** @description What to do, and what it would settle. */
+            /** @description Action to take, and what it would settle. */
             says: string;
         };
-        /** @description What became of a write. */
+        /** @description Outcome of a write. */
         WriteView: {
-            /** @description What was answered. */
+            /** @description Answer given. */
             answer?: Record<string, never> | null;
             /** @description Whether it was done. When it was not, it will not be: its key is given up. */
             done: boolean;

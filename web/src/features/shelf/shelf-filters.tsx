@@ -5,7 +5,7 @@ import { Check } from "@/ui/check";
 import { ChoiceField, type Option } from "@/ui/choice";
 import { TextField } from "@/ui/field";
 import { Opens } from "@/ui/opens";
-import { descends, type Least, type Several, type ShelfAsks } from "./shelf-query";
+import { type Least, type Several, type ShelfAsks } from "./shelf-query";
 
 const SORTS: readonly Option[] = [
   ["", "last worked on"],
@@ -66,8 +66,7 @@ const FILTERS: readonly { name: Several; title: string; options: readonly Option
 const trigger = "flex min-h-9 items-center gap-1.5 rounded-md border px-3 py-1.5 font-medium hover:border-edge aria-expanded:border-copper";
 
 /** How the shelf is sorted, and which part of it is shown. */
-export function ShelfFilters({ shelf, found }: { shelf: ShelfAsks; found: number | undefined }) {
-  const down = descends(shelf);
+export function ShelfFilters({ shelf, found, down }: { shelf: ShelfAsks; found: number | undefined; down: boolean }) {
   return (
     <div role="group" aria-label="Sort and filter" className="mt-3 flex flex-wrap items-center gap-2">
       {FILTERS.map(({ name, title, options }) => (

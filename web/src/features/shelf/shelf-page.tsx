@@ -103,7 +103,7 @@ export function ShelfPage() {
         <>
           <div className="min-h-12">
             <Suspense>
-              <ShelfFilters shelf={shelf} found={found} />
+              <ShelfFilters shelf={shelf} found={found} down={data?.pages[0]?.descending ?? true} />
             </Suspense>
           </div>
           <ShelfList items={items} found={found} chosen={chosen} onNear={onNear} />

@@ -54,8 +54,3 @@ export function useShelfQuery() {
 }
 
 export type ShelfAsks = ReturnType<typeof useShelfQuery>;
-
-/** Orders that begin with the large or the late, unless it is said otherwise. */
-const DESCENDS: readonly SortBy[] = ["date", "clean", "headline"];
-
-export const descends = ({ asked }: ShelfAsks) => asked.descending ?? DESCENDS.includes(asked.sort ?? "date");
