@@ -27,7 +27,7 @@ pub struct Budget {
     pub stored_w: f64,
 }
 
-/// State.
+/// State of an amplifier.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum State {
     /// Playing, or ready to.

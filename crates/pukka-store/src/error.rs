@@ -45,7 +45,7 @@ pub enum StoreError {
     /// Inputs of a gate were to be changed while a run is armed.
     #[error("A run is armed ({says}): what its gates were judged on is frozen. Disarm it, or log it, first.")]
     Armed {
-        /// Kind of gate.
+        /// Run that is armed.
         says: String,
     },
     /// A bench was to be changed under a session that has runs.

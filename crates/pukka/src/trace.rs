@@ -23,7 +23,7 @@ pub enum Scale {
 pub struct ChannelArgument {
     /// The channel, from 1.
     pub channel: usize,
-    /// Subject.
+    /// Quantity of the channel.
     pub kind: ChannelKind,
     /// Scale.
     pub scale: Scale,

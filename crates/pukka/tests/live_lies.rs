@@ -7,6 +7,8 @@ mod common;
 #[path = "common/peer.rs"]
 mod peer;
 
+use std::time::{Duration, Instant};
+
 use common::Bench;
 use peer::{Does, Peers, until, watts};
 use serde_json::{Value, json};
@@ -21,9 +23,13 @@ struct Set {
 
 impl Set {
     fn new() -> Self {
+        Self::with(&peer::profile())
+    }
+
+    fn with(profile: &str) -> Self {
         let bench = Bench::start();
         let peers = Peers::start();
-        peers.link(&bench, &[]);
+        peers.link_with(&bench.url, &[], profile);
         let (_, session) = bench.amplifier(|amplifier| amplifier["provenance"] = json!("bought"), &[(4.0, 150.0)]);
         Self { bench, session, peers }
     }
@@ -127,6 +133,22 @@ fn one_zero_of_the_supply_is_asked_again_and_ends_nothing() {
     set.drive();
     let live = set.ended();
     assert_eq!((live["ended"]["kind"].as_str(), live["alarm"].as_bool()), (Some("done"), Some(false)), "{live}");
+}
+
+#[test]
+fn meters_of_nearly_a_second_a_reading_are_waited_for_and_stop_is_not() {
+    let set = Set::with(&peer::profile().replace("timeout_ms = 300", "timeout_ms = 1500"));
+    set.peers.slows_down(Duration::from_millis(900));
+    set.drive();
+    until("the level was raised more than once", || set.peers.top_db() > -38.0 || !set.live()["ended"].is_null());
+    let live = set.live();
+    assert!(live["ended"].is_null(), "slow is not frozen: {live}");
+    let start = Instant::now();
+    set.bench.post("/api/live/stop", &json!({}));
+    until("the level is down", || set.peers.plays_db() <= -119.0);
+    assert!(start.elapsed() < Duration::from_millis(1_500 + 500), "{:?}", start.elapsed());
+    let live = set.ended();
+    assert_eq!((live["ended"]["why"]["kind"].as_str(), live["alarm"].as_bool()), (Some("key"), Some(false)), "{live}");
 }
 
 #[test]

@@ -35,7 +35,7 @@ pub enum Stress {
 pub struct Phrase {
     /// Words.
     pub text: String,
-    /// Setting.
+    /// Stress.
     pub stress: Stress,
 }
 

@@ -60,7 +60,7 @@ pub(crate) fn same_tone(a: Hertz, b: Hertz) -> bool {
 /// A rung, with what is set for it.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Rung {
-    /// Kind of gate.
+    /// Key of the rung.
     pub id: RungId,
     /// Settings, with what carries over from the rungs before it.
     pub set: PlannedRung,

@@ -50,7 +50,7 @@ impl Role {
         }
     }
 
-    /// Quantity read.
+    /// Quantities that it reads.
     #[must_use]
     pub const fn reads(self) -> &'static [Quantity] {
         match self {

@@ -5,7 +5,7 @@
 pub struct Shipped {
     /// File's name.
     pub file: &'static str,
-    /// Text.
+    /// The profile, as TOML.
     pub text: &'static str,
 }
 

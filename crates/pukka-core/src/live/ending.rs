@@ -4,7 +4,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::instruments::Role;
 
-/// Ending.
+/// End of a run.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(tag = "kind", rename_all = "kebab-case")]
 pub enum Ending {
@@ -56,12 +56,12 @@ pub enum Stop {
     Unsettled,
     /// A meter no longer answers.
     LinkLost {
-        /// Kind of gate.
+        /// Task of the meter.
         role: Role,
     },
     /// A reading was no number.
     BadReading {
-        /// Instrument concerned.
+        /// Task of the instrument.
         role: Role,
         /// Answer.
         says: String,

@@ -40,7 +40,7 @@ impl Method {
 pub struct Rules {
     /// Aim.
     pub mode: Mode,
-    /// Value of the fact.
+    /// Method.
     pub method: Method,
     /// Distortion that ends a ramp.
     pub limit: f64,

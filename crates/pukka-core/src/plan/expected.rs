@@ -45,7 +45,7 @@ pub struct LoadBank {
 /// A lead at the most draw.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct LeadLoad {
-    /// Kind of gate.
+    /// Name.
     pub name: String,
     /// Volts it drops.
     pub drop_v: Figure,

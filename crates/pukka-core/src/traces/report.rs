@@ -266,7 +266,7 @@ pub struct OverRange {
 pub struct ChannelReport {
     /// From 1.
     pub channel: usize,
-    /// Subject.
+    /// Quantity of the channel.
     pub kind: ChannelKind,
     /// Units per unit of the file.
     pub scale: f64,
@@ -311,7 +311,7 @@ pub enum DoubtCode {
 /// A doubt about a stretch of time.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Doubt {
-    /// Subject.
+    /// Kind of doubt.
     pub code: DoubtCode,
     /// The channel, from 1.
     pub channel: usize,

@@ -22,7 +22,7 @@ pub struct IncidentRow {
     pub run_id: String,
     /// Time of it.
     pub at: String,
-    /// Name of the fact.
+    /// Kind of incident.
     pub incident: Incident,
     /// In a sentence.
     pub says: String,

@@ -5,7 +5,7 @@
 pub struct After {
     /// Time when, as it is kept.
     pub at: String,
-    /// Kind of gate.
+    /// Id of the record.
     pub id: String,
 }
 

@@ -188,7 +188,7 @@ pub struct Ramp {
     pub rung: String,
     /// Mode.
     pub mode: String,
-    /// Value of the fact.
+    /// Method, as a word.
     pub method: String,
     /// Time when it began.
     pub started_at: String,

@@ -28,7 +28,7 @@ impl Kind {
 /// A remark on a run.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
 pub struct Remark {
-    /// Task.
+    /// Kind.
     pub kind: Kind,
     /// The reading, or the check's code.
     pub what: String,
@@ -43,7 +43,7 @@ pub struct Row {
     pub at: String,
     /// Name of the person.
     pub who: String,
-    /// Name of the fact.
+    /// The remark.
     pub remark: Remark,
     /// Whether it was made, or taken back.
     pub stands: bool,

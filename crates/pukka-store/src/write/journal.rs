@@ -67,7 +67,7 @@ impl Entity {
     }
 }
 
-/// Action taken.
+/// A change, as the journal notes it.
 pub(crate) struct Change<'a> {
     entity: Entity,
     id: &'a str,

@@ -50,7 +50,7 @@ pub struct AmplifierView {
     pub claims: Vec<ClaimView>,
     /// Doubts about them.
     pub sense: DrawnSense,
-    /// State.
+    /// Summary of the newest session.
     pub summary: Summary,
     /// The conductors its terminals take, in both sizes.
     pub terminals_words: Option<String>,

@@ -89,7 +89,7 @@ pub async fn stop(Ask(state): Ask<State>, _writing: Writing) -> StatusCode {
     StatusCode::NO_CONTENT
 }
 
-/// Action taken.
+/// Result of a cut.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct CutDone {
     /// In a sentence.

@@ -68,7 +68,7 @@ pub struct Skipping {
     skip: String,
 }
 
-/// Action taken.
+/// Result of an import.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct ImportResult {
     /// Outcome of each entry, in the order of the preview.

@@ -164,7 +164,7 @@ impl Driven {
                         told = self.level(level) => told,
                     };
                     if let Err(stop) = told {
-                        return (ended_by(&mut live, stop), live.found().clone(), last_w);
+                        return (ended_by(&mut live, self.cause(stop)), live.found().clone(), last_w);
                     }
                     live.level_was_set(now_ms());
                     at = Some(level);
@@ -180,7 +180,7 @@ impl Driven {
                 round = self.meters.round(now_ms(), at) => round,
             };
             action = match round {
-                Err(stop) => live.stop(stop),
+                Err(stop) => live.stop(self.cause(stop)),
                 Ok(round) => {
                     last_w = round.total_w();
                     self.take(&mut live, round, samples)
@@ -195,6 +195,12 @@ impl Driven {
                 }
             }
         }
+    }
+
+    /// The cause of a stop: answers that came late while this program itself stood still are its own doing.
+    fn cause(&self, stop: Stop) -> Stop {
+        let is_late = matches!(stop, Stop::LinkLost { .. } | Stop::GeneratorLost);
+        if is_late && self.watchdog.as_ref().is_some_and(|watchdog| !watchdog.runs_on()) { Stop::StoodStill } else { stop }
     }
 
     fn take(&self, live: &mut Live, round: Round, samples: &Samples) -> Action {

@@ -12,7 +12,7 @@ use pukka_store::{Author, Store, StoreError, lives, new_id, runs, sessions};
 
 use crate::clock::Clock;
 
-/// Result.
+/// Outcome of a live run.
 pub struct Outcome {
     pub ended: Ending,
     pub found: RampResult,

@@ -35,7 +35,7 @@ pub enum CannotStart {
     /// An instrument is missing.
     #[error("The {} is not connected: {says}", .role.words())]
     Missing {
-        /// Kind of gate.
+        /// Task of the instrument.
         role: Role,
         /// Reason.
         says: String,

@@ -7,7 +7,7 @@
 use std::path::Path;
 use std::process::Stdio;
 use std::sync::Arc;
-use std::sync::atomic::{AtomicU64, Ordering};
+use std::sync::atomic::{AtomicBool, AtomicU64, Ordering};
 use std::time::Duration;
 
 use pukka_core::instruments::{Profile, Role};
@@ -24,6 +24,8 @@ const BEAT: Duration = Duration::from_millis(100);
 const LATE: Duration = Duration::from_millis(500);
 /// A program that did not get to beat for so long sets no level any more: the watchdog may have taken it away.
 const STOOD_STILL: Duration = Duration::from_millis(350);
+/// After a pause of this length the level may be gone for good, though the program beats again.
+const MAY_BE_GONE: Duration = Duration::from_millis(450);
 /// Time that a level that cannot be taken away is tried for.
 const TRIES_FOR: Duration = Duration::from_secs(60);
 const FAREWELL: u8 = b'q';
@@ -47,12 +49,18 @@ impl Charge {
     }
 }
 
+/// Time since the last beat.
+fn silent_for(started: Instant, beaten_ms: &AtomicU64) -> Duration {
+    started.elapsed().saturating_sub(Duration::from_millis(beaten_ms.load(Ordering::SeqCst)))
+}
+
 /// The watchdog of a run, from the run's side.
 pub struct Watchdog {
     farewell: Option<mpsc::Sender<()>>,
     broken: watch::Receiver<bool>,
     started: Instant,
     beaten_ms: Arc<AtomicU64>,
+    stood_still: Arc<AtomicBool>,
     child: Child,
     awake: Option<Child>,
 }
@@ -81,7 +89,8 @@ impl Watchdog {
         let (farewell, mut asked) = mpsc::channel(1);
         let (breaks, broken) = watch::channel(false);
         let (started, beaten_ms) = (Instant::now(), Arc::new(AtomicU64::new(0)));
-        let beaten = Arc::clone(&beaten_ms);
+        let stood_still = Arc::new(AtomicBool::new(false));
+        let (beaten, stood) = (Arc::clone(&beaten_ms), Arc::clone(&stood_still));
         tokio::spawn(async move {
             let mut beats = interval(BEAT);
             loop {
@@ -95,6 +104,10 @@ impl Watchdog {
                     }
                     _ = beats.tick() => {}
                 }
+                // Noted before the beat that ends it: what timed out meanwhile is put down to it.
+                if silent_for(started, &beaten) >= MAY_BE_GONE {
+                    stood.store(true, Ordering::SeqCst);
+                }
                 if write.write_all(b".").await.is_err() {
                     breaks.send_replace(true);
                     return;
@@ -102,14 +115,13 @@ impl Watchdog {
                 beaten.store(u64::try_from(started.elapsed().as_millis()).unwrap_or(u64::MAX), Ordering::SeqCst);
             }
         });
-        Ok(Self { farewell: Some(farewell), broken, started, beaten_ms, child, awake: keep_awake() })
+        Ok(Self { farewell: Some(farewell), broken, started, beaten_ms, stood_still, child, awake: keep_awake() })
     }
 
     /// Whether the program ran on all along: a level is set only then.
     #[must_use]
     pub fn runs_on(&self) -> bool {
-        let beaten = Duration::from_millis(self.beaten_ms.load(Ordering::SeqCst));
-        !*self.broken.borrow() && self.started.elapsed().saturating_sub(beaten) < STOOD_STILL
+        !*self.broken.borrow() && !self.stood_still.load(Ordering::SeqCst) && silent_for(self.started, &self.beaten_ms) < STOOD_STILL
     }
 
     /// Waits until it is gone.

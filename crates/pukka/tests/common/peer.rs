@@ -57,6 +57,8 @@ struct Inner {
     owed: Option<String>,
     zeroed_once: bool,
     top_db: f64,
+    /// Time that every reading takes.
+    slow: Duration,
 }
 
 /// The instruments of a test; they end with it.
@@ -80,6 +82,7 @@ impl Peers {
             owed: None,
             zeroed_once: false,
             top_db: -120.0,
+            slow: Duration::ZERO,
         }));
         let gone = Arc::new(AtomicBool::new(false));
         let mut addresses = Vec::new();
@@ -112,6 +115,11 @@ impl Peers {
         inner.held.clear();
     }
 
+    /// From now on every reading takes this long.
+    pub fn slows_down(&self, by: Duration) {
+        self.inner.lock().unwrap().slow = by;
+    }
+
     /// Level that it really plays.
     pub fn plays_db(&self) -> f64 {
         let inner = self.inner.lock().unwrap();
@@ -139,9 +147,13 @@ impl Peers {
     }
 
     pub fn link_to(&self, url: &str, but: &[&str]) {
+        self.link_with(url, but, &profile());
+    }
+
+    pub fn link_with(&self, url: &str, but: &[&str], profile: &str) {
         let agent = super::common::agent();
         for (role, address) in self.addresses.iter().filter(|(role, _)| !but.contains(role)) {
-            let body = json!({ "address": address.to_string(), "profile": profile(), "meter": null });
+            let body = json!({ "address": address.to_string(), "profile": profile, "meter": null });
             let set = agent.put(&format!("{url}/api/instruments/{role}")).send_json(&body).unwrap();
             assert_eq!(set.status(), 204);
         }
@@ -192,6 +204,10 @@ fn talk(stream: TcpStream, role: &'static str, inner: &Mutex<Inner>) -> std::io:
     let mut write = stream.try_clone()?;
     for line in BufReader::new(stream).lines() {
         let line = line?;
+        if line.starts_with("MEAS") {
+            let slow = inner.lock().unwrap().slow;
+            std::thread::sleep(slow);
+        }
         let (answer, wrong) = {
             let mut inner = inner.lock().unwrap();
             inner.told.push((role, line.clone()));

@@ -48,7 +48,7 @@ pub enum RelationKind {
 /// Another amplifier that this one is kin to. Its figures are another's, and never mixed with ours.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Relation {
-    /// Value of the fact.
+    /// Kinship.
     pub kind: RelationKind,
     /// Name.
     pub name: String,
@@ -58,7 +58,7 @@ pub struct Relation {
     /// Figures of another's test, in words.
     #[serde(default)]
     pub figures: Option<String>,
-    /// Owner.
+    /// Source of the figures.
     #[serde(default)]
     pub source: Option<String>,
     /// Keys this version does not know, kept as they came.

@@ -43,7 +43,7 @@ impl ControlKind {
 /// A control on the amplifier.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Control {
-    /// Task.
+    /// Kind.
     pub kind: ControlKind,
     /// Lower end of its range.
     #[serde(default)]
@@ -145,7 +145,7 @@ pub struct Condition {
 /// Lender, and the date when it goes back.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Loan {
-    /// Name of the person.
+    /// Lender.
     #[serde(default)]
     pub lent_by: Option<String>,
     /// By when it goes back.

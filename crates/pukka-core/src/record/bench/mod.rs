@@ -116,7 +116,7 @@ pub enum Quantity {
 pub struct Meter {
     /// Id inside the session.
     pub id: String,
-    /// Quantity read.
+    /// Quantity that it reads.
     pub quantity: Quantity,
     /// Part of its limits that grows with the reading.
     pub reading_ratio: Ratio,

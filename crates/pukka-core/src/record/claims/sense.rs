@@ -55,7 +55,7 @@ pub enum Weight {
 /// A thing to doubt, or to know.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Sense {
-    /// Subject.
+    /// Kind of finding.
     pub code: SenseCode,
     /// Gravity.
     pub weight: Weight,

@@ -59,7 +59,7 @@ pub struct Listening {
 /// A guess.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Guess {
-    /// Instrument concerned.
+    /// Name of the guesser.
     pub by: String,
     /// Amount.
     pub power_w: Watts,

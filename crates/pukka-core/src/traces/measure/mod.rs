@@ -18,7 +18,7 @@ use crate::traces::source::{Source, SourceError};
 /// Meaning of a channel, and its scale.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct ChannelSetting {
-    /// Subject.
+    /// Quantity of the channel.
     pub kind: ChannelKind,
     /// Units per unit of the file: volts at full scale of an audio file, 1 of a file in volts.
     pub scale: f64,

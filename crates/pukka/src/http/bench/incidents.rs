@@ -26,7 +26,7 @@ pub struct IncidentToLog {
     pub rung: String,
     /// Mode of the run.
     pub mode: Mode,
-    /// Name of the fact.
+    /// Kind of incident.
     pub incident: Incident,
     /// Supply volts at that moment.
     pub end_v: Option<Volts>,
@@ -45,7 +45,7 @@ pub struct IncidentLine {
     pub run_id: String,
     /// Time of it.
     pub at: String,
-    /// Name of the fact.
+    /// Kind of incident.
     pub incident: Incident,
     /// In a sentence.
     pub says: String,

@@ -44,7 +44,7 @@ pub enum RemarkKind {
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(deny_unknown_fields)]
 pub struct RemarkToAdd {
-    /// Task.
+    /// Kind.
     pub kind: RemarkKind,
     /// The reading to strike, or the code of the check.
     pub what: String,
