@@ -87,7 +87,7 @@ const REFUSED: [(Mode, u8, &str, &str, SegmentKind, &str); 26] = [
     (Certified, 1, "4.4.7", "4.4.7", SegmentKind::Wrong, "two decimal signs"),
     (Certified, 1, "84+81", "84+81", SegmentKind::Wrong, "one output"),
     (Certified, 2, "84+81+80", "84+81+80", SegmentKind::Wrong, "two outputs"),
-    (Certified, 2, "84w+38vp", "84w+38vp", SegmentKind::Wrong, "one unit"),
+    (Certified, 2, "84w+38vp", "84w+38vp", SegmentKind::Wrong, "the same unit"),
     (Certified, 2, "84w 38vp", "38vp", SegmentKind::Wrong, "join them with +"),
     (Certified, 2, "a:84+a:81", "a:84+a:81", SegmentKind::Wrong, "two outputs “a”"),
     (Clipping, 1, "38vp", "38vp", SegmentKind::Wrong, "flattened top"),

@@ -49,7 +49,7 @@ async fn two_and_two_thirds_ohms_are_built_of_fours_and_eights() {
         b.fill("Section", "1/0 AWG").await?;
         b.see("53.5 mm²: at 100 A it drops").await?;
         b.click("Add the bench").await?;
-        b.see("Shed kept.").await?;
+        b.see("Shed saved.").await?;
         b.click("Undo").await?;
         b.see("Undone: added the bench Shed.").await
     })

@@ -92,7 +92,35 @@ pub enum StoreError {
         /// Reason.
         why: std::io::Error,
     },
-    /// The file is from a newer program.
+    /// A database that lost its content beside photos or copies.
+    #[error(
+        "The data folder {folder} has {what} and no records: pukka.sqlite is missing or empty. It is not taken for a new shelf. \
+         Restore a backup (pukka restore FILE --data FOLDER), or name another folder."
+    )]
+    Emptied {
+        /// The folder.
+        folder: String,
+        /// Content that stands beside it.
+        what: String,
+    },
+    /// A database that cannot even be read.
+    #[error(
+        "The records in {folder} are damaged and cannot be read ({says}). Nothing was written. Restore a backup: \
+         pukka restore FILE --data FOLDER keeps what is there beside it."
+    )]
+    Damaged {
+        /// The folder.
+        folder: String,
+        /// Complaint of SQLite.
+        says: String,
+    },
+    /// A write to records that are only read.
+    #[error("The records are damaged and only read: nothing was saved. Restore a backup, or export what can still be read.")]
+    ReadOnly,
+    /// A database of a newer program.
+    #[error("These records were written by a newer Pukka. Update Pukka; nothing was changed.")]
+    Newer,
+    /// A migration that failed.
     #[error("The database cannot be brought up to date: {why}")]
     Migration {
         /// Reason.

@@ -6,7 +6,7 @@ use std::path::{Path, PathBuf};
 
 use sha2::{Digest, Sha256};
 
-use crate::StoreError;
+use crate::{StoreError, lock};
 
 /// Folder of the photos.
 #[derive(Debug)]
@@ -15,7 +15,9 @@ pub struct Files {
 }
 
 impl Files {
-    pub(crate) fn in_folder(folder: &Path) -> Self {
+    /// Files of a data folder.
+    #[must_use]
+    pub fn in_folder(folder: &Path) -> Self {
         Self { photos: folder.join("photos") }
     }
 
@@ -24,12 +26,18 @@ impl Files {
     /// # Errors
     /// [`StoreError::DiskFull`] or [`StoreError::Folder`] when they cannot be written.
     pub fn keep_photo(&self, bytes: &[u8]) -> Result<String, StoreError> {
-        let sha256: String = Sha256::digest(bytes).iter().map(|byte| format!("{byte:02x}")).collect();
+        let sha256 = Self::hash(bytes);
         let path = self.photo_path(&sha256)?;
         if !path.exists() {
             self.write(&path, bytes).map_err(|why| self.trouble(why))?;
         }
         Ok(sha256)
+    }
+
+    /// The hash that a file is named by.
+    #[must_use]
+    pub fn hash(bytes: &[u8]) -> String {
+        Sha256::digest(bytes).iter().map(|byte| format!("{byte:02x}")).collect()
     }
 
     /// The bytes of a photo.
@@ -51,9 +59,10 @@ impl Files {
     }
 
     fn write(&self, path: &Path, bytes: &[u8]) -> std::io::Result<()> {
-        fs::create_dir_all(&self.photos)?;
+        lock::make_private(&self.photos)?;
         let half = path.with_extension(format!("{}.part", crate::new_id()));
-        let written = File::create(&half).and_then(|mut file| file.write_all(bytes).and_then(|()| file.sync_all()));
+        let written =
+            lock::private().create_new(true).open(&half).and_then(|mut file| file.write_all(bytes).and_then(|()| file.sync_all()));
         if let Err(why) = written.and_then(|()| fs::rename(&half, path)) {
             // Nothing half-written stays behind; that it cannot be removed either changes nothing about the failure.
             let _ = fs::remove_file(&half);

@@ -6,6 +6,7 @@
 
 mod error;
 mod files;
+mod health;
 mod lock;
 mod migrations;
 mod read;
@@ -13,6 +14,7 @@ mod rows;
 mod store;
 pub mod transfer;
 pub mod undo;
+pub mod upkeep;
 mod write;
 
 pub use error::StoreError;

@@ -18,8 +18,16 @@ const STEPS: &[M] = &[
     M::up(include_str!("../migrations/10_shelf.sql")),
 ];
 
+/// The newest version of the schema.
+pub const fn latest() -> usize {
+    STEPS.len()
+}
+
 /// Brings a database up to date.
 pub fn migrate(connection: &mut Connection) -> Result<(), StoreError> {
+    if crate::health::version(connection)? > latest() {
+        return Err(StoreError::Newer);
+    }
     Migrations::from_slice(STEPS).to_latest(connection).map_err(|why| StoreError::Migration { why })
 }
 
@@ -44,7 +52,7 @@ mod tests {
         let mut connection = Connection::open_in_memory().unwrap();
         migrate(&mut connection).unwrap();
         connection.pragma_update(None, "user_version", 999).unwrap();
-        assert!(matches!(migrate(&mut connection), Err(StoreError::Migration { .. })));
+        assert!(matches!(migrate(&mut connection), Err(StoreError::Newer)));
     }
 
     #[test]

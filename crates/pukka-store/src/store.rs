@@ -9,9 +9,10 @@ use std::thread::JoinHandle;
 use std::time::Duration;
 
 use jiff::Timestamp;
-use rusqlite::{Connection, OpenFlags, TransactionBehavior};
+use rusqlite::{Connection, TransactionBehavior};
 
 use crate::files::Files;
+use crate::health::{self, DATABASE, Health};
 use crate::lock::FolderLock;
 use crate::read::session::{SessionCache, SessionRow};
 use crate::read::summaries;
@@ -98,6 +99,9 @@ pub struct Store {
     hearer: Arc<Hearer>,
     path: PathBuf,
     files: Files,
+    /// Damage that was found when it was opened: it is only read then.
+    damage: Option<Vec<String>>,
+    /// Let go last: it has the database's own file open.
     _lock: FolderLock,
 }
 
@@ -113,8 +117,13 @@ impl Store {
     /// # Errors
     /// [`StoreError`] when another program has the folder, or the database cannot be used.
     pub fn open(folder: &Path) -> Result<Self, StoreError> {
-        let lock = FolderLock::take(folder)?;
-        let path = folder.join("pukka.sqlite");
+        let mut lock = FolderLock::take(folder)?;
+        let path = folder.join(DATABASE);
+        health::not_emptied(folder)?;
+        lock.hold(folder, &path)?;
+        if let Health::Damaged(said) = health::look(&path)? {
+            return Self::open_damaged(folder, lock, said);
+        }
         let mut connection = Connection::open(&path)?;
         prepare(&connection)?;
         migrations::migrate(&mut connection)?;
@@ -132,7 +141,7 @@ impl Store {
                 move || write_on(connection, &jobs, &cache)
             })
             .map_err(|why| StoreError::Folder { folder: folder.display().to_string(), why })?;
-        let readers = (0..READERS).map(|_| reader(&path)).collect::<Result<_, _>>()?;
+        let readers = (0..READERS).map(|_| health::read_only(&path)).collect::<Result<_, _>>()?;
         Ok(Self {
             writer: Some(writer),
             thread: Some(thread),
@@ -142,8 +151,40 @@ impl Store {
             cache,
             hearer: Arc::default(),
             path,
+            damage: None,
             _lock: lock,
         })
+    }
+
+    /// Opens damaged records to read them, as far as they can be read.
+    fn open_damaged(folder: &Path, lock: FolderLock, said: Vec<String>) -> Result<Self, StoreError> {
+        let path = folder.join(DATABASE);
+        let damaged = |says: String| StoreError::Damaged { folder: folder.display().to_string(), says };
+        let readers: Vec<Connection> = (0..READERS).map(|_| health::read_only(&path)).collect::<Result<_, _>>()?;
+        let first = readers.first().ok_or(StoreError::Broken)?;
+        let is_readable = health::version(first).is_ok_and(|version| version == migrations::latest())
+            && first.query_row("SELECT count(*) FROM amplifier", [], |row| row.get::<_, i64>(0)).is_ok();
+        if !is_readable {
+            return Err(damaged(said.join("; ")));
+        }
+        Ok(Self {
+            writer: None,
+            thread: None,
+            readers: Mutex::new(readers),
+            reader_back: Condvar::new(),
+            files: Files::in_folder(folder),
+            cache: Arc::new(SessionCache::default()),
+            hearer: Arc::default(),
+            path,
+            damage: Some(said),
+            _lock: lock,
+        })
+    }
+
+    /// Damage that was found when the records were opened, in SQLite's words: they are only read then.
+    #[must_use]
+    pub fn damage(&self) -> Option<&[String]> {
+        self.damage.as_deref()
     }
 
     /// Runs `work` in one transaction on the writer's thread and returns after its commit. Blocks.
@@ -168,7 +209,7 @@ impl Store {
             hearer.tell(&committed);
             committed.touched
         });
-        self.writer.as_ref().ok_or(StoreError::Broken)?.send(job).map_err(|_| StoreError::Broken)?;
+        self.writer.as_ref().ok_or(StoreError::ReadOnly)?.send(job).map_err(|_| StoreError::Broken)?;
         reply.recv().map_err(|_| StoreError::Broken)?
     }
 
@@ -226,6 +267,12 @@ impl Store {
         })
     }
 
+    /// The data folder.
+    #[must_use]
+    pub fn folder(&self) -> &Path {
+        self.path.parent().unwrap_or_else(|| Path::new("."))
+    }
+
     /// The database file.
     #[must_use]
     pub fn path(&self) -> &Path {
@@ -235,6 +282,8 @@ impl Store {
 
 impl Drop for Store {
     fn drop(&mut self) {
+        // Readers first: the writer's last act puts everything into the one file, which a reader would keep it from.
+        self.readers.get_mut().unwrap_or_else(std::sync::PoisonError::into_inner).clear();
         self.writer.take();
         if let Some(thread) = self.thread.take() {
             // A writer that panicked has been reported by its own panic message.
@@ -253,7 +302,11 @@ fn write_on(mut connection: Connection, jobs: &mpsc::Receiver<Job>, cache: &Sess
         let job = if outdated.is_empty() { jobs.recv().map_err(|_| RecvTimeoutError::Disconnected) } else { jobs.recv_timeout(AT_REST) };
         match job {
             Ok(job) => outdated.extend(job(&mut connection, cache)),
-            Err(RecvTimeoutError::Disconnected) => return,
+            Err(RecvTimeoutError::Disconnected) => {
+                // Where it fails the log stays beside the database, and is read at the next start.
+                let _ = connection.query_row("PRAGMA wal_checkpoint(TRUNCATE)", [], |_| Ok(()));
+                return;
+            }
             Err(RecvTimeoutError::Timeout) => {
                 let Some(amplifier_id) = outdated.pop_first() else { continue };
                 // One that cannot be made stays outdated: whoever asks for it is told why.
@@ -269,10 +322,4 @@ fn prepare(connection: &Connection) -> Result<(), StoreError> {
     connection.pragma_update(None, "synchronous", "full")?;
     connection.pragma_update(None, "foreign_keys", "on")?;
     Ok(())
-}
-
-fn reader(path: &Path) -> Result<Connection, StoreError> {
-    let connection = Connection::open_with_flags(path, OpenFlags::SQLITE_OPEN_READ_ONLY | OpenFlags::SQLITE_OPEN_NO_MUTEX)?;
-    connection.busy_timeout(Duration::from_secs(5))?;
-    Ok(connection)
 }

@@ -20,6 +20,7 @@ pub mod sessions;
 pub mod sheet;
 pub mod stand_in;
 pub mod trace;
+pub mod upkeep;
 
 /// A name in plain letters, for files: "Tolland & Pike Mono 1100" is `tolland-pike-mono-1100`.
 #[must_use]

@@ -1,4 +1,4 @@
-//! `pukka serve`, `pukka demo`, `pukka claims`, `pukka plan`, `pukka judge`, `pukka bench-sim`, `pukka openapi`, `pukka schema`.
+//! `pukka serve`, `pukka demo`, `pukka claims`, `pukka plan`, `pukka judge`, `pukka backup`, `pukka restore`, `pukka check`, `pukka bench-sim`, `pukka openapi`, `pukka schema`.
 
 use std::net::SocketAddr;
 use std::path::PathBuf;
@@ -95,6 +95,35 @@ enum What {
         #[arg(long, default_value_t = 1)]
         seed: u64,
     },
+    /// Back a data folder up into one file; the program may run meanwhile.
+    Backup {
+        /// Folder of the data; the bench's own when not given.
+        #[arg(long)]
+        data: Option<PathBuf>,
+        /// The new file.
+        #[arg(long)]
+        to: PathBuf,
+    },
+    /// Put a backup back: a file that `pukka backup` made, or the .json of a dated copy. What is there is kept beside it.
+    Restore {
+        /// The backup.
+        file: PathBuf,
+        /// Folder of the data; the bench's own when not given.
+        #[arg(long)]
+        data: Option<PathBuf>,
+    },
+    /// Check a data folder. Ends with 0 when it is sound, 1 when something was found, 2 when it cannot be read.
+    Check {
+        /// Folder of the data; the bench's own when not given.
+        #[arg(long)]
+        data: Option<PathBuf>,
+        /// As JSON, for other programs.
+        #[arg(long)]
+        json: bool,
+        /// Mend what loses nothing; the program must not run meanwhile.
+        #[arg(long)]
+        repair: bool,
+    },
     /// Check instrument profiles.
     Profile {
         #[command(subcommand)]
@@ -168,6 +197,9 @@ fn main() -> anyhow::Result<()> {
             }
             Ok(())
         }
+        What::Backup { data, to } => pukka::upkeep::commands::backup(&folder_of(data)?, &to),
+        What::Restore { file, data } => pukka::upkeep::commands::restore(&file, &folder_of(data)?),
+        What::Check { data, json, repair } => std::process::exit(pukka::upkeep::commands::check(&folder_of(data)?, json, repair)?),
         What::Watchdog => tokio::runtime::Builder::new_current_thread().enable_all().build()?.block_on(pukka::live::watch()),
         What::Openapi => {
             println!("{}", pukka::http::openapi().to_pretty_json()?);
@@ -216,6 +248,10 @@ fn host(place: Place, demo: Option<bool>, speed: f64) -> anyhow::Result<()> {
         println!("Pukka is at http://{at}");
         ready.serve(listener, until_told()).await
     })
+}
+
+fn folder_of(data: Option<PathBuf>) -> anyhow::Result<PathBuf> {
+    data.map_or_else(|| default_folder("bench"), Ok)
 }
 
 fn default_folder(name: &str) -> anyhow::Result<PathBuf> {

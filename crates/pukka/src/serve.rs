@@ -13,7 +13,7 @@ use tokio::net::TcpListener;
 use crate::clock::Clock;
 use crate::http::Reach;
 use crate::live::Driving;
-use crate::{demo, http, stand_in};
+use crate::{demo, http, stand_in, upkeep};
 
 /// Settings that a server starts with.
 #[derive(Debug, Clone)]
@@ -71,14 +71,19 @@ pub async fn prepare(settings: Settings) -> anyhow::Result<Ready> {
     crate::panics::listen();
     let store = tokio::task::spawn_blocking(move || -> anyhow::Result<Store> {
         let store = Store::open(&data)?;
-        if demo {
+        if demo && store.damage().is_none() {
             demo::fill(&store, clock)?;
         }
         Ok(store)
     })
     .await??;
     let store = Arc::new(store);
-    let stand_in = if demo { Some(stand_in::link(&store, clock, speed).await?) } else { None };
+    if let Some(said) = store.damage() {
+        eprintln!("Warning: the records are damaged ({}). They are only read; restore a backup.", said.join("; "));
+    } else if !demo {
+        tokio::spawn(upkeep::look_after(store.folder().to_owned()));
+    }
+    let stand_in = if demo && store.damage().is_none() { Some(stand_in::link(&store, clock, speed).await?) } else { None };
     let driving = Driving::start(&store, clock, watchdog);
     let app = http::app(http::State {
         changes: http::Changes::of(&store),

@@ -27,7 +27,7 @@ pub(crate) fn parsed(body: &str) -> Result<Summary, StoreError> {
 }
 
 /// The summary of a session, made now.
-fn made(tx: &Connection, row: &SessionRow) -> Result<Summary, StoreError> {
+pub(crate) fn made(tx: &Connection, row: &SessionRow) -> Result<Summary, StoreError> {
     let mut summary = summary(&row.session);
     if let Some(kept) = settled::newest(tx, &row.id)? {
         summary.settle(kept.settled.changes(&row.session).is_empty());
@@ -62,7 +62,8 @@ pub(crate) fn freshen_all(tx: &Transaction) -> Result<(), StoreError> {
     outdated.iter().try_for_each(|id| freshen(tx, &known, id))
 }
 
-fn keep(tx: &Connection, row: &SessionRow) -> Result<(), StoreError> {
+/// Makes the summary of a session, and keeps it.
+pub(crate) fn keep(tx: &Connection, row: &SessionRow) -> Result<(), StoreError> {
     let body = serde_json::to_string(&made(tx, row)?).map_err(|why| StoreError::Unreadable { what: "summary", why })?;
     tx.prepare_cached(
         "INSERT INTO summary (session_id, rules_version, body, fresh) VALUES (?1, ?2, ?3, 1)

@@ -49,6 +49,13 @@ pub fn list(tx: &Connection, amplifier_id: &str) -> Result<Vec<PhotoRow>, StoreE
     select(tx, "amplifier_id = ? AND deleted_at IS NULL ORDER BY created_at, id", amplifier_id)
 }
 
+/// Hashes of every photo's file, removed photos too: undo brings them back.
+pub(crate) fn hashes(tx: &Connection) -> Result<Vec<String>, StoreError> {
+    let mut statement = tx.prepare("SELECT DISTINCT sha256 FROM photo ORDER BY sha256")?;
+    let found = statement.query_map([], |row| row.get(0))?.collect::<Result<_, _>>()?;
+    Ok(found)
+}
+
 /// The photo with this id.
 ///
 /// # Errors

@@ -1,7 +1,10 @@
 //! Files in and out: one session as JSON, or the whole shelf as a zip with photos and ramps.
 //!
 //! ```text
-//! shelf.json                     what the zip is, and which folders it has
+//! shelf.json                     what the zip is, its folders in the order of the shelf, and what had to be left out
+//! left-out.txt                   the same for a person, where something was left out
+//! benches.json                   bench profiles
+//! instruments.json               links of instruments
 //! <folder>/session.json          the open session file
 //! <folder>/settled.json          the verdict that was settled
 //! <folder>/photos.json           what the photos show, in order
@@ -19,20 +22,36 @@ use pukka_store::transfer::{KeptVerdict, Outgoing};
 use serde::{Deserialize, Serialize};
 use thiserror::Error;
 
-pub use read::read;
-pub use write::{Folder, write};
+pub use read::{Bundle, open};
+pub use write::{OutgoingPhoto, ShelfWriter};
 
 /// The word in `shelf.json`.
 const FORMAT: &str = "pukka-shelf";
 const VERSION: u32 = 1;
 
 /// Content of `shelf.json`.
-#[derive(Debug, Serialize, Deserialize)]
+#[derive(Debug, Clone, Serialize, Deserialize)]
 struct Manifest {
     format: String,
     version: u32,
     exported_at: String,
     folders: Vec<String>,
+    #[serde(default)]
+    left_out: Vec<Problem>,
+}
+
+/// A line of `instruments.json`.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+pub struct LinkLine {
+    /// Task of the instrument.
+    pub role: String,
+    /// Host and port, or a serial port.
+    pub address: String,
+    /// Profile, as TOML.
+    pub profile: String,
+    /// Matching meter of the bench.
+    #[serde(default)]
+    pub meter: Option<String>,
 }
 
 /// A line of `photos.json`.
@@ -43,13 +62,21 @@ struct PhotoLine {
     caption: String,
 }
 
-/// A photo in a bundle.
+/// A photo of a bundle, still in its file.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct BundledPhoto {
+pub struct ArrivingPhoto {
     /// Caption.
     pub caption: String,
-    /// The file.
-    pub bytes: Vec<u8>,
+    name: String,
+    at: usize,
+}
+
+impl ArrivingPhoto {
+    /// Name in its folder.
+    #[must_use]
+    pub fn name(&self) -> &str {
+        &self.name
+    }
 }
 
 /// An amplifier of a bundle, as far as it could be read.
@@ -64,27 +91,32 @@ pub struct Arriving {
     /// The verdict that was settled.
     pub settled: Option<KeptVerdict>,
     /// Photos.
-    pub photos: Vec<BundledPhoto>,
+    pub photos: Vec<ArrivingPhoto>,
     /// Parts beside the session that could not be read, and are left out.
     pub left_out: Vec<Problem>,
+    /// Names in its folder that mean nothing here.
+    pub not_known: Vec<String>,
 }
 
 impl Arriving {
+    fn bare(folder: String) -> Self {
+        Self {
+            folder,
+            session: Err(Vec::new()),
+            ramps: Vec::new(),
+            settled: None,
+            photos: Vec::new(),
+            left_out: Vec::new(),
+            not_known: Vec::new(),
+        }
+    }
+
     /// Records to take in; nothing of a session that could not be read.
     #[must_use]
     pub fn incoming(&self) -> Option<Outgoing> {
         let file = self.session.as_ref().ok()?.session.clone();
         Some(Outgoing { file, ramps: self.ramps.clone(), settled: self.settled.clone() })
     }
-}
-
-/// Content of a file.
-#[derive(Debug)]
-pub struct Bundle {
-    /// Amplifiers.
-    pub amplifiers: Vec<Arriving>,
-    /// Names in it that mean nothing here.
-    pub not_known: Vec<String>,
 }
 
 /// Reason why a whole file is refused.
@@ -118,13 +150,16 @@ pub enum BundleError {
     Empty,
 }
 
-/// The largest file that is taken: a shelf with its photos.
-pub const MOST_BYTES: usize = 256 * 1024 * 1024;
-/// Most that a whole zip may unpack to.
+/// The largest file that is taken; it lies on the disk while it is read.
+pub const MOST_BYTES: u64 = 64 << 30;
+/// Most that any zip may unpack to, and a large one as a multiple of its own length: photos do not shrink, and JSON to a tenth.
 const MOST_UNPACKED: u64 = 512 * 1024 * 1024;
+const MOST_RATIO: u64 = 40;
 /// Most that one JSON file in it may unpack to.
 const MOST_JSON: u64 = 16 * 1024 * 1024;
-const MOST_FILES: usize = 60_000;
+const MOST_FILES: usize = 1_000_000;
+/// Text in a zip that says what had to be left out of it.
+const LEFT_OUT: &str = "left-out.txt";
 
 #[cfg(test)]
 mod tests;

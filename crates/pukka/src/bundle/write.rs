@@ -1,61 +1,102 @@
-//! A shelf as a zip.
+//! A shelf as a zip, written an amplifier at a time.
 
-use std::io::{Cursor, Write as _};
+use std::collections::BTreeMap;
+use std::io::{Seek, Write};
 
 use pukka_core::kernel::problem::Problem;
+use pukka_core::record::bench::BenchProfile;
 use pukka_store::transfer::Outgoing;
 use serde::Serialize;
 use zip::write::SimpleFileOptions;
 use zip::{CompressionMethod, ZipWriter};
 
-use super::{BundledPhoto, FORMAT, Manifest, PhotoLine, VERSION};
+use super::{FORMAT, LEFT_OUT, LinkLine, Manifest, PhotoLine, VERSION};
 
-/// An amplifier to be written.
-#[derive(Debug)]
-pub struct Folder {
-    /// Session, ramps, settled verdict.
-    pub outgoing: Outgoing,
-    /// Photos.
-    pub photos: Vec<BundledPhoto>,
+/// A photo to be written: its caption, and its bytes or why there are none.
+pub type OutgoingPhoto = (String, Result<Vec<u8>, String>);
+
+/// A zip under way. The same shelf at the same moment gives the same bytes.
+pub struct ShelfWriter<W: Write + Seek> {
+    zip: ZipWriter<W>,
+    seen: BTreeMap<String, usize>,
+    manifest: Manifest,
 }
 
-/// Writes a shelf. The same shelf at the same moment gives the same bytes.
-///
-/// # Errors
-/// When something cannot be written as JSON, or the zip not be made.
-pub fn write(folders: &[Folder], exported_at: &str) -> Result<Vec<u8>, Problem> {
-    let names = names(folders);
-    let mut zip = Zip(ZipWriter::new(Cursor::new(Vec::new())));
-    let manifest = Manifest { format: FORMAT.into(), version: VERSION, exported_at: exported_at.into(), folders: names.clone() };
-    zip.json("shelf.json", &manifest)?;
-    for (name, folder) in names.iter().zip(folders) {
-        zip.json(&format!("{name}/session.json"), &folder.outgoing.file.to_file().map_err(trouble)?)?;
-        if let Some(settled) = &folder.outgoing.settled {
-            zip.json(&format!("{name}/settled.json"), settled)?;
+impl<W: Write + Seek> ShelfWriter<W> {
+    /// Begins one.
+    pub fn new(out: W, exported_at: &str) -> Self {
+        let manifest = Manifest {
+            format: FORMAT.into(),
+            version: VERSION,
+            exported_at: exported_at.into(),
+            folders: Vec::new(),
+            left_out: Vec::new(),
+        };
+        Self { zip: ZipWriter::new(out), seen: BTreeMap::new(), manifest }
+    }
+
+    /// Adds an amplifier. A photo that cannot be read is named, and left out.
+    ///
+    /// # Errors
+    /// When something cannot be written as JSON, or into the zip.
+    pub fn add(&mut self, outgoing: &Outgoing, photos: impl IntoIterator<Item = OutgoingPhoto>) -> Result<(), Problem> {
+        let name = self.name(&outgoing.file.amplifier.name());
+        self.json(&format!("{name}/session.json"), &outgoing.file.to_file().map_err(trouble)?)?;
+        if let Some(settled) = &outgoing.settled {
+            self.json(&format!("{name}/settled.json"), settled)?;
         }
-        for (i, ramp) in folder.outgoing.ramps.iter().enumerate() {
-            zip.json(&format!("{name}/ramps/{:03}.json", i + 1), ramp)?;
+        for (i, ramp) in outgoing.ramps.iter().enumerate() {
+            self.json(&format!("{name}/ramps/{:03}.json", i + 1), ramp)?;
         }
         let mut lines = Vec::new();
-        for (i, photo) in folder.photos.iter().enumerate() {
+        for (i, (caption, bytes)) in photos.into_iter().enumerate() {
             let file = format!("photos/{:02}.jpg", i + 1);
-            zip.file(&format!("{name}/{file}"), &photo.bytes, CompressionMethod::Stored)?;
-            lines.push(PhotoLine { file, caption: photo.caption.clone() });
+            match bytes {
+                Ok(bytes) => {
+                    self.file(&format!("{name}/{file}"), &bytes, CompressionMethod::Stored)?;
+                    lines.push(PhotoLine { file, caption });
+                }
+                Err(why) => self.manifest.left_out.push(Problem::new(format!("{name}/{file}"), why)),
+            }
         }
         if !lines.is_empty() {
-            zip.json(&format!("{name}/photos.json"), &lines)?;
+            self.json(&format!("{name}/photos.json"), &lines)?;
         }
+        self.manifest.folders.push(name);
+        Ok(())
     }
-    zip.0.finish().map(Cursor::into_inner).map_err(trouble)
-}
 
-fn trouble(why: impl std::fmt::Display) -> Problem {
-    Problem::new("", format!("The file cannot be written: {why}"))
-}
+    /// Adds what stands beside the amplifiers: bench profiles, and links of instruments.
+    ///
+    /// # Errors
+    /// When it cannot be written.
+    pub fn beside(&mut self, benches: &[BenchProfile], links: &[LinkLine]) -> Result<(), Problem> {
+        if !benches.is_empty() {
+            self.json("benches.json", &benches)?;
+        }
+        if !links.is_empty() {
+            self.json("instruments.json", &links)?;
+        }
+        Ok(())
+    }
 
-struct Zip(ZipWriter<Cursor<Vec<u8>>>);
+    /// Ends it: says what it holds, and what had to be left out. Gives what was written to, and how much was left out.
+    ///
+    /// # Errors
+    /// When it cannot be written.
+    pub fn finish(mut self) -> Result<(W, usize), Problem> {
+        let left_out = std::mem::take(&mut self.manifest.left_out);
+        if !left_out.is_empty() {
+            let lines: Vec<String> = left_out.iter().map(|problem| format!("{}: {}", problem.path, problem.says)).collect();
+            let text = format!("Left out of this file, as it could not be read:\r\n{}\r\n", lines.join("\r\n"));
+            self.file(LEFT_OUT, text.as_bytes(), CompressionMethod::Deflated)?;
+        }
+        let count = left_out.len();
+        let manifest = Manifest { left_out, ..self.manifest.clone() };
+        self.json("shelf.json", &manifest)?;
+        Ok((self.zip.finish().map_err(trouble)?, count))
+    }
 
-impl Zip {
     fn json(&mut self, name: &str, value: &impl Serialize) -> Result<(), Problem> {
         let bytes = serde_json::to_vec_pretty(value).map_err(trouble)?;
         self.file(name, &bytes, CompressionMethod::Deflated)
@@ -64,20 +105,19 @@ impl Zip {
     fn file(&mut self, name: &str, bytes: &[u8], how: CompressionMethod) -> Result<(), Problem> {
         // Without a date of its own: the moment stands in shelf.json.
         let options = SimpleFileOptions::default().compression_method(how).last_modified_time(zip::DateTime::default());
-        self.0.start_file(name, options).map_err(trouble)?;
-        self.0.write_all(bytes).map_err(trouble)
+        self.zip.start_file(name, options).map_err(trouble)?;
+        self.zip.write_all(bytes).map_err(trouble)
+    }
+
+    /// A folder name: the amplifier's in plain letters, numbered where two are alike.
+    fn name(&mut self, amplifier: &str) -> String {
+        let plain = crate::slug(amplifier);
+        let count = self.seen.entry(plain.clone()).or_default();
+        *count += 1;
+        if *count == 1 { plain } else { format!("{plain}--{count}") }
     }
 }
 
-/// A folder name an amplifier: its name in plain letters, numbered where two are alike.
-fn names(folders: &[Folder]) -> Vec<String> {
-    let mut names: Vec<String> = Vec::with_capacity(folders.len());
-    let mut seen = std::collections::BTreeMap::<String, usize>::new();
-    for folder in folders {
-        let plain = crate::slug(&folder.outgoing.file.amplifier.name());
-        let count = seen.entry(plain.clone()).or_default();
-        *count += 1;
-        names.push(if *count == 1 { plain } else { format!("{plain}--{count}") });
-    }
-    names
+fn trouble(why: impl std::fmt::Display) -> Problem {
+    Problem::new("", format!("The file cannot be written: {why}"))
 }

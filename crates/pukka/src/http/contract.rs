@@ -57,6 +57,10 @@ use Writes::{Nothing, Outside, Records, Revision};
 /// Every operation by its id.
 const OPERATIONS: &[(&str, Right, Writes)] = &[
     ("getAbout", Look, Nothing),
+    ("getUpkeep", Look, Nothing),
+    ("setUpkeep", Log, Outside),
+    ("copyNow", Log, Outside),
+    ("getBackup", Look, Nothing),
     ("listAmplifiers", Look, Nothing),
     ("createAmplifier", Log, Records),
     ("getAmplifier", Look, Nothing),

@@ -42,6 +42,11 @@ impl ApiError {
         Self { status, code, detail: detail.into(), problems: Vec::new() }
     }
 
+    /// The fault, in a sentence.
+    pub(super) fn says(&self) -> &str {
+        &self.detail
+    }
+
     /// Fields that cannot be so.
     pub(super) fn invalid(problems: Vec<Problem>) -> Self {
         let detail = match problems.as_slice() {
@@ -90,6 +95,7 @@ impl From<StoreError> for ApiError {
             StoreError::NothingToUndo => (StatusCode::CONFLICT, "nothing-to-undo"),
             StoreError::NothingToRedo => (StatusCode::CONFLICT, "nothing-to-redo"),
             StoreError::NotNext { .. } => (StatusCode::CONFLICT, "not-next"),
+            StoreError::ReadOnly => (StatusCode::SERVICE_UNAVAILABLE, "read-only"),
             StoreError::DiskFull => (StatusCode::INSUFFICIENT_STORAGE, "disk-full"),
             _ => (StatusCode::INTERNAL_SERVER_ERROR, "store-failed"),
         };

@@ -171,6 +171,12 @@ fn refuse_under_way(state: &State) -> Result<(), ApiError> {
     Ok(())
 }
 
+/// A host and a port, or a serial port.
+pub(super) fn is_address(address: &str) -> bool {
+    let port = address.rsplit_once(':').and_then(|(host, port)| (!host.is_empty()).then(|| port.parse::<u16>().ok())?);
+    port.is_some_and(|port| port != 0) || is_serial(address.trim())
+}
+
 /// Sets a link up, or again: it connects by itself.
 #[utoipa::path(put, operation_id = "setInstrument", path = "/instruments/{role}", params(("role" = String, Path)), request_body = LinkToSet,
     responses((status = 204)))]
@@ -186,8 +192,7 @@ pub async fn set(
     check_text(&mut problems, "address", &address, true, 200);
     check_text(&mut problems, "meter", meter.as_deref().unwrap_or_default(), false, 40);
     refuse_under_way(&state)?;
-    let port = address.rsplit_once(':').and_then(|(host, port)| (!host.is_empty()).then(|| port.parse::<u16>().ok())?);
-    if port.is_none_or(|port| port == 0) && !is_serial(address.trim()) {
+    if !is_address(&address) {
         let says = "An address is a host and a port, 192.168.1.20:5025, or a serial port, /dev/ttyUSB0 or COM3.";
         problems.push(Problem::new("address", says));
     }

@@ -9,9 +9,11 @@ mod benches;
 mod body;
 mod claims;
 mod contract;
+mod download;
 mod error;
 mod events;
 mod guard;
+mod import;
 mod importing;
 mod instruments;
 mod live;
@@ -28,6 +30,7 @@ mod stand_in;
 mod tones;
 mod transfer;
 mod undo;
+mod upkeep;
 mod verdict;
 mod writes;
 mod writing;
@@ -197,13 +200,16 @@ fn api() -> OpenApiRouter<State> {
         .routes(routes!(sheet::csv_file))
         .routes(routes!(transfer::file))
         .routes(routes!(transfer::shelf))
-        .routes(routes!(transfer::preview))
-        .routes(routes!(transfer::import))
+        .routes(routes!(import::preview))
+        .routes(routes!(import::import))
         .routes(routes!(importing::progress))
         .routes(routes!(undo::list))
         .routes(routes!(undo::undo))
         .routes(routes!(undo::redo))
         .routes(routes!(writes::settle))
+        .routes(routes!(upkeep::get, upkeep::set))
+        .routes(routes!(upkeep::copy))
+        .routes(routes!(upkeep::backup))
         .routes(routes!(about::get))
 }
 

@@ -19,7 +19,7 @@ use super::log::{self, Outcome};
 use super::meters::Meters;
 use super::samples::Samples;
 use super::watchdog::Watchdog;
-use super::{Driving, LiveState};
+use super::{Driving, LiveState, cleared};
 use crate::instruments::Link;
 
 /// A run that is ready to be driven.
@@ -124,10 +124,10 @@ impl Driven {
             Err(error) => (format!("{} The run could not be kept: {error}", ended.says()), None),
         };
         // The alarm may have been taken back meanwhile.
-        let (alarm, before) = self.driving.state().map_or((false, String::new()), |state| (state.alarm, state.says));
+        let alarm = self.driving.state().is_some_and(|state| state.alarm);
         let says = match &down {
             Down::Alarm(alarm_says) if alarm => alarmed(alarm_says, &ended),
-            Down::Alarm(_) => before,
+            Down::Alarm(_) => cleared(Some(&ended)),
             Down::Proved => says,
         };
         self.show(Some(ended), says, run_id, alarm);

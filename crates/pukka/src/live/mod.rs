@@ -61,10 +61,20 @@ impl LiveState {
     fn all_clear(&mut self) -> bool {
         let alarm = std::mem::take(&mut self.alarm);
         if alarm {
-            self.says = format!("The level is down now, and proved to be. {}", self.says);
+            self.says = cleared(self.ended.as_ref());
         }
         alarm
     }
+}
+
+/// Words once the alarm is over: what ended the run, and no longer what had to be done at once.
+fn cleared(ended: Option<&Ending>) -> String {
+    let why = match ended {
+        None => String::new(),
+        Some(Ending::Stopped { why: Stop::GeneratorLost }) => " The generator's link was lost, and is back.".into(),
+        Some(ended) => format!(" {}", ended.says()),
+    };
+    format!("The level is down now, and proved to be.{why}")
 }
 
 /// A round as it was kept.

@@ -1,0 +1,69 @@
+//! A whole copy of the database, while the program may be writing to it.
+
+use std::fs::File;
+use std::path::Path;
+
+use crate::health::{self, DATABASE};
+use crate::{StoreError, migrations};
+
+/// Content of a copy of the database.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Copied {
+    /// Version of its schema.
+    pub schema: usize,
+    /// Amplifiers on its shelf.
+    pub amplifiers: usize,
+    /// Hashes of the photos that it names, removed ones too: undo brings them back.
+    pub photos: Vec<String>,
+}
+
+/// Copies the database of a folder into a new file, as it is at one moment. The program may run meanwhile.
+///
+/// # Errors
+/// [`StoreError`] when there is no database, it cannot be read, or the copy not be written.
+pub fn copy_database(folder: &Path, to: &Path) -> Result<Copied, StoreError> {
+    let trouble = |why| StoreError::Folder { folder: to.display().to_string(), why };
+    let from = folder.join(DATABASE);
+    if !from.is_file() {
+        let why = std::io::Error::from(std::io::ErrorKind::NotFound);
+        return Err(StoreError::Folder { folder: from.display().to_string(), why });
+    }
+    // Made first, so that nobody else may read it for a moment.
+    crate::lock::private().create_new(true).open(to).map_err(trouble)?;
+    let connection = health::read_only(&from)?;
+    if health::version(&connection)? > migrations::latest() {
+        return Err(StoreError::Newer);
+    }
+    connection.execute("VACUUM INTO ?", [to.display().to_string()])?;
+    File::open(to).and_then(|copy| copy.sync_all()).map_err(trouble)?;
+    content(to)
+}
+
+/// Checks a copy of the database through and through.
+///
+/// # Errors
+/// [`StoreError::Damaged`] when it is not whole, [`StoreError::Newer`] when a newer program wrote it.
+pub fn verify_database(path: &Path) -> Result<Copied, StoreError> {
+    let damaged = |says: String| StoreError::Damaged { folder: path.display().to_string(), says };
+    let looked = || -> Result<(Copied, Vec<String>), StoreError> {
+        let copied = content(path)?;
+        Ok((copied, health::complaints(&health::read_only(path)?, "integrity_check")?))
+    };
+    match looked() {
+        Ok((copied, said)) if said.is_empty() && copied.schema <= migrations::latest() => Ok(copied),
+        Ok((_, said)) if said.is_empty() => Err(StoreError::Newer),
+        Ok((_, said)) => Err(damaged(said.join("; "))),
+        Err(StoreError::Sqlite(why)) => Err(damaged(why.to_string())),
+        Err(other) => Err(other),
+    }
+}
+
+fn content(path: &Path) -> Result<Copied, StoreError> {
+    let connection = health::read_only(path)?;
+    let count: i64 = connection.query_row("SELECT count(*) FROM amplifier WHERE deleted_at IS NULL", [], |row| row.get(0))?;
+    Ok(Copied {
+        schema: health::version(&connection)?,
+        amplifiers: usize::try_from(count).unwrap_or(0),
+        photos: crate::rows::photos::hashes(&connection)?,
+    })
+}

@@ -1,0 +1,86 @@
+//! A file made for one download: written to the disk, sent in blocks, gone afterwards.
+
+use std::fs::File;
+use std::io::{Read as _, Write as _};
+use std::path::{Path, PathBuf};
+
+use axum::body::{Body, Bytes};
+use axum::http::StatusCode;
+use axum::http::header;
+use axum::response::{IntoResponse as _, Response};
+use futures_util::StreamExt as _;
+use pukka_store::StoreError;
+
+use super::ApiError;
+pub use crate::upkeep::created;
+
+const BLOCK: usize = 256 * 1024;
+
+/// A file that is removed when dropped.
+#[derive(Debug)]
+pub struct Download {
+    path: PathBuf,
+}
+
+impl Download {
+    /// A name in a folder that nobody else has.
+    pub fn beside(folder: &Path, what: &str) -> Self {
+        Self { path: folder.join(format!("{what}-{}.part", pukka_store::new_id())) }
+    }
+
+    pub fn path(&self) -> &Path {
+        &self.path
+    }
+
+    /// The file as an answer.
+    pub fn response(self, kind: &'static str, name: &str) -> std::io::Result<Response> {
+        let file = File::open(&self.path)?;
+        let length = file.metadata()?.len();
+        let blocks = futures_util::stream::try_unfold((file, self), |(mut file, download)| async move {
+            let read = tokio::task::spawn_blocking(move || {
+                let mut block = vec![0; BLOCK];
+                let n = file.read(&mut block)?;
+                block.truncate(n);
+                Ok::<_, std::io::Error>((block, file))
+            });
+            let (block, file) = read.await.map_err(std::io::Error::other)??;
+            Ok::<_, std::io::Error>((!block.is_empty()).then(|| (Bytes::from(block), (file, download))))
+        });
+        let headers = [
+            (header::CONTENT_TYPE, kind.to_owned()),
+            (header::CONTENT_LENGTH, length.to_string()),
+            (header::CONTENT_DISPOSITION, format!("attachment; filename=\"{name}\"")),
+        ];
+        Ok((headers, Body::from_stream(blocks)).into_response())
+    }
+}
+
+impl Drop for Download {
+    fn drop(&mut self) {
+        // What cannot be removed is named as a part, and a check says so.
+        let _ = std::fs::remove_file(&self.path);
+    }
+}
+
+/// Writes a body to the disk, so that its size is no matter of memory.
+pub async fn spool(body: Body, folder: &Path, most: u64) -> Result<Download, ApiError> {
+    let download = Download::beside(folder, "upload");
+    let trouble = |why: std::io::Error| match why.kind() {
+        std::io::ErrorKind::StorageFull => StoreError::DiskFull,
+        _ => StoreError::Folder { folder: folder.display().to_string(), why },
+    };
+    let mut file = created(download.path()).map_err(trouble)?;
+    let (mut chunks, mut length) = (body.into_data_stream(), 0);
+    while let Some(chunk) = chunks.next().await {
+        let broke = |_| ApiError::new(StatusCode::BAD_REQUEST, "unreadable", "The file broke off before its end. Nothing was done.");
+        let chunk = chunk.map_err(broke)?;
+        length += chunk.len() as u64;
+        if length > most {
+            let says = format!("A file of more than {} GB is not read.", most >> 30);
+            return Err(ApiError::new(StatusCode::PAYLOAD_TOO_LARGE, "too-large", says));
+        }
+        let write = move || file.write_all(&chunk).map(|()| file);
+        file = tokio::task::spawn_blocking(write).await.map_err(|_| StoreError::Broken)?.map_err(trouble)?;
+    }
+    Ok(download)
+}

@@ -1,0 +1,173 @@
+//! Dated copies, made by themselves: beside the records, and in a second folder where one is set.
+
+use std::fs;
+use std::io::Write as _;
+use std::path::{Path, PathBuf};
+
+use jiff::{SignedDuration, Timestamp};
+use pukka_store::upkeep::copy_database;
+
+use super::part::Part;
+use super::thinning::kept;
+use super::zipped::created;
+use super::{Entry, Manifest, UpkeepError, UpkeepSettings, entry_of, photo_in};
+
+/// Time between two copies that are made by themselves.
+const EVERY: SignedDuration = SignedDuration::from_hours(20);
+
+/// A dated copy.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Copy {
+    /// Moment of it.
+    pub at: Timestamp,
+    /// Its manifest, which `pukka restore` takes.
+    pub path: PathBuf,
+    /// Content.
+    pub manifest: Manifest,
+}
+
+/// Folder of the copies beside the records.
+fn own(folder: &Path) -> PathBuf {
+    folder.join("backups")
+}
+
+/// Copies in a folder of copies, the newest first. What is not whole is not among them.
+fn listed(place: &Path) -> Vec<Copy> {
+    let Ok(entries) = fs::read_dir(place) else { return Vec::new() };
+    let mut found: Vec<Copy> = entries
+        .filter_map(|entry| {
+            let path = entry.ok()?.path();
+            (path.extension()? == "json").then_some(())?;
+            let manifest = Manifest::read(&fs::read(&path).ok()?).ok()?;
+            path.with_extension("sqlite").is_file().then_some(())?;
+            Some(Copy { at: manifest.made_at.parse().ok()?, path, manifest })
+        })
+        .collect();
+    found.sort_by(|a, b| b.at.cmp(&a.at));
+    found
+}
+
+/// Copies beside the records, the newest first.
+#[must_use]
+pub fn copies(folder: &Path) -> Vec<Copy> {
+    listed(&own(folder))
+}
+
+/// Makes a copy if the last one is a day old and the records are others since; says whether it did.
+///
+/// # Errors
+/// [`UpkeepError`] when it cannot be made.
+pub fn copy_when_due(folder: &Path, now: Timestamp) -> Result<bool, UpkeepError> {
+    // A clock that was set back leaves copies of the future, which say nothing.
+    let is_due = copies(folder).iter().map(|copy| copy.at).find(|at| *at <= now).is_none_or(|at| now.duration_since(at) >= EVERY);
+    Ok(is_due && copy_now(folder, now)?.is_some())
+}
+
+/// Makes a copy, in the second folder too where one is set, and lets those go that are no longer kept. Nothing where the records are
+/// as they were at the last one.
+///
+/// # Errors
+/// [`UpkeepError`] when the copy beside the records cannot be made. Trouble with the second folder is kept in the settings.
+pub fn copy_now(folder: &Path, now: Timestamp) -> Result<Option<Copy>, UpkeepError> {
+    let made = copy_into(folder, &own(folder), now);
+    let second = UpkeepSettings::read(folder).second_folder.map(|second| copy_into(folder, &second, now).err().map(|why| why.to_string()));
+    UpkeepSettings::change(folder, |settings| {
+        settings.trouble = made.as_ref().err().map(ToString::to_string);
+        settings.second_trouble = second.flatten();
+    })?;
+    made
+}
+
+/// Whether copies can be written into a folder.
+///
+/// # Errors
+/// The system's reason why not.
+pub fn try_folder(place: &Path) -> std::io::Result<()> {
+    make_private(place)?;
+    let part = Part::beside(&place.join("try"));
+    created(part.path()).map(drop)
+}
+
+/// Moment of the newest copy in a folder of copies.
+#[must_use]
+pub fn newest_in(place: &Path) -> Option<Timestamp> {
+    listed(place).first().map(|copy| copy.at)
+}
+
+fn copy_into(folder: &Path, place: &Path, now: Timestamp) -> Result<Option<Copy>, UpkeepError> {
+    let trouble = |why| UpkeepError::file(place, why);
+    make_private(place).map_err(trouble)?;
+    make_private(&place.join("photos")).map_err(trouble)?;
+    let name = now.strftime("%Y-%m-%dT%H%M%SZ").to_string();
+    let database = place.join(format!("{name}.sqlite"));
+    let part = Part::beside(&database);
+    let copied = copy_database(folder, part.path())?;
+    let mut manifest = Manifest::new(now.to_string(), copied.schema, copied.amplifiers, entry_of(part.path())?);
+    let before = listed(place);
+    if before.first().is_some_and(|last| last.manifest.database.sha256 == manifest.database.sha256 && last.manifest.missing.is_empty()) {
+        return Ok(None);
+    }
+    for sha256 in copied.photos {
+        match copy_photo(folder, place, &sha256)? {
+            Some(entry) => manifest.photos.push(entry),
+            None => manifest.missing.push(sha256),
+        }
+    }
+    part.finish(&database)?;
+    // Last: a copy without its manifest is none.
+    let path = place.join(format!("{name}.json"));
+    let part = Part::beside(&path);
+    let mut file = created(part.path()).map_err(trouble)?;
+    let json = serde_json::to_vec_pretty(&manifest).map_err(|why| trouble(why.into()))?;
+    file.write_all(&json).and_then(|()| file.sync_all()).map_err(trouble)?;
+    part.finish(&path)?;
+    thin(place);
+    Ok(Some(Copy { at: now, path, manifest }))
+}
+
+/// Copies a photo once for all copies; nothing when it cannot be read, or is not what was kept.
+fn copy_photo(folder: &Path, place: &Path, sha256: &str) -> Result<Option<Entry>, UpkeepError> {
+    let to = photo_in(place, sha256);
+    if let Ok(meta) = fs::metadata(&to) {
+        return Ok(Some(Entry { sha256: sha256.to_owned(), bytes: meta.len() }));
+    }
+    let Ok(bytes) = fs::read(photo_in(folder, sha256)) else { return Ok(None) };
+    if pukka_store::Files::hash(&bytes) != sha256 {
+        return Ok(None);
+    }
+    let part = Part::beside(&to);
+    let mut file = created(part.path()).map_err(|why| UpkeepError::file(&to, why))?;
+    file.write_all(&bytes).and_then(|()| file.sync_all()).map_err(|why| UpkeepError::file(&to, why))?;
+    part.finish(&to)?;
+    Ok(Some(Entry { sha256: sha256.to_owned(), bytes: bytes.len() as u64 }))
+}
+
+/// Lets copies go that are no longer kept, and photos that none of the others names.
+fn thin(place: &Path) {
+    let all = listed(place);
+    let keep = kept(&all.iter().map(|copy| copy.at).collect::<Vec<_>>());
+    let (stay, go): (Vec<Copy>, Vec<Copy>) = all.into_iter().partition(|copy| keep.contains(&copy.at));
+    if go.is_empty() {
+        return;
+    }
+    for copy in go {
+        // The manifest first: without it the rest is no copy. What cannot be removed is tried again with the next copy.
+        let _ = fs::remove_file(&copy.path).and_then(|()| fs::remove_file(copy.path.with_extension("sqlite")));
+    }
+    let named: std::collections::BTreeSet<&str> =
+        stay.iter().flat_map(|copy| &copy.manifest.photos).map(|photo| photo.sha256.as_str()).collect();
+    for entry in fs::read_dir(place.join("photos")).into_iter().flatten().flatten() {
+        let name = entry.file_name();
+        if name.to_str().and_then(|name| name.strip_suffix(".jpg")).is_some_and(|sha256| !named.contains(sha256)) {
+            let _ = fs::remove_file(entry.path());
+        }
+    }
+}
+
+fn make_private(folder: &Path) -> std::io::Result<()> {
+    let mut builder = fs::DirBuilder::new();
+    builder.recursive(true);
+    #[cfg(unix)]
+    std::os::unix::fs::DirBuilderExt::mode(&mut builder, 0o700);
+    builder.create(folder)
+}

@@ -1,0 +1,78 @@
+//! A backup in one file.
+
+use std::fs::{File, OpenOptions};
+use std::io::{BufWriter, Seek, Write};
+use std::path::Path;
+
+use pukka_store::upkeep::copy_database;
+use zip::write::SimpleFileOptions;
+use zip::{CompressionMethod, ZipWriter};
+
+use super::part::Part;
+use super::{DATABASE, Entry, MANIFEST, Manifest, UpkeepError, entry_of, photo_in};
+
+/// A backup that was made.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Backup {
+    /// Content.
+    pub manifest: Manifest,
+    /// Length of the file.
+    pub bytes: u64,
+}
+
+/// Backs a data folder up into a new file. The program may run meanwhile. A photo that cannot be read is named, and the rest goes on.
+///
+/// # Errors
+/// [`UpkeepError`] when the records cannot be read, the file exists, or it cannot be written.
+pub fn backup(folder: &Path, to: &Path, made_at: &str) -> Result<Backup, UpkeepError> {
+    if to.exists() {
+        return Err(UpkeepError::Exists(to.display().to_string()));
+    }
+    let part = Part::beside(to);
+    let trouble = |why| UpkeepError::file(part.path(), why);
+    let file = created(part.path()).map_err(trouble)?;
+    let mut out = BufWriter::new(file);
+    let manifest = write(folder, &mut out, to, made_at)?;
+    let file = out.into_inner().map_err(|why| trouble(why.into_error()))?;
+    file.sync_all().map_err(trouble)?;
+    let bytes = file.metadata().map_err(trouble)?.len();
+    part.finish(to)?;
+    Ok(Backup { manifest, bytes })
+}
+
+/// A new file that only its owner may read.
+pub fn created(path: &Path) -> std::io::Result<File> {
+    let mut options = OpenOptions::new();
+    options.write(true).create_new(true);
+    #[cfg(unix)]
+    std::os::unix::fs::OpenOptionsExt::mode(&mut options, 0o600);
+    options.open(path)
+}
+
+fn write(folder: &Path, out: impl Write + Seek, to: &Path, made_at: &str) -> Result<Manifest, UpkeepError> {
+    let trouble = |why: zip::result::ZipError| UpkeepError::file(to, why.into());
+    let copy = Part::beside(to);
+    let copied = copy_database(folder, copy.path())?;
+    let mut manifest = Manifest::new(made_at.to_owned(), copied.schema, copied.amplifiers, entry_of(copy.path())?);
+    let mut zip = ZipWriter::new(out);
+    let deflated = SimpleFileOptions::default().large_file(true).unix_permissions(0o600);
+    let stored = deflated.compression_method(CompressionMethod::Stored);
+    zip.start_file(DATABASE, deflated).map_err(trouble)?;
+    let mut database = File::open(copy.path()).map_err(|why| UpkeepError::file(copy.path(), why))?;
+    std::io::copy(&mut database, &mut zip).map_err(|why| UpkeepError::file(to, why))?;
+    for sha256 in copied.photos {
+        match std::fs::read(photo_in(folder, &sha256)) {
+            Ok(bytes) if pukka_store::Files::hash(&bytes) == sha256 => {
+                zip.start_file(format!("photos/{sha256}.jpg"), stored).map_err(trouble)?;
+                zip.write_all(&bytes).map_err(|why| UpkeepError::file(to, why))?;
+                manifest.photos.push(Entry { sha256, bytes: bytes.len() as u64 });
+            }
+            _ => manifest.missing.push(sha256),
+        }
+    }
+    zip.start_file(MANIFEST, deflated).map_err(trouble)?;
+    let json = serde_json::to_vec_pretty(&manifest).map_err(|why| UpkeepError::file(to, why.into()))?;
+    zip.write_all(&json).map_err(|why| UpkeepError::file(to, why))?;
+    zip.finish().map_err(trouble)?.flush().map_err(|why| UpkeepError::file(to, why))?;
+    Ok(manifest)
+}
