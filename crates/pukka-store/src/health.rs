@@ -64,11 +64,8 @@ pub fn version(connection: &Connection) -> Result<usize, StoreError> {
 
 /// Complaints of `quick_check` or `integrity_check`; none when it is sound.
 pub fn complaints(connection: &Connection, pragma: &str) -> Result<Vec<String>, StoreError> {
-    let mut said = Vec::new();
-    connection.pragma_query(None, &format!("{pragma}({MOST_SAID})"), |row| {
-        said.push(row.get::<_, String>(0)?);
-        Ok(())
-    })?;
+    let mut statement = connection.prepare(&format!("PRAGMA {pragma}({MOST_SAID})"))?;
+    let mut said: Vec<String> = statement.query_map([], |row| row.get(0))?.collect::<Result<_, _>>()?;
     said.retain(|line| line != "ok");
     Ok(said)
 }

@@ -150,9 +150,10 @@ fn set_second(folder: &File, second: Option<PathBuf>, now: jiff::Timestamp) -> R
         if !second.is_absolute() {
             return refused("Name the folder from the root, such as /media/copies or D:\\copies.".into());
         }
-        let (own, other) = (folder.canonicalize(), second.canonicalize());
-        if let (Ok(own), Ok(other)) = (own, other)
-            && other.starts_with(own)
+        // By its nearest parent that is there: the folder itself may be new.
+        let there = second.ancestors().find_map(|parent| parent.canonicalize().ok());
+        if let (Ok(own), Some(there)) = (folder.canonicalize(), there)
+            && there.starts_with(own)
         {
             return refused("This folder is inside the data folder: copies there go with it. Name another, best on another disk.".into());
         }

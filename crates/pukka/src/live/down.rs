@@ -83,14 +83,14 @@ impl Lowering {
         }
     }
 
-    /// Whether the watts go with the level. A meter that does not answer any more says nothing against it.
+    /// Whether the watts go with the level. A meter that does not answer any more says nothing against it; one that takes long for a
+    /// reading is waited for, as far as its own time-out goes.
     async fn are_watts_gone(&self) -> bool {
         let until = Instant::now() + WITHIN;
         loop {
-            match tokio::time::timeout_at(until, self.meters.total_w()).await {
-                Ok(Some(watts)) if watts < GONE_W.max(GONE * self.last_w) => return true,
-                Ok(None) => return true,
-                _ => {}
+            match self.meters.total_w().await {
+                Some(watts) if watts >= GONE_W.max(GONE * self.last_w) => {}
+                _ => return true,
             }
             if Instant::now() >= until {
                 return false;
