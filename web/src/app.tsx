@@ -49,6 +49,13 @@ const router = createBrowserRouter([
                   (m) => m.InstrumentsPage,
                 ),
               },
+              {
+                path: "backups",
+                element: page(
+                  () => import("./features/upkeep/backups-page"),
+                  (m) => m.BackupsPage,
+                ),
+              },
             ],
           },
           // Addresses that were kept from before there was a Set-up.

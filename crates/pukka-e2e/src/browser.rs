@@ -377,7 +377,9 @@ impl Browser {
     /// # Errors
     /// When there is no such field.
     pub async fn field(&self, label: &str) -> anyhow::Result<Element> {
-        let find = "return [...document.querySelectorAll('label')].find((l) => l.textContent.trim().startsWith(arguments[0]))?.htmlFor";
+        // One that can be seen, before one in a part that is closed.
+        let find = "const named = [...document.querySelectorAll('label')].filter((l) => l.textContent.trim().startsWith(arguments[0]));
+            return (named.find((l) => l.checkVisibility()) ?? named[0])?.htmlFor";
         let mut id = Value::Null;
         self.until(&format!("there is a field “{label}”"), async || {
             Ok(self.client.execute(find, vec![json!(label)]).await?.is_string())

@@ -191,8 +191,7 @@ async fn a_figures_working_is_opened_by_keyboard_down_to_the_readings() {
         b.press(Keys::Escape).await?;
         b.see_no("P(Vref) = P · (Vref / V)^e").await?;
         let back = "return document.activeElement?.textContent?.startsWith('627') ?? false";
-        anyhow::ensure!(b.client.execute(back, vec![]).await? == true, "Esc goes back to the figure");
-        Ok(())
+        b.until("Esc goes back to the figure", async || Ok(b.client.execute(back, vec![]).await? == true)).await
     })
     .await;
 }

@@ -67,6 +67,7 @@ async fn a_floor_of_two_channels_is_the_floor_of_their_bridge() {
         b.fill("Load", "4").await?;
         b.fill("Wired as", "bridged-1").await?;
         b.press(Keys::Enter).await?;
+        b.see_no("Add to the ladder").await?;
         b.see("1 bridged pair").await?;
         b.see_no("is below the maker’s minimum load.").await?;
         b.press_letter('l').await?;

@@ -6,6 +6,7 @@ import { useTitle } from "@/ui/use-title";
 const PARTS = [
   { to: "benches", name: "Bench profiles", word: "supply, loads, meters, leads" },
   { to: "instruments", name: "Instruments", word: "what Pukka reads and drives" },
+  { to: "backups", name: "Backups", word: "copies of the records" },
 ];
 
 /** What is entered once and used at every amplifier. */

@@ -28,6 +28,13 @@ export function ChoiceField({ label, hint, error, className, quiet, options, val
           className={`flex items-center justify-between gap-2 text-left ${CONTROL}`}
           aria-invalid={error ? true : undefined}
           aria-describedby={describedBy(id, around)}
+          onKeyDown={(event) => {
+            // Enter finishes a form from any of its fields; Space and the arrows open the list.
+            const { form } = event.currentTarget;
+            if (event.key !== "Enter" || !form) return;
+            event.preventDefault();
+            form.requestSubmit();
+          }}
         >
           <span className="min-w-0 truncate">
             <Select.Value />

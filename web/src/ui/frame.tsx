@@ -1,6 +1,6 @@
 import { Moon, Sun } from "lucide-react";
 import { lazy, Suspense, useCallback, useEffect, useState, type MouseEvent, type ReactNode } from "react";
-import { NavLink, Outlet, useLocation } from "react-router";
+import { Link, NavLink, Outlet, useLocation } from "react-router";
 import { useAbout, useLatest } from "@/api/queries";
 import { Kbd } from "./kbd";
 import { dropKeys } from "./late-keys";
@@ -63,6 +63,7 @@ function Inner({ foot, linked }: { foot: ReactNode; linked: boolean | null }) {
         <UndoList acts={acts} open={listOpen} setOpen={setListOpen} onUndo={(act) => void undo(act)} onRedo={(act) => void redo(act)} />
       </Top>
       <NetworkWarning />
+      <DamageWarning />
       <Suspense fallback={<Loading />}>
         <Outlet />
       </Suspense>
@@ -92,6 +93,21 @@ function NetworkWarning() {
   return (
     <p role="alert" className="no-print flex-none bg-ochre-wash px-5 py-1.5 text-note">
       <b>Open to the network:</b> every machine on it can read and change the records, and drive the bench.
+    </p>
+  );
+}
+
+/** On every page, while the records are only read. */
+function DamageWarning() {
+  const { data: about } = useAbout();
+  if (!about?.is_read_only) return null;
+  return (
+    <p role="alert" className="no-print flex-none bg-stop-wash px-5 py-1.5 text-note">
+      <b>The records are damaged:</b> they are read, and nothing is saved. Export what can be read, and{" "}
+      <Link className="underline" to="/set-up/backups">
+        restore a backup
+      </Link>
+      .
     </p>
   );
 }

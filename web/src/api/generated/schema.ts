@@ -213,6 +213,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/backup.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Everything as one file, which `pukka restore` takes. */
+        get: operations["getBackup"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/benches": {
         parameters: {
             query?: never;
@@ -295,7 +312,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Takes a session file, or a zip of a shelf, in. One undo takes it back; the same file twice is taken once. */
+        /**
+         * Takes a session file, or a zip of a shelf, in. One undo takes it back; the same file twice is taken once. It is all or nothing an
+         *     amplifier: where it breaks off, what is in stays, and the same file again goes on.
+         */
         post: operations["importFile"];
         delete?: never;
         options?: never;
@@ -999,7 +1019,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The whole shelf as a zip, with photos and ramps. */
+        /**
+         * The whole shelf as a zip: sessions, settled verdicts, ramps and photos; bench profiles and links of instruments, too, in a full
+         *     one. A photo that cannot be read is named in the zip, and counted in `X-Pukka-Left-Out`.
+         */
         get: operations["getShelfFile"];
         put?: never;
         post?: never;
@@ -1078,6 +1101,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/upkeep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Tells about backups. */
+        get: operations["getUpkeep"];
+        /** Sets the second folder, and makes a copy into it. */
+        put: operations["setUpkeep"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/upkeep/copies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Makes a dated copy now. Where the records are as they were at the last one, that one stays the newest. */
+        post: operations["copyNow"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/writes/{key}": {
         parameters: {
             query?: never;
@@ -1109,6 +1167,8 @@ export interface components {
         About: "run" | "step" | "idle" | "rest" | "efficiency";
         /** @description The program. */
         AboutView: {
+            /** @description The records are damaged: they are read, and nothing is saved. */
+            is_read_only: boolean;
             /** @description Listens beyond this machine: anyone on its network can read and write, and drive the bench. */
             on_network: boolean;
         };
@@ -1283,7 +1343,7 @@ export interface components {
             sense: components["schemas"]["DrawnSense"];
             /** @description Session in hand. */
             session_id: string;
-            /** @description State. */
+            /** @description Summary of the newest session. */
             summary: components["schemas"]["Summary"];
             /** @description The conductors its terminals take, in both sizes. */
             terminals_words?: string | null;
@@ -1734,7 +1794,7 @@ export interface components {
             /** @description A switch takes it out altogether. */
             can_be_out?: boolean;
             from_hz?: components["schemas"]["Hertz"] | null;
-            /** @description Task. */
+            /** @description Kind. */
             kind: components["schemas"]["ControlKind"];
             /** @description Range in the maker's words, where it is not a frequency: "0 to 12 dB", "0/180°". */
             range?: string | null;
@@ -1745,6 +1805,22 @@ export interface components {
          * @enum {string}
          */
         ControlKind: "low-pass" | "high-pass" | "boost" | "phase" | "gain";
+        /** @description A dated copy. */
+        CopyView: {
+            /** @description Amplifiers in it. */
+            amplifiers: number;
+            /** @description Moment of it. */
+            at: string;
+            /**
+             * Format: int64
+             * @description Length of its database.
+             */
+            bytes: number;
+            /** @description File that `pukka restore` takes. */
+            file: string;
+            /** @description Photos in it. */
+            photos: number;
+        };
         /** @description A line that takes the place of another. */
         Correction: {
             /** @description The line as it should have been. */
@@ -1752,7 +1828,7 @@ export interface components {
             /** @description Reason. */
             reason: string;
         };
-        /** @description Action taken. */
+        /** @description Result of a cut. */
         CutDone: {
             /** @description In a sentence. */
             says: string;
@@ -1816,7 +1892,7 @@ export interface components {
          * @description drive, dB
          */
         Drive: number;
-        /** @description Ending. */
+        /** @description End of a run. */
         Ending: {
             /** @enum {string} */
             kind: "done";
@@ -2073,7 +2149,7 @@ export interface components {
         };
         /** @description A guess. */
         Guess: {
-            /** @description Instrument concerned. */
+            /** @description Name of the guesser. */
             by: string;
             /** @description They agreed to be named. */
             may_be_named?: boolean;
@@ -2164,17 +2240,27 @@ export interface components {
             /** @description Amplifiers in the file. */
             total: number;
         };
-        /** @description Action taken. */
+        /** @description Result of an import. */
         ImportResult: {
             /** @description The amplifier to go to when there is just one. */
             amplifier_id?: string | null;
-            /** @description Outcome of each entry, in the order of the preview. */
+            /** @description Outcome of each entry that was taken, in the order of the preview. */
             entries: components["schemas"]["ArrivalView"][];
+            /** @description Photos that are no pictures, or cannot be read, and were left out. */
+            left_out: components["schemas"]["Problem"][];
+            /** @description Reason why the rest did not come in, when the import broke off: the same file again goes on from there. */
+            stopped?: string | null;
         };
         /** @description Effect of a file. */
         ImportView: {
+            /** @description Bench profiles in it, a line each: added, or left as they are here. */
+            benches: string[];
             /** @description An entry an amplifier. */
             entries: components["schemas"]["ArrivalView"][];
+            /** @description Parts beside the amplifiers that cannot be read, and what the file itself had to leave out. */
+            left_out: components["schemas"]["Problem"][];
+            /** @description Links of instruments in it, a line each; set up only when asked for. */
+            links: string[];
             /** @description Files in it that mean nothing here, and are left out. */
             not_known: string[];
         };
@@ -2195,7 +2281,7 @@ export interface components {
             amplifier_id: string;
             /** @description Time of it. */
             at: string;
-            /** @description Name of the fact. */
+            /** @description Kind of incident. */
             incident: components["schemas"]["Incident"];
             /** @description The run's note. */
             note?: string | null;
@@ -2211,7 +2297,7 @@ export interface components {
         /** @description Mishap, if any. */
         IncidentToLog: {
             end_v?: components["schemas"]["Volts"] | null;
-            /** @description Name of the fact. */
+            /** @description Kind of incident. */
             incident: components["schemas"]["Incident"];
             /** @description Mode of the run. */
             mode: components["schemas"]["Mode"];
@@ -2411,7 +2497,7 @@ export interface components {
             drop_v: components["schemas"]["Figure"];
             /** @description Watts it turns to heat. */
             heat_w: components["schemas"]["Figure"];
-            /** @description Kind of gate. */
+            /** @description Name. */
             name: string;
         };
         /**
@@ -2668,7 +2754,7 @@ export interface components {
              */
             back_by?: string | null;
             ended?: components["schemas"]["LoanEnd"] | null;
-            /** @description Name of the person. */
+            /** @description Lender. */
             lent_by?: string | null;
         };
         /** @description Way in which a loan ended. */
@@ -2714,7 +2800,7 @@ export interface components {
             last_checked_on?: string | null;
             /** @description Name at the bench. */
             name?: string | null;
-            /** @description Quantity read. */
+            /** @description Quantity that it reads. */
             quantity: components["schemas"]["Quantity"];
             /** @description Part of its limits that grows with the reading. */
             reading_ratio: components["schemas"]["Ratio"];
@@ -2912,7 +2998,7 @@ export interface components {
         };
         /** @description A piece of what is said. */
         Phrase: {
-            /** @description Setting. */
+            /** @description Stress. */
             stress: components["schemas"]["Stress"];
             /** @description Words. */
             text: string;
@@ -3217,11 +3303,11 @@ export interface components {
             amplifier_id?: string | null;
             /** @description Figures of another's test, in words. */
             figures?: string | null;
-            /** @description Value of the fact. */
+            /** @description Kinship. */
             kind: components["schemas"]["RelationKind"];
             /** @description Name. */
             name: string;
-            /** @description Owner. */
+            /** @description Source of the figures. */
             source?: string | null;
         };
         /**
@@ -3236,7 +3322,7 @@ export interface components {
         RemarkKind: "strike" | "accept";
         /** @description A remark on a run. */
         RemarkToAdd: {
-            /** @description Task. */
+            /** @description Kind. */
             kind: components["schemas"]["RemarkKind"];
             /** @description Reason. */
             reason: string;
@@ -3542,7 +3628,7 @@ export interface components {
         Sense: {
             /** @description The claims it names. */
             claims: string[];
-            /** @description Subject. */
+            /** @description Kind of finding. */
             code: components["schemas"]["SenseCode"];
             /** @description Contradiction, and what will resolve it. */
             says: string;
@@ -3920,12 +4006,12 @@ export interface components {
         } | {
             /** @enum {string} */
             kind: "link-lost";
-            /** @description Kind of gate. */
+            /** @description Task of the meter. */
             role: components["schemas"]["Role"];
         } | {
             /** @enum {string} */
             kind: "bad-reading";
-            /** @description Instrument concerned. */
+            /** @description Task of the instrument. */
             role: components["schemas"]["Role"];
             /** @description Answer. */
             says: string;
@@ -4187,6 +4273,34 @@ export interface components {
             on_shelf: boolean;
             /** @description "logged 1 Ω, certified". */
             says: string;
+        };
+        /** @description Settings of the upkeep. */
+        UpkeepChange: {
+            /** @description Second folder of copies, from the root; nothing for none. */
+            second_folder?: string | null;
+        };
+        /** @description Upkeep of the records. */
+        UpkeepView: {
+            /** @description Whether the second folder can be set from here: not over a network. */
+            can_set: boolean;
+            /** @description Moment of the last whole check. */
+            checked_at?: string | null;
+            /** @description Findings of it. */
+            complaints: string[];
+            /** @description Dated copies, the newest first. */
+            copies: components["schemas"]["CopyView"][];
+            /** @description Damage that was found at the start: the records are only read. */
+            damage: string[];
+            /** @description Folder of the data. */
+            folder: string;
+            /** @description Moment of the newest copy there. */
+            second_at?: string | null;
+            /** @description Second folder of copies. */
+            second_folder?: string | null;
+            /** @description Trouble of the last copy there. */
+            second_trouble?: string | null;
+            /** @description Trouble of the last copy. */
+            trouble?: string | null;
         };
         /** @description The verdict for people. */
         VerdictView: {
@@ -5006,6 +5120,26 @@ export interface operations {
             422: components["responses"]["Refused422"];
         };
     };
+    getBackup: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": number[];
+                };
+            };
+            403: components["responses"]["Refused403"];
+        };
+    };
     listBenches: {
         parameters: {
             query?: never;
@@ -5340,6 +5474,8 @@ export interface operations {
             query?: {
                 /** @description Their places in the preview, set apart by commas. */
                 skip?: string;
+                /** @description Set its links of instruments up, too, where none is set up here: Pukka connects to their addresses by itself. */
+                links?: boolean;
             };
             header?: {
                 /** @description The browser tab: undo belongs to it. */
@@ -6935,6 +7071,84 @@ export interface operations {
             415: components["responses"]["Refused415"];
             422: components["responses"]["Refused422"];
             507: components["responses"]["Refused507"];
+        };
+    };
+    getUpkeep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UpkeepView"];
+                };
+            };
+            403: components["responses"]["Refused403"];
+        };
+    };
+    setUpkeep: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UpkeepChange"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UpkeepView"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            422: components["responses"]["Refused422"];
+        };
+    };
+    copyNow: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UpkeepView"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            409: components["responses"]["Refused409"];
+            422: components["responses"]["Refused422"];
         };
     };
     settleWrite: {

@@ -23,15 +23,19 @@ export function ImportPage() {
   const [file, setFile] = useState<File | null>(null);
   const [view, setView] = useState<View | null>(null);
   const [skip, setSkip] = useState<number[]>([]);
+  const [links, setLinks] = useState(false);
   const [refused, setRefused] = useState<string | null>(null);
   const [reading, setReading] = useState(false);
-  const take = useWrite((from: File) => data(api.POST("/api/imports", { params: { query: { skip: skip.join(",") } }, ...asBytes(from) })));
-  const look = async (chosen: File | undefined) => {
+  const take = useWrite((from: File) =>
+    data(api.POST("/api/imports", { params: { query: { skip: skip.join(","), links } }, ...asBytes(from) })),
+  );
+  const look = async (chosen: File | undefined, said: string | null = null) => {
     if (!chosen) return;
     setFile(chosen);
     setView(null);
-    setRefused(null);
+    setRefused(said);
     setSkip([]);
+    setLinks(false);
     setReading(true);
     try {
       setView(await data(api.POST("/api/imports/previews", asBytes(chosen))));
@@ -44,11 +48,23 @@ export function ImportPage() {
   const wanted = view
     ? view.entries.filter((entry, i) => entry.what !== "refused" && entry.what !== "same" && !skip.includes(i)).length
     : 0;
+  const brings = wanted > 0 || (view?.benches.some((line) => line.endsWith("is added")) ?? false) || links;
   const bring = () => {
     if (!file) return;
     take.mutate(file, {
-      onSuccess: ({ entries, amplifier_id: only }) => {
+      onSuccess: ({ entries, amplifier_id: only, stopped, left_out: leftOut }) => {
+        if (stopped) {
+          setRefused(stopped);
+          void look(file, stopped);
+          return;
+        }
         const done = entries.filter((entry) => entry.what !== "same").length;
+        if (leftOut.length > 0) {
+          const says = `${done === 1 ? "One amplifier was" : `${String(done)} amplifiers were`} imported. Left out: ${leftOut.map((problem) => `${problem.path}: ${problem.says}`).join(" ")}`;
+          tell({ says, look: "stop" });
+          void navigate(only ? `/amplifiers/${only}/verdict` : "/");
+          return;
+        }
         tell({ says: done === 1 ? "One amplifier was imported." : `${String(done)} amplifiers were imported.`, look: "plain", undo: true });
         void navigate(only ? `/amplifiers/${only}/verdict` : "/");
       },
@@ -81,22 +97,22 @@ export function ImportPage() {
       </div>
       {refused !== null && (
         <div role="alert" className="mt-2 rounded-md bg-stop-wash px-3 py-2">
-          <b className="mr-2">{file?.name} was not read.</b>
+          {view === null && <b className="mr-2">{file?.name} was not read.</b>}
           {refused}
         </div>
       )}
       {view && (
         <>
           <div className="mt-4 flex flex-wrap items-center gap-2">
-            <Button look="main" disabled={wanted === 0 || take.isPending} onClick={bring}>
-              {wanted === 0 ? "Nothing to import" : wanted === 1 ? "Import" : `Import ${String(wanted)}`}
+            <Button look="main" disabled={!brings || take.isPending} onClick={bring}>
+              {!brings ? "Nothing to import" : wanted <= 1 ? "Import" : `Import ${String(wanted)}`}
             </Button>
             <Link className={buttonClass("quiet")} to="/">
               Cancel
             </Link>
             <p className="ml-auto text-step text-ink2">{counted(view)}</p>
           </div>
-          <Preview view={view} skip={skip} onSkip={setSkip} />
+          <Preview view={view} skip={skip} onSkip={setSkip} links={links} onLinks={setLinks} />
         </>
       )}
     </main>

@@ -12,7 +12,19 @@ const WORDS: Record<Schemas["What"], [string, string]> = {
 };
 
 /** What a file would do, an entry an amplifier; each can be left out. */
-export function Preview({ view, skip, onSkip }: { view: Schemas["ImportView"]; skip: number[]; onSkip: (skip: number[]) => void }) {
+export function Preview({
+  view,
+  skip,
+  onSkip,
+  links,
+  onLinks,
+}: {
+  view: Schemas["ImportView"];
+  skip: number[];
+  onSkip: (skip: number[]) => void;
+  links: boolean;
+  onLinks: (links: boolean) => void;
+}) {
   return (
     <section aria-label="Preview of the import" className="mt-3">
       <ul className="grid gap-px overflow-hidden rounded-lg border border-line bg-hair">
@@ -35,6 +47,20 @@ export function Preview({ view, skip, onSkip }: { view: Schemas["ImportView"]; s
           </li>
         ))}
       </ul>
+      {view.benches.length > 0 && <p className="mt-3 text-step">Bench profiles: {view.benches.join("; ")}.</p>}
+      {view.links.length > 0 && (
+        <div className="mt-3 text-step">
+          <Check label="Set up its instrument links too: Pukka connects to these addresses by itself" checked={links} onChange={onLinks} />
+          <ul className="num mt-1 grid gap-0.5 pl-7 text-note text-ink2">
+            {view.links.map((line) => (
+              <li key={line}>{line}</li>
+            ))}
+          </ul>
+        </div>
+      )}
+      {view.left_out.length > 0 && (
+        <List title="Cannot be read, left out" lines={view.left_out.map((problem) => `${problem.path}: ${problem.says}`)} />
+      )}
       {view.not_known.length > 0 && <List title="Left out: unknown here" lines={view.not_known} />}
     </section>
   );

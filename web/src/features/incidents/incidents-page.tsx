@@ -3,6 +3,7 @@ import type { Schemas } from "@/api/client";
 import { queries } from "@/api/queries";
 import { Button } from "@/ui/button";
 import { Empty, Failed, Loading } from "@/ui/states";
+import { day } from "@/ui/dates";
 
 const WORDS: Record<Schemas["Incident"], string> = { protection: "Protection", fuse: "Fuse", smoke: "Smoke", died: "Died" };
 
@@ -50,7 +51,7 @@ export function IncidentsPage() {
                 {row.seen_to && <span className="block text-ink2">Continued: {row.seen_to}</span>}
               </span>
               <time className="num text-note text-ink2" dateTime={row.at}>
-                {new Date(row.at).toLocaleDateString([], { dateStyle: "medium" })}
+                {day(row.at)}
               </time>
             </li>
           ))}

@@ -6,6 +6,7 @@ import { Button } from "@/ui/button";
 import { TextField } from "@/ui/field";
 import { placeErrors } from "@/ui/form-errors";
 import { useKeys } from "@/ui/use-keys";
+import { day } from "@/ui/dates";
 
 interface Fields {
   reason: string;
@@ -52,7 +53,7 @@ export function GateForm({
       by: localStorage.getItem(BY) ?? "",
       second: "",
       owner: "",
-      on: new Date().toISOString().slice(0, 10),
+      on: day(new Date()),
       pays: "",
     },
   });

@@ -1,6 +1,7 @@
 import { wordsOf } from "@/api/client";
 import { queries } from "@/api/queries";
 import { Dialog } from "@/ui/dialog";
+import { second } from "@/ui/dates";
 
 const WORDS: Record<string, string> = { current_a: "the amps", power_w: "the watts", end_v: "the supply volts", rest_v: "the rest volts" };
 
@@ -16,9 +17,7 @@ export function HistoryDialog({ sessionId, runId, onClose }: { sessionId: string
       <ol className="grid">
         {rows?.map((row, i) => (
           <li key={i} className="grid gap-x-4 border-t border-hair py-2 first:border-t-0 sm:grid-cols-[150px_1fr]">
-            <span className="num text-note text-ink2">
-              {new Date(row.at).toLocaleString([], { dateStyle: "short", timeStyle: "medium" })}
-            </span>
+            <span className="num text-note text-ink2">{second(row.at)}</span>
             <span>
               <b className="font-semibold">{said(row.what)}</b>
               {row.line && <span className="num ml-2">{row.line}</span>}

@@ -3,11 +3,12 @@ import type { Schemas } from "@/api/client";
 import { Button } from "@/ui/button";
 import { TextField } from "@/ui/field";
 import { useSettings } from "../plan/use-settings";
+import { day } from "@/ui/dates";
 
 /** After a death the session goes on when a repair or a replacement is noted, with its date. */
 export function RepairForm({ sessionId, view }: { sessionId: string; view: Schemas["LadderView"] }) {
   const { change, pending } = useSettings(sessionId, view);
-  const [on, setOn] = useState(() => new Date().toISOString().slice(0, 10));
+  const [on, setOn] = useState(() => day(new Date()));
   const [what, setWhat] = useState("");
   const [says, setSays] = useState<string | null>(null);
   return (

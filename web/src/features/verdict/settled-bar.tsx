@@ -5,6 +5,7 @@ import { Disclosure } from "@/ui/disclosure";
 import { Kbd } from "@/ui/kbd";
 import { useNotice } from "@/ui/notice";
 import { useKeys } from "@/ui/use-keys";
+import { day } from "@/ui/dates";
 
 /** Settles the verdict as it stands. */
 function useSettle(sessionId: string) {
@@ -19,8 +20,6 @@ function useSettle(sessionId: string) {
       }),
   };
 }
-
-const day = (at: string) => at.slice(0, 10);
 
 /** The verdict that was settled, whether it stands, and what has changed since; with the button to settle it. */
 export function SettledBar({
