@@ -13,6 +13,7 @@ pub mod draw;
 pub mod http;
 pub mod instruments;
 pub mod live;
+pub mod net;
 pub mod panics;
 pub mod photo;
 pub mod serve;

@@ -234,7 +234,7 @@ fn host(place: Place, demo: Option<bool>, speed: f64) -> anyhow::Result<()> {
     }
     let (clock, trust_network) = (place.now.map_or(Clock::System, Clock::Stopped), place.trust_network);
     let runtime = tokio::runtime::Builder::new_multi_thread().enable_all().build()?;
-    runtime.block_on(async {
+    let served = runtime.block_on(async {
         let listener = bind(place.listen, trust_network).await?;
         let at = listener.local_addr()?;
         let reach = Reach { on_network: !at.ip().is_loopback(), trust_network };
@@ -246,8 +246,20 @@ fn host(place: Place, demo: Option<bool>, speed: f64) -> anyhow::Result<()> {
         }
         // Said only once the data folder is ours.
         println!("Pukka is at http://{at}");
-        ready.serve(listener, until_told()).await
-    })
+        ready.serve(listener, told_once()).await
+    });
+    // An import that is still at work, say, is cut off between two amplifiers' transactions: nothing is half-kept.
+    runtime.shutdown_timeout(std::time::Duration::from_millis(200));
+    served
+}
+
+/// Waits to be told to end. Told once more, the program ends at once: its watchdog takes a level away that is still up.
+async fn told_once() {
+    until_told().await;
+    tokio::spawn(async {
+        until_told().await;
+        std::process::exit(130);
+    });
 }
 
 fn folder_of(data: Option<PathBuf>) -> anyhow::Result<PathBuf> {

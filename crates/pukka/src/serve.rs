@@ -103,7 +103,7 @@ impl Ready {
     /// Serves until `stop` is done.
     ///
     /// # Errors
-    /// When the listener fails.
+    /// None today.
     pub async fn serve(self, listener: TcpListener, stop: impl Future<Output = ()> + Send + 'static) -> anyhow::Result<()> {
         let Self { app, driving } = self;
         let told = async move {
@@ -111,7 +111,7 @@ impl Ready {
             // The level first; then open streams, which the server would wait for.
             driving.end().await;
         };
-        axum::serve(listener, app.into_make_service()).with_graceful_shutdown(told).await?;
+        crate::net::serve(listener, app, told).await;
         Ok(())
     }
 }

@@ -88,3 +88,53 @@ fn a_second_program_on_the_same_data_is_refused() {
     let says = String::from_utf8_lossy(&second.stderr);
     assert!(says.contains("Another Pukka already uses the data folder"), "{says}");
 }
+
+/// Whatever is open: half a request, half a body, an event stream, a download that nobody reads.
+#[test]
+fn told_to_end_it_ends_within_three_seconds_whatever_is_open() {
+    use std::io::{Read as _, Write as _};
+    use std::net::TcpStream;
+    let data = tempfile::tempdir().unwrap();
+    let mut program = Program::start(data.path());
+    let address = program.url.trim_start_matches("http://").to_owned();
+    let opened: Vec<TcpStream> = [
+        "GET /api/amplifiers HTTP/1.1\r\nHost: 127.0.0.1\r\n".to_owned(),
+        "POST /api/imports HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Type: application/octet-stream\r\nContent-Length: 1000000\r\n\r\nPK".to_owned(),
+        "GET /api/events HTTP/1.1\r\nHost: 127.0.0.1\r\n\r\n".to_owned(),
+        "GET /api/tones.wav?hz=40&level=-6&shape=sine&seconds=600&rate=96000&bits=24 HTTP/1.1\r\nHost: 127.0.0.1\r\n\r\n".to_owned(),
+        String::new(),
+    ]
+    .into_iter()
+    .map(|request| {
+        let mut stream = TcpStream::connect(&address).unwrap();
+        stream.write_all(request.as_bytes()).unwrap();
+        stream
+    })
+    .collect();
+    // The event stream is under way, and so are the others.
+    let mut one = [0; 1];
+    (&opened[2]).read_exact(&mut one).unwrap();
+    (&opened[3]).read_exact(&mut one).unwrap();
+    let start = Instant::now();
+    assert!(Command::new("kill").arg(program.child.id().to_string()).status().unwrap().success());
+    assert!(program.child.wait().unwrap().success());
+    assert!(start.elapsed() < Duration::from_secs(3), "{:?}", start.elapsed());
+    drop(opened);
+}
+
+#[test]
+fn clients_that_stall_keep_nobody_else_out() {
+    use std::io::Write as _;
+    let data = tempfile::tempdir().unwrap();
+    let program = Program::start(data.path());
+    let address = program.url.trim_start_matches("http://").to_owned();
+    let stalled: Vec<std::net::TcpStream> = (0..200)
+        .map(|_| {
+            let mut stream = std::net::TcpStream::connect(&address).unwrap();
+            stream.write_all(b"GET /api/amplifiers HTTP/1.1\r\nHost: 127").unwrap();
+            stream
+        })
+        .collect();
+    assert_eq!(program.get("/api/amplifiers")["found"], 0);
+    drop(stalled);
+}

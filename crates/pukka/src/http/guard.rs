@@ -3,7 +3,7 @@
 use std::net::IpAddr;
 
 use axum::extract::Request;
-use axum::http::{HeaderMap, Method, StatusCode, header};
+use axum::http::{HeaderMap, HeaderName, Method, StatusCode, header};
 use axum::middleware::Next;
 use axum::response::{IntoResponse, Response};
 
@@ -23,7 +23,7 @@ const OF_THE_NETWORK: [&str; 6] = [".local", ".home.arpa", ".internal", ".test",
 
 /// Refuses hosts that are names (a name can be made to point here), and writes that come from another origin.
 pub async fn same_place(names: Names, request: Request, next: Next) -> Response {
-    match check(names, request.method(), request.headers()) {
+    match check(names, request.method(), request.uri().path(), request.headers()) {
         Ok(()) => next.run(request).await,
         Err(error) if is_page(request.headers()) => error.page(),
         Err(error) => error.into_response(),
@@ -35,7 +35,7 @@ fn is_page(headers: &HeaderMap) -> bool {
     headers.get(header::ACCEPT).and_then(|accept| accept.to_str().ok()).is_some_and(|accept| accept.contains("text/html"))
 }
 
-fn check(names: Names, method: &Method, headers: &HeaderMap) -> Result<(), ApiError> {
+fn check(names: Names, method: &Method, path: &str, headers: &HeaderMap) -> Result<(), ApiError> {
     let forbidden = |says: &str| ApiError::new(StatusCode::FORBIDDEN, "wrong-place", says);
     let text = |name| headers.get(name).and_then(|value| value.to_str().ok());
     let host = text(header::HOST).ok_or_else(|| forbidden("The request names no host."))?;
@@ -47,6 +47,12 @@ fn check(names: Names, method: &Method, headers: &HeaderMap) -> Result<(), ApiEr
         && origin.strip_prefix("http://") != Some(host)
     {
         return Err(forbidden("Another web page may not write here."));
+    }
+    // Its browser says so of a page elsewhere, whatever the method: a picture's address starts an export as well as a link does.
+    let comes_from = text(HeaderName::from_static("sec-fetch-site")).unwrap_or("none");
+    let opens_a_page = text(HeaderName::from_static("sec-fetch-mode")) == Some("navigate") && !path.starts_with("/api/");
+    if !matches!(comes_from, "none" | "same-origin") && !opens_a_page {
+        return Err(forbidden("Another web page may not ask for this."));
     }
     Ok(())
 }
@@ -76,7 +82,26 @@ mod tests {
         if let Some(origin) = origin {
             headers.insert(header::ORIGIN, origin.parse().unwrap());
         }
-        check(names, &method, &headers).is_ok()
+        check(names, &method, "/", &headers).is_ok()
+    }
+
+    #[test]
+    fn a_page_elsewhere_starts_no_work() {
+        let asked = |site: &str, mode: &str, path: &str| {
+            let mut headers = HeaderMap::new();
+            headers.insert(header::HOST, "127.0.0.1:7411".parse().unwrap());
+            headers.insert("sec-fetch-site", site.parse().unwrap());
+            headers.insert("sec-fetch-mode", mode.parse().unwrap());
+            check(Names::None, &Method::GET, path, &headers).is_ok()
+        };
+        assert!(asked("same-origin", "cors", "/api/shelf.zip") && asked("none", "navigate", "/api/shelf.zip"));
+        assert!(asked("cross-site", "navigate", "/amplifiers/1/verdict"), "a link to a page is a link");
+        for site in ["cross-site", "same-site"] {
+            for mode in ["no-cors", "navigate", "cors"] {
+                assert!(!asked(site, mode, "/api/backup.zip"), "{site}, {mode}");
+            }
+            assert!(!asked(site, "no-cors", "/assets/index.js"));
+        }
     }
 
     #[test]

@@ -36,10 +36,11 @@ mod writes;
 mod writing;
 
 use std::sync::Arc;
+use std::time::Duration;
 
 use axum::body::Bytes;
 use axum::extract::DefaultBodyLimit;
-use axum::http::{HeaderValue, header};
+use axum::http::{HeaderName, HeaderValue, header};
 use axum::response::{IntoResponse, Response};
 use axum::routing::get;
 use axum::{Router, middleware};
@@ -51,6 +52,7 @@ use tokio::sync::Semaphore;
 use tower_http::CompressionLevel;
 use tower_http::compression::CompressionLayer;
 use tower_http::set_header::SetResponseHeaderLayer;
+use tower_http::timeout::RequestBodyTimeoutLayer;
 use utoipa::OpenApi as _;
 use utoipa_axum::router::OpenApiRouter;
 use utoipa_axum::routes;
@@ -132,6 +134,9 @@ impl State {
 
 /// The largest body of a request: the longest form is a few kilobytes.
 const MOST_BYTES: usize = 64 * 1024;
+
+/// A body that stands still for so long has broken off.
+const BODY_GOES_ON_WITHIN: Duration = Duration::from_secs(20);
 
 /// No page from elsewhere, no script inline; Radix sets styles from script, so styles may be inline.
 const POLICY: &str = "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; object-src 'none'; base-uri 'none'; form-action 'none'; frame-ancestors 'none'";
@@ -242,10 +247,12 @@ pub fn app(state: State) -> Router {
         .fallback(pages::file)
         .method_not_allowed_fallback(|| std::future::ready(ApiError::wrong_method()))
         .layer(DefaultBodyLimit::max(MOST_BYTES))
+        .layer(RequestBodyTimeoutLayer::new(BODY_GOES_ON_WITHIN))
         .layer(middleware::from_fn(move |request, next| guard::same_place(names, request, next)))
         .layer(CompressionLayer::new().quality(CompressionLevel::Fastest))
         .layer(SetResponseHeaderLayer::if_not_present(header::CONTENT_SECURITY_POLICY, HeaderValue::from_static(POLICY)))
         .layer(header(header::X_CONTENT_TYPE_OPTIONS, "nosniff"))
         .layer(header(header::REFERRER_POLICY, "no-referrer"))
+        .layer(header(HeaderName::from_static("cross-origin-resource-policy"), "same-origin"))
         .with_state(state)
 }

@@ -7,7 +7,7 @@ use axum::http::{StatusCode, header};
 use axum::response::{IntoResponse, Response};
 use pukka_core::kernel::problem::{Problem, check_text};
 use pukka_store::photos::{self, MOST, Photo, PhotoRow};
-use pukka_store::{Author, StoreError, WriteTx, idempotency};
+use pukka_store::{Author, WriteTx, idempotency};
 use serde::{Deserialize, Serialize};
 
 use super::answer::{created, revised};
@@ -74,7 +74,8 @@ pub async fn add(Ask(state): Ask<State>, Path(id): Path<String>, writing: Writin
     if have >= MOST {
         return Err(ApiError::invalid(vec![Problem::new("photos", format!("{MOST} photos of one amplifier are the most that are kept."))]));
     }
-    let encoded = tokio::task::spawn_blocking(move || encode_anew(&bytes)).await.map_err(|_| StoreError::Broken)?;
+    // One after another: a large picture takes hundreds of megabytes while it is decoded.
+    let encoded = state.compute(move || encode_anew(&bytes)).await?;
     let EncodedPhoto { jpeg, width_px, height_px } = encoded?;
     let work = move |store: &pukka_store::Store| {
         // The file lies in its place before a record names it.

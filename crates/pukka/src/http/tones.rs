@@ -1,6 +1,7 @@
 //! Test tones as WAV: to save, and to play in the browser.
 
 use axum::body::Body;
+use axum::extract::State as Ask;
 use axum::http::header;
 use axum::response::{IntoResponse, Response};
 use futures_util::stream;
@@ -8,7 +9,7 @@ use pukka_core::kernel::problem::Problem;
 use pukka_core::tones::{Depth, MOST_SECONDS, RATES, Shape, Sides, Tone, WavPieces};
 use serde::Deserialize;
 
-use super::ApiError;
+use super::{ApiError, State};
 use super::body::sound;
 use super::path::Query;
 
@@ -64,7 +65,7 @@ fn tone(wanted: &WantedTone) -> Result<Tone, Vec<Problem>> {
 /// A test tone as a WAV file.
 #[utoipa::path(get, operation_id = "getTone", path = "/tones.wav", params(WantedTone),
     responses((status = 200, content_type = "audio/wav", body = Vec<u8>)))]
-pub async fn wav_file(Query(wanted): Query<WantedTone>) -> Result<Response, ApiError> {
+pub async fn wav_file(Ask(state): Ask<State>, Query(wanted): Query<WantedTone>) -> Result<Response, ApiError> {
     let tone = tone(&wanted).map_err(ApiError::invalid)?;
     let rate = wanted.rate.unwrap_or(48_000);
     let seconds = wanted.seconds.unwrap_or(USUAL_SECONDS);
@@ -106,10 +107,10 @@ pub async fn wav_file(Query(wanted): Query<WantedTone>) -> Result<Response, ApiE
         (header::CONTENT_LENGTH, pieces.bytes().to_string()),
         (header::CONTENT_DISPOSITION, format!("inline; filename=\"{file}.wav\"")),
     ];
-    // Made as it is sent: ten minutes of it are not held at once.
-    let body = stream::unfold(pieces, |mut pieces| async move {
-        let made = tokio::task::spawn_blocking(move || pieces.next().map(|piece| (piece, pieces))).await;
-        made.ok().flatten().map(|(piece, pieces)| (Ok::<_, std::convert::Infallible>(piece), pieces))
+    // Made as it is sent: ten minutes of it are not held at once, and many at once take turns.
+    let body = stream::unfold((pieces, state), |(mut pieces, state)| async move {
+        let made = state.compute(move || pieces.next().map(|piece| (piece, pieces))).await;
+        made.ok().flatten().map(|(piece, pieces)| (Ok::<_, std::convert::Infallible>(piece), (pieces, state)))
     });
     Ok((headers, Body::from_stream(body)).into_response())
 }

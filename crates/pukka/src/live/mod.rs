@@ -251,7 +251,7 @@ impl Driving {
         let mut states = self.states();
         let down = states.wait_for(|state| state.as_ref().is_none_or(|state| state.ended.is_some()));
         // A disk that hangs does not keep the program.
-        let _ = tokio::time::timeout(Duration::from_secs(3), down).await;
+        let _ = tokio::time::timeout(Duration::from_secs(2), down).await;
         self.over.send_replace(true);
     }
 }
