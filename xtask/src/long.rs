@@ -19,7 +19,7 @@ struct Piece {
     needs: Option<&'static str>,
 }
 
-const PIECES: [Piece; 7] = [
+const PIECES: [Piece; 8] = [
     Piece {
         what: "two hundred hard kills in live runs: the level is down within a second each time",
         args: &["test", "--workspace", "--test", "live_hard", "--", "--include-ignored", "kills"],
@@ -29,6 +29,12 @@ const PIECES: [Piece; 7] = [
     Piece {
         what: "a hundred hard kills in mid-stream",
         args: &["test", "--workspace", "--test", "power_cut", "--", "--include-ignored"],
+        with: None,
+        needs: None,
+    },
+    Piece {
+        what: "two hundred kills amid runs, photos, imports and copies",
+        args: &["test", "--workspace", "--test", "hard_times", "--", "--include-ignored"],
         with: None,
         needs: None,
     },

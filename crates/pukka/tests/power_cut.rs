@@ -99,7 +99,8 @@ fn told_to_end_it_ends_within_three_seconds_whatever_is_open() {
     let address = program.url.trim_start_matches("http://").to_owned();
     let opened: Vec<TcpStream> = [
         "GET /api/amplifiers HTTP/1.1\r\nHost: 127.0.0.1\r\n".to_owned(),
-        "POST /api/imports HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Type: application/octet-stream\r\nContent-Length: 1000000\r\n\r\nPK".to_owned(),
+        "POST /api/imports HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Type: application/octet-stream\r\nContent-Length: 1000000\r\n\r\nPK"
+            .to_owned(),
         "GET /api/events HTTP/1.1\r\nHost: 127.0.0.1\r\n\r\n".to_owned(),
         "GET /api/tones.wav?hz=40&level=-6&shape=sine&seconds=600&rate=96000&bits=24 HTTP/1.1\r\nHost: 127.0.0.1\r\n\r\n".to_owned(),
         String::new(),

@@ -9,9 +9,9 @@ use pukka_core::kernel::problem::Problem;
 use pukka_core::tones::{Depth, MOST_SECONDS, RATES, Shape, Sides, Tone, WavPieces};
 use serde::Deserialize;
 
-use super::{ApiError, State};
 use super::body::sound;
 use super::path::Query;
+use super::{ApiError, State};
 
 /// The tone.
 #[derive(Debug, Deserialize, utoipa::IntoParams)]
