@@ -26,6 +26,11 @@ pub fn check_text(problems: &mut Vec<Problem>, path: &str, text: &str, required:
     let length = text.chars().count();
     if required && text.trim().is_empty() {
         problems.push(Problem::new(path, "This cannot be left empty."));
+    } else if !text.is_empty() && text.chars().all(|c| c.is_whitespace() || is_invisible(c)) && text.chars().any(is_invisible) {
+        problems.push(Problem::new(path, "There are only invisible characters in this text."));
+    }
+    if text.chars().any(turns_text_round) {
+        problems.push(Problem::new(path, "There is a character in this text that turns the direction of what follows."));
     }
     if length > most {
         problems.push(Problem::new(path, format!("{length} characters are too many: {most} at most.")));
@@ -33,6 +38,28 @@ pub fn check_text(problems: &mut Vec<Problem>, path: &str, text: &str, required:
     if text.chars().any(|c| c.is_control() && c != '\n' && c != '\t') {
         problems.push(Problem::new(path, "There is a control character in this text."));
     }
+}
+
+/// Refuses a list that is longer than any bench makes one; says whether it did.
+pub fn check_count(problems: &mut Vec<Problem>, path: &str, count: usize, most: usize) -> bool {
+    if count > most {
+        problems.push(Problem::new(path, format!("{count} entries are too many: {most} at most.")));
+    }
+    count > most
+}
+
+/// Characters that take no room: a name of them alone cannot be told from none.
+///
+/// Ref: Unicode 16.0, DerivedCoreProperties, Default_Ignorable_Code_Point.
+fn is_invisible(c: char) -> bool {
+    matches!(c, '\u{ad}' | '\u{34f}' | '\u{61c}' | '\u{115f}'..='\u{1160}' | '\u{17b4}'..='\u{17b5}' | '\u{180b}'..='\u{180f}'
+        | '\u{200b}'..='\u{200f}' | '\u{202a}'..='\u{202e}' | '\u{2060}'..='\u{206f}' | '\u{3164}' | '\u{fe00}'..='\u{fe0f}'
+        | '\u{feff}' | '\u{ffa0}' | '\u{1bca0}'..='\u{1bca3}' | '\u{1d173}'..='\u{1d17a}' | '\u{e0000}'..='\u{e0fff}')
+}
+
+/// Embeddings, overrides and isolates of direction: a name with one makes the words behind it read backwards.
+fn turns_text_round(c: char) -> bool {
+    matches!(c, '\u{202a}'..='\u{202e}' | '\u{2066}'..='\u{2069}')
 }
 
 /// Puts `prefix` before the paths, for a record inside another.
@@ -60,6 +87,23 @@ pub fn read_json<T: serde::de::DeserializeOwned>(text: &[u8]) -> Result<T, Probl
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn names_that_cannot_be_seen_and_texts_that_turn_round_are_refused() {
+        let found = |text: &str| {
+            let mut problems = Vec::new();
+            check_text(&mut problems, "make", text, true, 80);
+            problems.into_iter().map(|problem| problem.says).collect::<Vec<_>>()
+        };
+        for unseen in ["\u{200b}", " \u{feff} ", "\u{3164}\u{ad}"] {
+            assert_eq!(found(unseen), ["There are only invisible characters in this text."], "{unseen:?}");
+        }
+        assert_eq!(found("\u{202e}Fennway").len(), 1);
+        // Joiners belong to words of some scripts, and to emoji.
+        for seen in ["Fennway", "می\u{200c}خواهم", "👩\u{200d}🔧\u{fe0f}", "שלום"] {
+            assert_eq!(found(seen), Vec::<String>::new(), "{seen}");
+        }
+    }
     use crate::kernel::units::Ohms;
 
     #[derive(Debug, Deserialize)]

@@ -20,7 +20,7 @@ pub enum QuantityError {
         value: f64,
     },
     /// Below what can be.
-    #[error("{value} {unit} is too little for {what}: it has to be {}", floor_words(*.least, *.exclusive, .unit))]
+    #[error("{} {unit} is too little for {what}: it has to be {}", said(*.value), floor_words(*.least, *.exclusive, .unit))]
     TooSmall {
         /// Name of the quantity.
         what: &'static str,
@@ -34,7 +34,7 @@ pub enum QuantityError {
         exclusive: bool,
     },
     /// Beyond what any bench sees.
-    #[error("{value} {unit} is too much for {what}: {most} {unit} at most")]
+    #[error("{} {unit} is too much for {what}: {most} {unit} at most", said(*.value))]
     TooLarge {
         /// Name of the quantity.
         what: &'static str,
@@ -45,6 +45,12 @@ pub enum QuantityError {
         /// The most allowed.
         most: f64,
     },
+}
+
+/// A number as it was given; with a power of ten where its zeros would fill a page.
+fn said(value: f64) -> String {
+    let is_far = value != 0.0 && !(1e-6..1e15).contains(&value.abs());
+    if is_far { format!("{value:e}") } else { value.to_string() }
 }
 
 fn floor_words(least: f64, exclusive: bool, unit: &str) -> String {

@@ -3,7 +3,7 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 use std::fs::File;
-use std::io::{BufReader, Read as _};
+use std::io::{BufReader, Read as _, Seek as _, SeekFrom};
 use std::path::Path;
 
 use pukka_core::kernel::problem::{Problem, read_json};
@@ -89,7 +89,11 @@ fn damaged(why: zip::result::ZipError) -> BundleError {
 }
 
 fn open_zip(file: File, length: u64) -> Result<Bundle, BundleError> {
+    let directory = file.try_clone().map_err(|why| BundleError::Damaged(why.to_string()))?;
     let zip = ZipArchive::new(BufReader::new(file)).map_err(damaged)?;
+    if let Some(name) = named_twice(directory, zip.central_directory_start()).map_err(|why| BundleError::Damaged(why.to_string()))? {
+        return Err(BundleError::Twice(name));
+    }
     let most = MOST_UNPACKED.max(length.saturating_mul(MOST_RATIO));
     let mut bundle = Bundle {
         zip: Some(zip),
@@ -138,6 +142,27 @@ fn open_zip(file: File, length: u64) -> Result<Bundle, BundleError> {
     if bundle.folders.is_empty() && !has_beside { Err(BundleError::Empty) } else { Ok(bundle) }
 }
 
+/// A name that stands twice in a zip's directory: readers differ in which of the two they show, and this one shows the last.
+///
+/// Ref: APPNOTE 6.3.10, 4.3.12: a header of 46 bytes, then the name, an extra field, a comment.
+fn named_twice(file: File, start: u64) -> std::io::Result<Option<String>> {
+    let mut read = BufReader::new(file);
+    read.seek(SeekFrom::Start(start))?;
+    let mut seen = BTreeSet::new();
+    let mut header = [0; 46];
+    while read.read_exact(&mut header).is_ok() && header.starts_with(b"PK\x01\x02") {
+        let length = |at: usize| usize::from(u16::from_le_bytes([header[at], header[at + 1]]));
+        let mut name = vec![0; length(28)];
+        read.read_exact(&mut name)?;
+        read.seek_relative((length(30) + length(32)) as i64)?;
+        let name = String::from_utf8_lossy(&name).into_owned();
+        if !seen.insert(name.clone()) {
+            return Ok(Some(name));
+        }
+    }
+    Ok(None)
+}
+
 impl Bundle {
     /// Number of amplifiers.
     #[must_use]
@@ -157,15 +182,12 @@ impl Bundle {
         if zip.len() > MOST_FILES {
             return Err(BundleError::TooMany(zip.len()));
         }
-        let (mut names, mut seen, mut unpacked) = (BTreeMap::new(), BTreeSet::new(), 0u64);
+        let (mut names, mut unpacked) = (BTreeMap::new(), 0u64);
         for at in 0..zip.len() {
             let file = zip.by_index_raw(at).map_err(damaged)?;
             let name = file.name().map_err(damaged)?.into_owned();
             if climbs(&name) {
                 return Err(BundleError::Climbs(name));
-            }
-            if !seen.insert(name.clone()) {
-                return Err(BundleError::Twice(name));
             }
             if file.is_dir() || file.is_symlink() {
                 continue;

@@ -43,7 +43,7 @@ fn listed(place: &Path) -> Vec<Copy> {
             Some(Copy { at: manifest.made_at.parse().ok()?, path, manifest })
         })
         .collect();
-    found.sort_by(|a, b| b.at.cmp(&a.at));
+    found.sort_by_key(|copy| std::cmp::Reverse(copy.at));
     found
 }
 
@@ -69,6 +69,9 @@ pub fn copy_when_due(folder: &Path, now: Timestamp) -> Result<bool, UpkeepError>
 /// # Errors
 /// [`UpkeepError`] when the copy beside the records cannot be made. Trouble with the second folder is kept in the settings.
 pub fn copy_now(folder: &Path, now: Timestamp) -> Result<Option<Copy>, UpkeepError> {
+    // One at a time: the button may be pressed while a copy is made by itself.
+    static ONE: std::sync::Mutex<()> = std::sync::Mutex::new(());
+    let _one = ONE.lock().unwrap_or_else(std::sync::PoisonError::into_inner);
     let made = copy_into(folder, &own(folder), now);
     let second = UpkeepSettings::read(folder).second_folder.map(|second| copy_into(folder, &second, now).err().map(|why| why.to_string()));
     UpkeepSettings::change(folder, |settings| {
@@ -94,11 +97,19 @@ pub fn newest_in(place: &Path) -> Option<Timestamp> {
     listed(place).first().map(|copy| copy.at)
 }
 
+/// A name that no copy has: one in the same second would put its database under the other's manifest.
+fn free_name(place: &Path, now: Timestamp) -> String {
+    let moment = now.strftime("%Y-%m-%dT%H%M%SZ").to_string();
+    let numbered = (2..).map(|n| format!("{moment}-{n}"));
+    let is_free = |name: &String| !place.join(format!("{name}.sqlite")).exists();
+    std::iter::once(moment.clone()).chain(numbered).find(is_free).unwrap_or(moment)
+}
+
 fn copy_into(folder: &Path, place: &Path, now: Timestamp) -> Result<Option<Copy>, UpkeepError> {
     let trouble = |why| UpkeepError::file(place, why);
     make_private(place).map_err(trouble)?;
     make_private(&place.join("photos")).map_err(trouble)?;
-    let name = now.strftime("%Y-%m-%dT%H%M%SZ").to_string();
+    let name = free_name(place, now);
     let database = place.join(format!("{name}.sqlite"));
     let part = Part::beside(&database);
     let copied = copy_database(folder, part.path())?;
@@ -151,8 +162,15 @@ fn thin(place: &Path) {
         return;
     }
     for copy in go {
-        // The manifest first: without it the rest is no copy. What cannot be removed is tried again with the next copy.
-        let _ = fs::remove_file(&copy.path).and_then(|()| fs::remove_file(copy.path.with_extension("sqlite")));
+        // The manifest first: without it the rest is no copy.
+        let _ = fs::remove_file(&copy.path);
+    }
+    // Databases without a manifest: of copies that went, or that were cut off.
+    for entry in fs::read_dir(place).into_iter().flatten().flatten() {
+        let path = entry.path();
+        if path.extension().is_some_and(|end| end == "sqlite") && !path.with_extension("json").exists() {
+            let _ = fs::remove_file(path);
+        }
     }
     let named: std::collections::BTreeSet<&str> =
         stay.iter().flat_map(|copy| &copy.manifest.photos).map(|photo| photo.sha256.as_str()).collect();

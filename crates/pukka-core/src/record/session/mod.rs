@@ -30,13 +30,13 @@ pub use repair::Repair;
 pub use run::{Acceptance, Burst, BurstWord, Incident, MeterUse, Method, Mode, Run};
 pub use share::Audience;
 
-use std::collections::HashSet;
+use std::collections::{HashMap, HashSet};
 
 use serde::{Deserialize, Serialize};
 use serde_json::{Map, Value};
 
 use crate::kernel::absent::or_default;
-use crate::kernel::problem::{Problem, check_text, under};
+use crate::kernel::problem::{Problem, check_count, check_text, under};
 use crate::kernel::units::{Amps, Volts};
 use crate::kernel::wiring::Wiring;
 use crate::record::amplifier::Amplifier;
@@ -122,6 +122,11 @@ pub const FORMAT: &str = "pukka-session";
 /// The version this program writes.
 pub const VERSION: u32 = 1;
 
+/// The longest lists that a session has: years of work on one amplifier do not fill them.
+const MOST_RUNS: usize = 5_000;
+const MOST_CLAIMS: usize = 500;
+const MOST_RUNGS: usize = 500;
+
 impl Session {
     /// A session that has not begun.
     #[must_use]
@@ -172,6 +177,19 @@ impl Session {
         problems.extend(under("amplifier", self.amplifier.check()));
         problems.extend(under("bench", self.bench.check()));
         problems.extend(under("gain", self.gain.as_ref().map(Gain::check).unwrap_or_default()));
+        let lists = [
+            ("claims", self.claims.len(), MOST_CLAIMS),
+            ("plan.rungs", self.plan.rungs.len(), MOST_RUNGS),
+            ("gates", self.gates.len(), MOST_RUNS),
+            ("runs", self.runs.len(), MOST_RUNS),
+            ("repairs", self.repairs.len(), MOST_CLAIMS),
+            ("claps", self.claps.len(), MOST_RUNS),
+            ("traces", self.traces.len(), MOST_RUNS),
+        ];
+        if lists.into_iter().filter(|(path, count, most)| check_count(&mut problems, path, *count, *most)).count() > 0 {
+            // What is far too long is not looked through.
+            return problems;
+        }
         for (i, claim) in self.claims.iter().enumerate() {
             problems.extend(under(&format!("claims[{i}]"), claim.check(self.amplifier.channels)));
         }
@@ -192,7 +210,26 @@ impl Session {
         for (i, run) in self.runs.iter().enumerate() {
             problems.extend(under(&format!("runs[{i}]"), run.check(self)));
         }
+        problems.extend(self.corrections_in_a_ring());
         problems
+    }
+
+    /// Runs that correct one another in a ring: none of them is the last word.
+    fn corrections_in_a_ring(&self) -> Option<Problem> {
+        let corrects: HashMap<&str, &str> =
+            self.runs.iter().filter_map(|run| Some((run.id.as_str(), run.supersedes.as_deref()?))).collect();
+        let mut sound: HashSet<&str> = HashSet::new();
+        for (i, run) in self.runs.iter().enumerate() {
+            let (mut at, mut path) = (run.id.as_str(), HashSet::new());
+            while let Some(next) = corrects.get(at).copied().filter(|_| !sound.contains(at)) {
+                if !path.insert(at) {
+                    return Some(Problem::new(format!("runs[{i}].supersedes"), "Runs correct one another in a ring."));
+                }
+                at = next;
+            }
+            sound.extend(path);
+        }
+        None
     }
 
     /// Misfits if the amplifier were this one: claims, rungs or runs that need more channels.
@@ -294,6 +331,27 @@ mod tests {
         assert_eq!(refused("/runs/1/id", "r1".into()), "runs[1].id");
         assert_eq!(refused("/runs/0/outputs/0/meter", "m9".into()), "runs[0].outputs[0].meter");
         assert_eq!(refused("/amplifier/channels", 300.into()), "amplifier.channels");
+        assert_eq!(refused("/runs/1/outputs/0/power_w", 1e-308.into()), "runs[1].outputs[0].power_w");
+        assert_eq!(refused("/amplifier/make", "\u{200b}".into()), "amplifier.make");
+        let many = |value: &Value| vec![value.clone(); 100_000];
+        assert_eq!(refused("/runs", many(&good["runs"][0]).into()), "runs");
+        assert_eq!(refused("/claims", many(&good["claims"][0]).into()), "claims");
+        assert_eq!(refused("/amplifier/fuses_a", many(&1.into()).into()), "amplifier.fuses_a");
+    }
+
+    #[test]
+    fn corrections_in_a_ring_are_refused_and_a_chain_is_not() {
+        let mut session = examples::mono_1100();
+        let ids: Vec<String> = session.runs.iter().map(|run| run.id.clone()).collect();
+        for i in 1..ids.len() {
+            session.runs[i].supersedes = Some(ids[i - 1].clone());
+        }
+        assert_eq!(session.check(), []);
+        session.runs[0].supersedes = ids.last().cloned();
+        assert_eq!(session.check()[0].path, "runs[0].supersedes");
+        let mut alone = examples::mono_1100();
+        alone.runs[1].supersedes = Some(ids[1].clone());
+        assert_eq!(alone.check()[0].path, "runs[1].supersedes");
     }
 
     #[test]

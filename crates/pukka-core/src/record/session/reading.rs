@@ -140,6 +140,7 @@ pub(super) fn check_rows(steps: &[LevelStep], cycles: Option<&Cycles>, hold: Opt
     let too_many = |there: usize| there > outputs;
     if steps.len() > MOST_STEPS {
         problems.push(Problem::new("steps", format!("{} steps are too many: {MOST_STEPS} at most.", steps.len())));
+        return problems;
     }
     for (i, step) in steps.iter().enumerate() {
         if too_many(step.outputs.len()) {

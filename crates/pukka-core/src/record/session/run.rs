@@ -291,6 +291,9 @@ pub struct Run {
     pub extra: Map<String, Value>,
 }
 
+/// Least reading above nothing: watts, volts or amps.
+const LEAST_READING: f64 = 1e-6;
+
 impl Run {
     /// Ended before it came to its limit, by nothing that the amplifier did: its power is "at least so much".
     #[must_use]
@@ -424,6 +427,27 @@ impl Run {
         self.evidence.iter().any(|evidence| evidence.kind == EvidenceKind::Ramp)
     }
 
+    /// Readings that no meter shows: above nothing, and below what any of them could tell from it.
+    fn vanishing(&self) -> Vec<Problem> {
+        let mut problems = Vec::new();
+        let mut look = |path: String, value: Option<f64>| {
+            if value.is_some_and(|value| value != 0.0 && value.abs() < LEAST_READING) {
+                problems.push(Problem::new(path, "This is smaller than any meter shows."));
+            }
+        };
+        for (i, output) in self.outputs.iter().enumerate() {
+            look(format!("outputs[{i}].power_w"), output.power_w.map(f64::from));
+            look(format!("outputs[{i}].volts_rms"), output.volts_rms.map(f64::from));
+            look(format!("outputs[{i}].volts_peak"), output.volts_peak.map(f64::from));
+            look(format!("outputs[{i}].volts_pp"), output.volts_pp.map(f64::from));
+        }
+        look("total_power_w".into(), self.total_power_w.map(f64::from));
+        look("rest_v".into(), self.rest_v.map(f64::from));
+        look("end_v".into(), self.end_v.map(f64::from));
+        look("current_a".into(), self.current_a.map(f64::from));
+        problems
+    }
+
     /// Problems with it inside its session.
     #[must_use]
     pub fn check(&self, session: &Session) -> Vec<Problem> {
@@ -434,6 +458,7 @@ impl Run {
             check_load(&mut problems, "load_measured_ohm", load);
         }
         problems.extend(grouped::check_run(self));
+        problems.extend(self.vanishing());
         if self.outputs.len() > usize::from(self.wiring.outputs()) {
             problems.push(Problem::new(
                 "outputs",
