@@ -71,7 +71,7 @@ fn talk(stream: TcpStream, peer: &Shared) -> std::io::Result<()> {
             "SYST:ERR?" => "0,\"No error\"".to_owned(),
             "LEV?" => format!("{}", locked(peer).level_db),
             "OUTP?" => "0".to_owned(),
-            "MEAS:POW?" => "10.0".to_owned(),
+            "MEAS:POW?" => if locked(peer).level_db > -100.0 { "10.0" } else { "0.0" }.to_owned(),
             "MEAS:DIST?" => "0.1".to_owned(),
             "MEAS:CURR:DC?" => "5.0".to_owned(),
             "MEAS:VOLT:DC?" => {
@@ -131,7 +131,9 @@ fn events(url: &str) -> anyhow::Result<Arc<Shown>> {
 
 fn start(url: &str, session: &str, rung: &str, rate: u32) -> anyhow::Result<()> {
     let body = json!({ "place": { "rung": rung, "mode": "certified" }, "method": { "kind": "ramp" }, "rounds_per_s": rate });
-    ureq::post(&format!("{url}/api/sessions/{session}/live")).send_json(body)?;
+    let agent: ureq::Agent = ureq::Agent::config_builder().http_status_as_error(false).build().into();
+    let mut answer = agent.post(format!("{url}/api/sessions/{session}/live")).send_json(body)?;
+    anyhow::ensure!(answer.status() == 201, "the run did not start: {}", answer.body_mut().read_to_string()?);
     Ok(())
 }
 
