@@ -122,12 +122,21 @@ const router = createBrowserRouter([
                 ),
               },
               {
-                path: "sheet",
+                path: "publish",
+                element: page(
+                  () => import("./features/publish/publish-page"),
+                  (m) => m.PublishPage,
+                ),
+              },
+              {
+                path: "publish/sheet",
                 element: page(
                   () => import("./features/sheet/sheet-page"),
                   (m) => m.SheetPage,
                 ),
               },
+              // Kept from before there was more to publish than a sheet.
+              { path: "sheet", element: <Navigate to="../publish/sheet" relative="path" replace /> },
             ],
           },
           { path: "*", element: <Nowhere /> },

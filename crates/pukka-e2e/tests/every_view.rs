@@ -18,7 +18,7 @@ enum Open {
 }
 
 /// Amplifier, place under it, what is opened, and what says that it is there.
-const VIEWS: [(&str, &str, Open, &str); 29] = [
+const VIEWS: [(&str, &str, Open, &str); 31] = [
     ("", "/", Open::Nothing, "On the shelf"),
     ("", "/", Open::Key('?'), "undo the last act of this tab"),
     ("", "/", Open::Key('z'), "Undo next"),
@@ -36,6 +36,8 @@ const VIEWS: [(&str, &str, Open, &str); 29] = [
     ("Tolland & Pike Mono 1100", "plan", Open::Key('s'), "Gain, in three steps"),
     ("", "/set-up/benches", Open::Nothing, "Which loads they make"),
     ("", "/set-up/instruments", Open::Nothing, "The stand-in bench"),
+    ("", "/set-up/backups", Open::Nothing, "Download a backup"),
+    ("Hartsedge Two", "publish", Open::Nothing, "Everything, as a zip"),
     ("", "/incidents", Open::Nothing, "It died at 1.33"),
     ("Tolland & Pike Mono 1100", "runs", Open::Key('x'), "Level to zero and the supply off first."),
     ("Tolland & Pike Mono 1100", "runs?rung=mono%404%4040&mode=certified", Open::Key('h'), "History of a run"),

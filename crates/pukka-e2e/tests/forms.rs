@@ -226,6 +226,8 @@ async fn a_working_opens_by_keyboard_and_the_theme_stays() {
         anyhow::ensure!(dark().await?, "and stays");
 
         b.press_letter('t').await?;
+        b.see("Everything, as a zip").await?;
+        b.press_letter('s').await?;
         b.see("The result sheet").await?;
         let csv = b.client.execute("return document.querySelector('a[href$=\"sheet.csv\"]').getAttribute('href')", vec![]).await?;
         let text = ureq::get(&format!("{}{}", server.url, csv.as_str().unwrap_or_default())).call()?.body_mut().read_to_string()?;

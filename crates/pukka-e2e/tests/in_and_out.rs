@@ -196,6 +196,38 @@ async fn a_figures_working_is_opened_by_keyboard_down_to_the_readings() {
     .await;
 }
 
+#[tokio::test(flavor = "multi_thread")]
+async fn cards_and_words_go_out_and_a_locked_verdict_no_longer_says_that_it_can_change() {
+    journey(|b| async move {
+        let server = Server::demo()?;
+        let id = server.amplifier("Tolland & Pike Duo 200")?;
+        b.goto(&format!("{}/amplifiers/{id}/publish", server.url)).await?;
+        b.see("Not locked: this verdict can still change.").await?;
+        let drawn = "const image = document.querySelector('section[aria-label=Card] img'); return image?.complete ? [image.naturalWidth, image.naturalHeight] : null";
+        let is = async |wide: u64, high: u64| Ok(b.client.execute(drawn, vec![]).await? == serde_json::json!([wide, high]));
+        b.until("the card is there", async || is(1920, 1080).await).await?;
+        b.click("9 : 16").await?;
+        b.until("the card is tall", async || is(1080, 1920).await).await?;
+        b.press(Keys::ArrowDown).await?;
+        b.see("4 Ω, its modes").await?;
+        let shown = "return document.querySelector('section[aria-label=Card] img').alt";
+        b.until("the next card is shown", async || {
+            Ok(b.client.execute(shown, vec![]).await?.as_str().is_some_and(|alt| alt.starts_with("Tolland & Pike Duo 200, 4")))
+        })
+        .await?;
+        b.click("Chapters").await?;
+        b.see("0:00 What it claims").await?;
+        let everything = bytes_at(&address(&b, "Everything, as a zip").await?)?;
+        anyhow::ensure!(everything.starts_with(b"PK") && everything.len() > 100_000, "{} bytes", everything.len());
+        let session = server.get(&format!("/api/amplifiers/{id}"))?["session_id"].as_str().context("no session")?.to_owned();
+        ureq::post(&format!("{}/api/sessions/{session}/settled", server.url)).send_json(serde_json::json!({}))?;
+        b.goto(&format!("{}/amplifiers/{id}/publish", server.url)).await?;
+        b.see("Everything, as a zip").await?;
+        b.see_no("Not locked").await
+    })
+    .await;
+}
+
 /// The sheet as Chromium prints it: its text, and how many pages.
 async fn printed(b: &Browser, address: &str) -> anyhow::Result<(String, usize)> {
     b.goto(address).await?;

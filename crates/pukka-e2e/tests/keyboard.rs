@@ -91,6 +91,8 @@ async fn a_whole_session_with_the_keyboard_alone() {
         b.press(Keys::Enter).await?;
         b.see("Paste a spec table").await?;
         b.press_letter('t').await?;
+        b.see("Everything, as a zip").await?;
+        b.press_letter('s').await?;
         b.see("Print the sheet").await?;
         let sheet = "return (document.querySelector('iframe').contentDocument?.body?.innerText ?? '').replace(/[\\u202f\\u00a0]/g, ' ')";
         let says = async || Ok::<_, anyhow::Error>(b.client.execute(sheet, vec![]).await?.as_str().unwrap_or_default().to_owned());

@@ -52,7 +52,7 @@ pub fn claims(file: &Path, json: bool) -> anyhow::Result<()> {
 }
 
 /// The session in a file; nothing when it could not be read, with every path and why on standard error.
-fn session_of(file: &Path) -> Option<Session> {
+pub(crate) fn session_of(file: &Path) -> Option<Session> {
     let bytes = bytes_of(file).inspect_err(|error| eprintln!("{error:#}")).ok()?;
     match SessionFile::read(&bytes) {
         Ok(read) => {

@@ -17,6 +17,7 @@ pub mod live;
 pub mod net;
 pub mod panics;
 pub mod photo;
+pub mod publish;
 pub mod serve;
 pub mod sessions;
 pub mod sheet;

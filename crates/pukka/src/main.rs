@@ -1,12 +1,14 @@
-//! `pukka serve`, `pukka demo`, `pukka claims`, `pukka plan`, `pukka judge`, `pukka backup`, `pukka restore`, `pukka check`, `pukka bench-sim`, `pukka openapi`, `pukka schema`.
+//! `pukka serve`, `pukka demo`, `pukka claims`, `pukka plan`, `pukka judge`, `pukka publish`, `pukka backup`, `pukka restore`, `pukka check`, `pukka bench-sim`, `pukka openapi`, `pukka schema`.
 
 use std::net::SocketAddr;
 use std::path::PathBuf;
 
 use anyhow::Context;
 use clap::{Parser, Subcommand};
+use pukka::cards::{Shape, Theme};
 use pukka::clock::Clock;
 use pukka::http::Reach;
+use pukka::publish::Wanted;
 use pukka::serve::{self, bind, prepare, until_told};
 use pukka::stand_in::{Settings, start};
 use pukka_sim::scpi::Role;
@@ -94,6 +96,26 @@ enum What {
         /// The same seed and the same script give the same session.
         #[arg(long, default_value_t = 1)]
         seed: u64,
+    },
+    /// Write everything that goes out of a session file: cards, sheet, texts, subtitles, data. Nothing private is in it.
+    Publish {
+        /// The session file; `-` reads standard input.
+        file: PathBuf,
+        /// Folder to write to.
+        #[arg(long)]
+        out: PathBuf,
+        /// Shape of the cards: 16x9, 1x1 or 9x16.
+        #[arg(long, default_value = "16x9", value_parser = one_of(Shape::ALL, Shape::word))]
+        shape: Shape,
+        /// Length of their shorter side: 1080 or 2160.
+        #[arg(long, default_value = "1080", value_parser = lines)]
+        lines: u32,
+        /// Theme of the cards: light, dark or clear.
+        #[arg(long, default_value = "light", value_parser = one_of(Theme::ALL, Theme::word))]
+        theme: Theme,
+        /// Day that stands on the sheet; today when not given.
+        #[arg(long)]
+        on: Option<jiff::civil::Date>,
     },
     /// Back a data folder up into one file; the program may run meanwhile.
     Backup {
@@ -197,6 +219,13 @@ fn main() -> anyhow::Result<()> {
             }
             Ok(())
         }
+        What::Publish { file, out, shape, lines, theme, on } => {
+            let made_on = on.map_or_else(|| jiff::Timestamp::now().strftime("%Y-%m-%d").to_string(), |day| day.to_string());
+            if !pukka::publish::publish(&Wanted { file, out, shape, lines, theme, made_on })? {
+                std::process::exit(2);
+            }
+            Ok(())
+        }
         What::Backup { data, to } => pukka::upkeep::commands::backup(&folder_of(data)?, &to),
         What::Restore { file, data } => pukka::upkeep::commands::restore(&file, &folder_of(data)?),
         What::Check { data, json, repair } => std::process::exit(pukka::upkeep::commands::check(&folder_of(data)?, json, repair)?),
@@ -260,6 +289,18 @@ async fn told_once() {
         until_told().await;
         std::process::exit(130);
     });
+}
+
+/// Reads one of a few words.
+fn one_of<T: Copy + Send + Sync + 'static>(
+    all: [T; 3],
+    word: fn(T) -> &'static str,
+) -> impl Fn(&str) -> Result<T, String> + Clone + Send + Sync + 'static {
+    move |text| all.into_iter().find(|one| word(*one) == text).ok_or_else(|| format!("choose {}", all.map(word).join(", ")))
+}
+
+fn lines(text: &str) -> Result<u32, String> {
+    text.parse().ok().filter(|lines| [1_080, 2_160].contains(lines)).ok_or_else(|| "choose 1080 or 2160".to_owned())
 }
 
 fn folder_of(data: Option<PathBuf>) -> anyhow::Result<PathBuf> {

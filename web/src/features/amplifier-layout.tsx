@@ -17,6 +17,7 @@ const VIEWS: Record<string, string> = {
   plan: "Plan",
   runs: "Runs",
   verdict: "Verdict",
+  publish: "Publish",
   sheet: "Result sheet",
 };
 
@@ -45,7 +46,7 @@ function useStationKeys(id: string) {
   const navigate = useNavigate();
   const keys = useMemo(() => {
     const to = (station: string) => () => void navigate(`/amplifiers/${id}/${station}`);
-    return { c: to("claims"), p: to("plan"), b: to("runs"), v: to("verdict"), t: to("sheet") };
+    return { c: to("claims"), p: to("plan"), b: to("runs"), v: to("verdict"), t: to("publish") };
   }, [id, navigate]);
   useKeys(keys);
 }

@@ -28,7 +28,7 @@ const GROUPS: { title: string; keys: [string[], string][] }[] = [
       [["P"], "its plan"],
       [["B"], "its runs, at the bench"],
       [["V"], "its verdict"],
-      [["T"], "its sheet"],
+      [["T"], "what goes out"],
     ],
   },
   {

@@ -21,14 +21,14 @@ const stationsOf = (summary: Summary): Station[] => [
     word: summary.verdict_word,
     done: summary.overall != null && !summary.provisional && summary.overall !== "open",
   },
-  { to: "sheet", name: "Publish", word: summary.publish_word, done: false },
+  { to: "publish", name: "Publish", word: summary.publish_word, done: false },
 ];
 
 /** The amplifier in hand on a measuring rule: a graduation a station, a copper needle where you are. */
 export function Scale({ id, summary }: { id: string; summary: Summary }) {
   const { pathname } = useLocation();
   const stations = stationsOf(summary);
-  const here = stations.find((station) => pathname.endsWith(`/${station.to}`));
+  const here = stations.find((station) => pathname.includes(`/${station.to}`, `/amplifiers/${id}`.length));
   return (
     <section
       aria-label="The amplifier in hand"

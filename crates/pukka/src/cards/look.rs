@@ -33,7 +33,7 @@ impl Shape {
 
     /// Its word on the command line.
     #[must_use]
-    pub const fn word(self) -> &'static str {
+    pub fn word(self) -> &'static str {
         match self {
             Self::Wide => "16x9",
             Self::Square => "1x1",
@@ -61,7 +61,7 @@ impl Theme {
 
     /// Its word on the command line.
     #[must_use]
-    pub const fn word(self) -> &'static str {
+    pub fn word(self) -> &'static str {
         match self {
             Self::Light => "light",
             Self::Dark => "dark",

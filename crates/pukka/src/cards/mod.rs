@@ -15,7 +15,7 @@ use pukka_core::report::sheet::Sheet;
 use serde::{Deserialize, Serialize};
 
 pub use look::{Shape, Theme};
-pub use png::png;
+pub use png::{outlined, png};
 
 use canvas::Canvas;
 

@@ -3,7 +3,7 @@
 use std::sync::{Arc, LazyLock};
 
 use resvg::tiny_skia::{Pixmap, Transform};
-use resvg::usvg::{Options, Tree, fontdb};
+use resvg::usvg::{Options, Tree, WriteOptions, fontdb};
 
 use super::face;
 
@@ -15,13 +15,28 @@ static FACES: LazyLock<Arc<fontdb::Database>> = LazyLock::new(|| {
     Arc::new(faces)
 });
 
+fn read(svg: &str) -> anyhow::Result<Tree> {
+    let options = Options { fontdb: Arc::clone(&FACES), font_family: "Archivo".into(), ..Options::default() };
+    Ok(Tree::from_str(svg, &options)?)
+}
+
+/// A drawing whose letters are outlines: it looks the same where the faces are not installed. Its words are in its title.
+///
+/// # Errors
+/// When the drawing does not read.
+pub fn outlined(card: &super::Card) -> anyhow::Result<String> {
+    let drawn = read(&card.svg)?.to_string(&WriteOptions { preserve_text: false, ..WriteOptions::default() });
+    let (head, rest) = drawn.split_once('>').ok_or_else(|| anyhow::anyhow!("the drawing is empty"))?;
+    let alt = card.alt.replace('&', "&amp;").replace('<', "&lt;").replace('>', "&gt;");
+    Ok(format!("{head} role=\"img\">\n<title>{alt}</title>{rest}"))
+}
+
 /// Makes a PNG of a drawing.
 ///
 /// # Errors
 /// When the drawing does not read, or is too large to be held.
 pub fn png(svg: &str) -> anyhow::Result<Vec<u8>> {
-    let options = Options { fontdb: Arc::clone(&FACES), font_family: "Archivo".into(), ..Options::default() };
-    let tree = Tree::from_str(svg, &options)?;
+    let tree = read(svg)?;
     let size = tree.size().to_int_size();
     let mut pixels = Pixmap::new(size.width(), size.height()).ok_or_else(|| anyhow::anyhow!("the card is too large"))?;
     resvg::render(&tree, Transform::identity(), &mut pixels.as_mut());

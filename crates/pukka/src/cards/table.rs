@@ -18,7 +18,9 @@ const COLUMNS: [(&str, f64, bool); 7] = [
     ("η", 0.10, false),
 ];
 
+/// Least height of a row; few rows are higher.
 const ROW: f64 = 56.0;
+const HIGHEST: f64 = 92.0;
 
 pub fn cards(subject: Subject, style: Style) -> Vec<Card> {
     let rows: Vec<&SheetRow> = subject.sheet.rows.iter().filter(|row| row.power.is_some()).collect();
@@ -50,7 +52,8 @@ pub fn cards(subject: Subject, style: Style) -> Vec<Card> {
 fn one(subject: Subject, style: Style, rows: &[&SheetRow], name: String, title: String) -> Card {
     let mut canvas = Canvas::new(style);
     let top = canvas.heading(subject, None);
-    canvas.foot(subject, "");
+    let bottom = canvas.foot(subject, "");
+    let tall = ((bottom - top) / (rows.len() + 1) as f64 - 2.0).clamp(ROW, HIGHEST);
     let (ink, quiet, hair) = (canvas.paint().ink, canvas.paint().quiet, canvas.paint().hair);
     let columns: Vec<(usize, &str, f64)> = COLUMNS
         .iter()
@@ -87,11 +90,11 @@ fn one(subject: Subject, style: Style, rows: &[&SheetRow], name: String, title: 
             row.current.clone(),
             percent(cell(&row.efficiency)),
         ];
-        line(top + 48.0 + ROW * (n + 1) as f64, &cells, (Font::Bold, Font::Mono, 34.0, ink));
+        line(top + 66.0 + tall * (n as f64 + 0.5) + 0.21 * tall, &cells, (Font::Bold, Font::Mono, 0.6 * tall, ink));
         said.push(format!("{} {} {}", cells[0], cells[1], cells[2]));
     }
     for n in 0..=rows.len() {
-        canvas.line(top + 66.0 + ROW * n as f64, 1.5, hair);
+        canvas.line(top + 66.0 + tall * n as f64, 1.5, hair);
     }
     card(name, title, format!("{}, readings: {}.", subject.sheet.name, said.join("; ")), canvas)
 }

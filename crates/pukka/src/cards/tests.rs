@@ -101,3 +101,14 @@ fn a_long_table_is_split_and_a_name_that_is_too_long_is_cut() {
     assert!(made.iter().any(|card| card.name == "table-2"), "{:?}", made.iter().map(|card| &card.name).collect::<Vec<_>>());
     assert!(made[0].svg.contains('…') && !made[0].svg.contains("Not locked"));
 }
+
+#[test]
+fn an_outlined_card_has_no_letters_left_and_draws_the_same() {
+    let verdict = all(Style { shape: Shape::Wide, theme: Theme::Light, lines: 1_080 }).into_iter().next().unwrap();
+    let outlines = outlined(&verdict).unwrap();
+    assert!(!outlines.contains("<text") && outlines.contains("<title>Tolland &amp; Pike Mono 1100"));
+    let pixels = |svg: &str| image::load_from_memory(&png(svg).unwrap()).unwrap().to_rgb8().into_raw();
+    let (one, other) = (pixels(&verdict.svg), pixels(&outlines));
+    let off = one.iter().zip(&other).filter(|(a, b)| a.abs_diff(**b) > 24).count();
+    assert!(off * 1_000 < one.len(), "{off} of {} samples differ", one.len());
+}

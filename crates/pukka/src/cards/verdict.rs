@@ -73,13 +73,7 @@ fn all_claims(subject: Subject, style: Style, rows: &[&ClaimRow], name: String, 
 fn legend(rows: &[&ClaimRow]) -> String {
     let any = |track: u32| rows.iter().any(|row| row.bars.iter().any(|bar| bar.track == track));
     let named = [(0, "solid: certified"), (1, "hatched: clipping"), (2, "dotted: bursts")];
-    named
-        .iter()
-        .filter(|(track, _)| any(*track))
-        .map(|(_, words)| *words)
-        .chain(["upright mark: the claim"])
-        .collect::<Vec<_>>()
-        .join("  ·  ")
+    named.iter().filter(|(track, _)| any(*track)).map(|(_, words)| *words).chain(["mark: claim"]).collect::<Vec<_>>().join("  ·  ")
 }
 
 /// "4 Ω: 447 W certified of 450 W claimed, holds."
@@ -111,13 +105,13 @@ fn wide_row(canvas: &mut Canvas, row: &ClaimRow, top: f64, tall: f64) {
 fn stacked_row(canvas: &mut Canvas, row: &ClaimRow, top: f64, tall: f64) {
     let (ink, quiet, hair) = (canvas.paint().ink, canvas.paint().quiet, canvas.paint().hair);
     let room = canvas.width() - 2.0 * MARGIN;
-    let wide = canvas.text((MARGIN, top + 62.0), Held::Left, (Font::Bold, 54.0), ink, room * 0.45, &row.load);
+    let wide = canvas.text((MARGIN, top + 70.0), Held::Left, (Font::Bold, 54.0), ink, room * 0.45, &row.load);
     let claim = row.claim.as_ref().map_or_else(String::new, |watts| format!("claim {watts} W"));
-    canvas.text((MARGIN + wide + 24.0, top + 60.0), Held::Left, (Font::Regular, 32.0), quiet, room * 0.4, &claim);
+    canvas.text((MARGIN + wide + 24.0, top + 68.0), Held::Left, (Font::Regular, 32.0), quiet, room * 0.4, &claim);
     let fill = colour(canvas, row.outcome);
-    canvas.text((MARGIN + room, top + 60.0), Held::Right, (Font::Bold, 38.0), fill, room * 0.46, &row.outcome_words);
-    let high = ((tall - 100.0) / 3.6).clamp(18.0, 52.0);
-    bars(canvas, row, (MARGIN, top + 80.0), room, high);
+    canvas.text((MARGIN + room, top + 68.0), Held::Right, (Font::Bold, 38.0), fill, room * 0.46, &row.outcome_words);
+    let high = ((tall - 140.0) / 3.7).clamp(18.0, 96.0);
+    bars(canvas, row, (MARGIN, top + 92.0), room, high);
     canvas.line(top + tall, 2.0, hair);
 }
 

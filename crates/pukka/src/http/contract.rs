@@ -57,6 +57,9 @@ use Writes::{Nothing, Outside, Records, Revision};
 /// Every operation by its id.
 const OPERATIONS: &[(&str, Right, Writes)] = &[
     ("getAbout", Look, Nothing),
+    ("getPublication", Look, Nothing),
+    ("getCard", Look, Nothing),
+    ("getPublicationFile", Look, Nothing),
     ("getUpkeep", Look, Nothing),
     ("setUpkeep", Log, Outside),
     ("copyNow", Log, Outside),

@@ -23,6 +23,7 @@ mod paste;
 mod patch;
 mod path;
 mod photos;
+mod publish;
 mod sense;
 mod sheet;
 mod shelf;
@@ -203,6 +204,9 @@ fn api() -> OpenApiRouter<State> {
         .routes(routes!(sheet::get))
         .routes(routes!(sheet::html))
         .routes(routes!(sheet::csv_file))
+        .routes(routes!(publish::get))
+        .routes(routes!(publish::card))
+        .routes(routes!(publish::zipped))
         .routes(routes!(transfer::file))
         .routes(routes!(transfer::shelf))
         .routes(routes!(import::preview))

@@ -587,6 +587,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sessions/{id}/cards/{file}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A card as SVG or PNG, by the ending of its name. */
+        get: operations["getCard"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sessions/{id}/gates": {
         parameters: {
             query?: never;
@@ -717,6 +734,40 @@ export interface paths {
         put?: never;
         /** Result of a line, before it is logged. */
         post: operations["previewRun"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sessions/{id}/publication": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What goes out of a session: its cards by their names, and its words. */
+        get: operations["getPublication"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sessions/{id}/publication.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Everything of a session as a zip, names in order. */
+        get: operations["getPublicationFile"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1549,6 +1600,15 @@ export interface components {
         Caption: {
             /** @description In a line. */
             caption: string;
+        };
+        /** @description A card, without its drawing. */
+        CardView: {
+            /** @description Words for who cannot see it. */
+            alt: string;
+            /** @description Name of its file, without an ending. */
+            name: string;
+            /** @description Title in a list. */
+            title: string;
         };
         /** @description A caution: what to see to, and why. */
         Caution: {
@@ -3250,6 +3310,23 @@ export interface components {
          * @enum {string}
          */
         Provenance: "bought" | "lent" | "supplied" | "own-product" | "sold-by-us";
+        /** @description What goes out. */
+        Publication: {
+            /** @description Cards in this shape. */
+            cards: components["schemas"]["CardView"][];
+            /** @description Chapters. */
+            chapters: string;
+            /** @description Description, plain. */
+            description: string;
+            /** @description Description as Markdown. */
+            markdown: string;
+            /** @description Comment to pin. */
+            pinned: string;
+            /** @description That it is not the last word, in a sentence; nothing when it is. */
+            standing?: string | null;
+            /** @description Ideas for a title. */
+            titles: string[];
+        };
         /**
          * @description Purpose of the amplifier; it sets the tone.
          * @enum {string}
@@ -6101,6 +6178,40 @@ export interface operations {
             507: components["responses"]["Refused507"];
         };
     };
+    getCard: {
+        parameters: {
+            query?: {
+                /** @description Shape. */
+                shape?: "16x9" | "1x1" | "9x16";
+                /** @description Theme. */
+                theme?: "light" | "dark" | "clear";
+                /** @description Length of the shorter side, pixels: 1080 or 2160; 1080 when left out. */
+                lines?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+                file: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": number[];
+                    "image/svg+xml": string;
+                };
+            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            422: components["responses"]["Refused422"];
+        };
+    };
     openGates: {
         parameters: {
             query?: never;
@@ -6370,6 +6481,70 @@ export interface operations {
             404: components["responses"]["Refused404"];
             413: components["responses"]["Refused413"];
             415: components["responses"]["Refused415"];
+            422: components["responses"]["Refused422"];
+        };
+    };
+    getPublication: {
+        parameters: {
+            query?: {
+                /** @description Shape. */
+                shape?: "16x9" | "1x1" | "9x16";
+                /** @description Theme. */
+                theme?: "light" | "dark" | "clear";
+                /** @description Length of the shorter side, pixels: 1080 or 2160; 1080 when left out. */
+                lines?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Publication"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            422: components["responses"]["Refused422"];
+        };
+    };
+    getPublicationFile: {
+        parameters: {
+            query?: {
+                /** @description Shape. */
+                shape?: "16x9" | "1x1" | "9x16";
+                /** @description Theme. */
+                theme?: "light" | "dark" | "clear";
+                /** @description Length of the shorter side, pixels: 1080 or 2160; 1080 when left out. */
+                lines?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": number[];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
             422: components["responses"]["Refused422"];
         };
     };

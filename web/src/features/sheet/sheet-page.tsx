@@ -1,5 +1,6 @@
 import { Download, FileJson, Printer } from "lucide-react";
 import { useRef, useState } from "react";
+import { Link } from "react-router";
 import { Button, buttonClass } from "@/ui/button";
 import { useAmplifierInHand } from "../amplifier-layout";
 
@@ -14,6 +15,9 @@ export function SheetPage() {
   const measure = () => setHeight((frame.current?.contentDocument?.documentElement.scrollHeight ?? 900) + 4);
   return (
     <main className="mx-auto w-full max-w-[960px] min-w-0 px-5 py-5">
+      <Link className="text-note text-ink2 underline underline-offset-3" to="../publish" relative="path">
+        All that goes out
+      </Link>
       <h1 className="wide text-2xl font-strong">The result sheet</h1>
       <div className="mt-3 mb-4 flex flex-wrap items-center gap-2">
         <Button look="main" onClick={() => frame.current?.contentWindow?.print()}>

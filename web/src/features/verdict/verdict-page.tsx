@@ -51,7 +51,7 @@ export function VerdictPage() {
         </Flag>
         <div className="no-print flex flex-wrap gap-2">
           {anyRun && (
-            <Link className={buttonClass()} to="../sheet" relative="path">
+            <Link className={buttonClass()} to="../publish/sheet" relative="path">
               Go to the sheet
             </Link>
           )}

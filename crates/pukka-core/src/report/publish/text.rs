@@ -98,9 +98,14 @@ fn chapters(session: &Session) -> String {
     lines.join("\n")
 }
 
+/// Facts of the measurement: whose the amplifier is stands at the end, by itself.
+fn measured(sheet: &Sheet) -> impl Iterator<Item = &crate::report::sheet::Fact> {
+    sheet.facts.iter().filter(|fact| fact.what != "Provenance")
+}
+
 /// How it was measured, in one paragraph.
 fn method(sheet: &Sheet) -> String {
-    let facts: Vec<String> = sheet.facts.iter().map(|fact| format!("{}: {}", fact.what, fact.says.trim_end_matches('.'))).collect();
+    let facts: Vec<String> = measured(sheet).map(|fact| format!("{}: {}", fact.what, fact.says.trim_end_matches('.'))).collect();
     if facts.is_empty() { String::new() } else { format!("How it was measured. {}.", facts.join("; ")) }
 }
 
@@ -109,7 +114,7 @@ fn description(session: &Session, sheet: &Sheet, said: &str, standing: Option<&s
     parts.extend(standing.map(str::to_owned));
     parts.push(format!("{}. {said}", sheet.view.overall_word));
     parts.push(chapters.to_owned());
-    parts.push(readings(session).iter().map(|row| row.join(" ")).collect::<Vec<_>>().join("\n"));
+    parts.push(readings(session).iter().map(|row| spaced(row)).collect::<Vec<_>>().join("\n"));
     parts.push(method(sheet));
     parts.push(sheet.view.basis.clone());
     parts.push(sheet.view.disclosure.clone());
@@ -135,7 +140,7 @@ fn markdown(session: &Session, sheet: &Sheet, said: &str, standing: Option<&str>
             chapters.lines().map(|line| if line.is_empty() { String::new() } else { format!("- {}", plain(line)) }).collect();
         parts.push(format!("## Chapters\n\n{}", listed.join("\n")));
     }
-    let facts: Vec<String> = sheet.facts.iter().map(|fact| format!("- {}: {}", fact.what, plain(&fact.says))).collect();
+    let facts: Vec<String> = measured(sheet).map(|fact| format!("- {}: {}", fact.what, plain(&fact.says))).collect();
     parts.push(format!("## How it was measured\n\n{}\n\n{}", facts.join("\n"), plain(&sheet.view.basis)));
     parts.push(plain(&sheet.view.disclosure));
     parts.retain(|part| !part.is_empty());
@@ -146,6 +151,11 @@ fn pinned(sheet: &Sheet, said: &str, standing: Option<&str>) -> String {
     let told: Vec<&str> = sheet.told.iter().map(|told| told.says.as_str()).collect();
     let parts = [standing.unwrap_or_default(), said, &told.join(" "), &sheet.view.disclosure];
     parts.iter().filter(|part| !part.is_empty()).map(|part| part.trim()).collect::<Vec<_>>().join("\n")
+}
+
+/// The cells of a line that have something in them.
+fn spaced(row: &[String]) -> String {
+    row.iter().filter(|cell| !cell.is_empty()).cloned().collect::<Vec<_>>().join(" ")
 }
 
 /// A line a run: load, mode, watts, share of the claim, supply, draw, efficiency.

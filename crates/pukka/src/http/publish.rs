@@ -1,0 +1,174 @@
+//! What goes out of a session: cards as SVG and PNG, words, everything as a zip. Nothing private is in any of it.
+
+use std::io::{BufWriter, Write as _};
+use std::sync::Arc;
+
+use axum::Json;
+use axum::extract::State as Ask;
+use axum::http::{StatusCode, header};
+use axum::response::{IntoResponse, Response};
+use pukka_core::kernel::problem::Problem;
+use pukka_core::report::publish::{standing, texts};
+use pukka_core::report::sheet::sheet;
+use pukka_store::{StoreError, settled};
+use serde::{Deserialize, Serialize};
+
+use super::download::{Download, created};
+use super::path::{Path, Query};
+use super::{ApiError, State};
+use crate::cards::{Shape, Style, Theme, outlined, png};
+use crate::publish;
+use crate::sessions::LoadedSession;
+
+/// Looks of the cards.
+#[derive(Debug, Clone, Copy, Deserialize, utoipa::IntoParams)]
+#[into_params(parameter_in = Query)]
+#[serde(deny_unknown_fields)]
+pub struct Looks {
+    /// Shape.
+    #[serde(default)]
+    #[param(inline)]
+    shape: Shape,
+    /// Theme.
+    #[serde(default)]
+    #[param(inline)]
+    theme: Theme,
+    /// Length of the shorter side, pixels: 1080 or 2160; 1080 when left out.
+    #[serde(default)]
+    #[param(minimum = 1080, maximum = 2160)]
+    lines: Option<u32>,
+}
+
+impl Looks {
+    fn style(self) -> Result<Style, ApiError> {
+        match self.lines.unwrap_or(1_080) {
+            lines @ (1_080 | 2_160) => Ok(Style { shape: self.shape, theme: self.theme, lines }),
+            other => Err(ApiError::invalid(vec![Problem::new("lines", format!("A card has 1080 or 2160 lines, not {other}."))])),
+        }
+    }
+}
+
+/// A card, without its drawing.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct CardView {
+    /// Name of its file, without an ending.
+    pub name: String,
+    /// Title in a list.
+    pub title: String,
+    /// Words for who cannot see it.
+    pub alt: String,
+}
+
+/// What goes out.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct Publication {
+    /// Cards in this shape.
+    pub cards: Vec<CardView>,
+    /// Ideas for a title.
+    pub titles: Vec<String>,
+    /// Description, plain.
+    pub description: String,
+    /// Description as Markdown.
+    pub markdown: String,
+    /// Chapters.
+    pub chapters: String,
+    /// Comment to pin.
+    pub pinned: String,
+    /// That it is not the last word, in a sentence; nothing when it is.
+    pub standing: Option<String>,
+}
+
+/// The session, and the day its verdict was locked, if it stands as it was.
+async fn loaded(state: &State, id: &str) -> Result<(Arc<LoadedSession>, Option<String>), ApiError> {
+    let row = super::bench::session(state, id).await?;
+    let wanted = id.to_owned();
+    let kept = state.records(move |store| store.read(|tx| settled::newest(tx, &wanted))).await?;
+    let of = Arc::clone(&row);
+    let stands =
+        move || kept.filter(|kept| kept.settled.changes(&of.session).is_empty()).and_then(|kept| kept.at.get(..10).map(str::to_owned));
+    Ok((row, state.compute(stands).await?))
+}
+
+/// What goes out of a session: its cards by their names, and its words.
+#[utoipa::path(get, operation_id = "getPublication", path = "/sessions/{id}/publication", params(("id" = String, Path), Looks),
+    responses((status = 200, body = Publication)))]
+pub async fn get(Ask(state): Ask<State>, Path(id): Path<String>, Query(looks): Query<Looks>) -> Result<Json<Publication>, ApiError> {
+    let style = looks.style()?;
+    let (row, locked_on) = loaded(&state, &id).await?;
+    Ok(Json(state.compute(move || made(&row, locked_on.is_some(), style)).await?))
+}
+
+fn made(row: &LoadedSession, is_locked: bool, style: Style) -> Publication {
+    let session = publish::shown(&row.session);
+    let sheet = sheet(&session);
+    let cards = publish::drawn(&session, &sheet, is_locked, style);
+    let words = texts(&session, &sheet, is_locked);
+    Publication {
+        cards: cards.into_iter().map(|card| CardView { name: card.name, title: card.title, alt: card.alt }).collect(),
+        titles: words.titles,
+        description: words.description,
+        markdown: words.markdown,
+        chapters: words.chapters,
+        pinned: words.pinned,
+        standing: standing(&sheet.view, is_locked),
+    }
+}
+
+/// A card as SVG or PNG, by the ending of its name.
+#[utoipa::path(get, operation_id = "getCard", path = "/sessions/{id}/cards/{file}", params(("id" = String, Path), ("file" = String, Path), Looks),
+    responses((status = 200, content((Vec<u8> = "image/png"), (String = "image/svg+xml")))))]
+pub async fn card(
+    Ask(state): Ask<State>,
+    Path((id, file)): Path<(String, String)>,
+    Query(looks): Query<Looks>,
+) -> Result<Response, ApiError> {
+    let style = looks.style()?;
+    let (row, locked_on) = loaded(&state, &id).await?;
+    let found = state.compute(move || {
+        let session = publish::shown(&row.session);
+        let (name, ending) = file.rsplit_once('.').unwrap_or((file.as_str(), ""));
+        let card = publish::drawn(&session, &sheet(&session), locked_on.is_some(), style).into_iter().find(|card| card.name == name);
+        let card = card.ok_or_else(|| ApiError::not_found("card", &file))?;
+        match ending {
+            "svg" => outlined(&card).map(|svg| ("image/svg+xml", svg.into_bytes())).map_err(|why| not_made(&why)),
+            "png" => png(&card.svg).map(|bytes| ("image/png", bytes)).map_err(|why| not_made(&why)),
+            _ => Err(ApiError::not_found("card", &file)),
+        }
+    });
+    let (kind, bytes) = found.await??;
+    Ok(([(header::CONTENT_TYPE, kind)], bytes).into_response())
+}
+
+fn not_made(why: &anyhow::Error) -> ApiError {
+    tracing::error!(%why, "a card could not be made");
+    ApiError::new(StatusCode::INTERNAL_SERVER_ERROR, "not-made", "The card could not be made.")
+}
+
+/// Everything of a session as a zip, names in order.
+#[utoipa::path(get, operation_id = "getPublicationFile", path = "/sessions/{id}/publication.zip", params(("id" = String, Path), Looks),
+    responses((status = 200, body = Vec<u8>, content_type = "application/zip")))]
+pub async fn zipped(Ask(state): Ask<State>, Path(id): Path<String>, Query(looks): Query<Looks>) -> Result<Response, ApiError> {
+    let style = looks.style()?;
+    let (row, locked_on) = loaded(&state, &id).await?;
+    let store = Arc::clone(&state.store);
+    let today = state.clock.now().strftime("%Y-%m-%d").to_string();
+    let name = format!("{}.zip", crate::slug(&row.session.amplifier.name()));
+    let made = state.compute(move || {
+        let files = publish::files(&row.session, locked_on, &today, style).map_err(|why| not_made(&why))?;
+        let download = Download::beside(store.folder(), "publication");
+        zip(&download, &files).map_err(|why| StoreError::Folder { folder: store.folder().display().to_string(), why })?;
+        Ok::<_, ApiError>(download)
+    });
+    let download = made.await??;
+    Ok(download.response("application/zip", &name).map_err(|why| StoreError::Folder { folder: name, why })?)
+}
+
+fn zip(download: &Download, files: &[publish::Published]) -> std::io::Result<()> {
+    let mut zip = zip::ZipWriter::new(BufWriter::new(created(download.path())?));
+    let options = zip::write::SimpleFileOptions::default().last_modified_time(zip::DateTime::default());
+    for file in files {
+        zip.start_file(file.name.as_str(), options)?;
+        zip.write_all(&file.bytes)?;
+    }
+    zip.finish()?.flush()
+}

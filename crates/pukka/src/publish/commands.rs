@@ -1,0 +1,48 @@
+//! `pukka publish`.
+
+use std::path::{Path, PathBuf};
+
+use anyhow::Context;
+
+use super::files;
+use crate::cards::{Shape, Style, Theme};
+
+/// What is asked for.
+#[derive(Debug, Clone)]
+pub struct Wanted {
+    /// The session file.
+    pub file: PathBuf,
+    /// Folder to write to.
+    pub out: PathBuf,
+    /// Shape of the cards.
+    pub shape: Shape,
+    /// Length of their shorter side.
+    pub lines: u32,
+    /// Theme of the cards.
+    pub theme: Theme,
+    /// Day that stands on the sheet.
+    pub made_on: String,
+}
+
+/// Writes everything that goes out of a session file into a folder; false when the file cannot be read.
+///
+/// # Errors
+/// When a file cannot be made or written.
+pub fn publish(wanted: &Wanted) -> anyhow::Result<bool> {
+    let Some(session) = crate::cli::session_of(&wanted.file) else { return Ok(false) };
+    let style = Style { shape: wanted.shape, theme: wanted.theme, lines: wanted.lines };
+    std::fs::create_dir_all(&wanted.out).with_context(|| format!("{} cannot be made", wanted.out.display()))?;
+    for file in files(&session, None, &wanted.made_on, style)? {
+        write(&wanted.out.join(&file.name), &file.bytes)?;
+        println!("{}", file.name);
+    }
+    Ok(true)
+}
+
+/// What is as it was stays untouched: its date too.
+fn write(path: &Path, bytes: &[u8]) -> anyhow::Result<()> {
+    if std::fs::read(path).is_ok_and(|there| there == bytes) {
+        return Ok(());
+    }
+    std::fs::write(path, bytes).with_context(|| format!("{} cannot be written", path.display()))
+}

@@ -1,0 +1,98 @@
+import { Download } from "lucide-react";
+import { useState } from "react";
+import { Link, useNavigate } from "react-router";
+import { queries } from "@/api/queries";
+import { buttonClass } from "@/ui/button";
+import { Kbd } from "@/ui/kbd";
+import { Failed, Loading } from "@/ui/states";
+import { useKeys } from "@/ui/use-keys";
+import { useAmplifierInHand } from "../amplifier-layout";
+import { CardPart } from "./card-part";
+import { addressOf, type Looks, SHAPES, type Shape, type Theme, THEMES } from "./looks";
+import { Words } from "./words";
+
+/** What goes out: cards for video, words for a description, the sheet, open data. */
+export function PublishPage() {
+  const { id, session_id: sessionId } = useAmplifierInHand();
+  const [shape, setShape] = useState<Shape>("16x9");
+  const [theme, setTheme] = useState<Theme>("light");
+  const [chosen, setChosen] = useState(0);
+  const looks: Looks = { shape, theme };
+  const { data, error, refetch } = queries.useQuery("get", "/api/sessions/{id}/publication", {
+    params: { path: { id: sessionId }, query: looks },
+  });
+  const cards = data?.cards ?? [];
+  const at = Math.min(chosen, Math.max(cards.length - 1, 0));
+  const move = (by: number) => setChosen(Math.max(0, Math.min(cards.length - 1, at + by)));
+  const navigate = useNavigate();
+  const sheet = `/amplifiers/${id}/publish/sheet`;
+  useKeys({ ArrowDown: () => move(1), ArrowUp: () => move(-1), s: () => void navigate(sheet) });
+  if (error) return <Failed error={error} retry={() => void refetch()} />;
+  if (!data) return <Loading />;
+  const card = cards[at];
+  return (
+    <main className="mx-auto grid w-full max-w-[1480px] min-w-0 items-start gap-6 px-5 py-5 lg:grid-cols-[216px_minmax(0,1fr)_340px]">
+      <nav aria-label="What goes out" className="grid min-w-0 content-start gap-4 lg:sticky lg:top-4">
+        <ul className="grid max-h-[56vh] gap-0.5 overflow-y-auto max-lg:max-h-44">
+          {cards.map((one, n) => (
+            <li key={one.name}>
+              <button
+                type="button"
+                aria-current={n === at ? "true" : undefined}
+                className="w-full rounded-md border-l-[3px] border-transparent px-2.5 py-1.5 text-left hover:bg-hair aria-[current=true]:border-copper aria-[current=true]:bg-sheet aria-[current=true]:font-semibold"
+                onClick={() => setChosen(n)}
+              >
+                {one.title}
+              </button>
+            </li>
+          ))}
+        </ul>
+        <div className="grid gap-2 border-t border-line pt-3">
+          <Link className={buttonClass()} to={sheet}>
+            Result sheet <Kbd>S</Kbd>
+          </Link>
+          <a className={buttonClass("main")} href={addressOf(sessionId, "publication.zip", looks)} download>
+            <Download size={16} aria-hidden /> Everything, as a zip
+          </a>
+          <p className="text-note text-ink2">Cards, sheet, description, chapters, subtitles, CSV and JSON. Private fields are left out.</p>
+        </div>
+      </nav>
+      <section aria-label="Card" className="grid min-w-0 gap-3">
+        <div className="flex flex-wrap justify-between gap-3">
+          <Choices label="Shape" options={SHAPES} value={shape} onChoose={setShape} />
+          <Choices label="Background" options={THEMES} value={theme} onChoose={setTheme} />
+        </div>
+        {card && <CardPart sessionId={sessionId} card={card} looks={looks} />}
+      </section>
+      <Words publication={data} />
+    </main>
+  );
+}
+
+function Choices<T extends string>({
+  label,
+  options,
+  value,
+  onChoose,
+}: {
+  label: string;
+  options: readonly [T, string][];
+  value: T;
+  onChoose: (value: T) => void;
+}) {
+  return (
+    <div role="group" aria-label={label} className="flex gap-px overflow-hidden rounded-md border border-line bg-line">
+      {options.map(([one, words]) => (
+        <button
+          key={one}
+          type="button"
+          aria-pressed={one === value}
+          className="min-h-9 bg-sheet px-3 py-1.5 hover:bg-hair aria-pressed:bg-ink aria-pressed:text-sheet"
+          onClick={() => onChoose(one)}
+        >
+          {words}
+        </button>
+      ))}
+    </div>
+  );
+}
