@@ -208,7 +208,7 @@ async fn cards_and_words_go_out_and_a_locked_verdict_no_longer_says_that_it_can_
         b.until("the card is there", async || is(1920, 1080).await).await?;
         b.click("9 : 16").await?;
         b.until("the card is tall", async || is(1080, 1920).await).await?;
-        b.press(Keys::ArrowDown).await?;
+        b.press(Keys::Down).await?;
         b.see("4 Ω, its modes").await?;
         let shown = "return document.querySelector('section[aria-label=Card] img').alt";
         b.until("the next card is shown", async || {

@@ -176,7 +176,7 @@ fn rounds(url: &str, session: &str, rung: &str, rate: u32, peer: &Shared, shown:
 
 fn zeros(url: &str, session: &str, rung: &str, peer: &Shared) -> anyhow::Result<()> {
     let mut times = Vec::new();
-    for _ in 0..40 {
+    for _ in 0..200 {
         {
             let mut peer = locked(peer);
             (peer.bad_at, peer.zero_at) = (None, None);

@@ -47,6 +47,8 @@ pub fn shelf() -> anyhow::Result<()> {
         }
     }
     anyhow::ensure!(ids.len() == AMPLIFIERS, "{} amplifiers are on the shelf", ids.len());
+    // The lines of the shelf are made when the records are at rest: a page before that makes its own.
+    std::thread::sleep(std::time::Duration::from_secs(20));
     for (name, asked) in [
         ("long shelf, page", "limit=60"),
         ("… by clean watts", "limit=60&sort=clean"),

@@ -21,10 +21,6 @@ enum Act {
     OpenFigure,
     /// A ramp on the stand-in bench, near its top.
     Live,
-    /// A stop, accepted with a reason.
-    Settled,
-    /// The amplifier protected itself.
-    Incident,
     /// A file of four amplifiers: new, changed, already here, refused.
     Import,
 }
@@ -51,8 +47,8 @@ const SHOTS: [Shot; 19] = [
     Shot { act: Act::Import, ..shot("import", "", "import") },
     shot("instruments", "", "set-up/instruments"),
     Shot { act: Act::Live, ..shot("live", "Tolland & Pike Mono 1100", "runs?rung=mono@2@40&mode=certified") },
-    Shot { act: Act::Settled, ..shot("settled", "Tolland & Pike Mono 1100", "runs?rung=mono@4@40&mode=clipping") },
-    Shot { act: Act::Incident, ..shot("incident", "Quillmoor Mono 300", "runs") },
+    shot("publish", "Hartsedge Two", "publish"),
+    shot("backups", "", "set-up/backups"),
 ];
 
 /// Makes the pictures.
@@ -102,29 +98,6 @@ async fn take(server: &Server, browser: &Browser, shot: &Shot) -> anyhow::Result
                 Ok(live["live"]["level_db"].as_f64().is_some_and(|db| db > -2.0))
             };
             browser.until("the ramp is near its top", near_top).await?;
-        }
-        Act::Settled => {
-            browser.wait("#entry-line").await?;
-            browser.type_text("470 14.33 31").await?;
-            browser.see("More out than in.").await?;
-            browser.press(Keys::Enter).await?;
-            browser.see("Not logged yet").await?;
-            browser.press_again(Keys::Enter).await?;
-            browser.see("clipping logged.").await?;
-            browser.goto(&address(server, shot)?).await?;
-            browser.click("Accept it").await?;
-            browser.fill("Why", "amps by a shunt on another bench, checked").await?;
-            browser.press(Keys::Enter).await?;
-            browser.see("Accepted: amps by a shunt").await?;
-            browser.client.execute("scrollTo(0, 0)", vec![]).await?;
-        }
-        Act::Incident => {
-            browser.wait("#entry-line").await?;
-            browser.press_letter('x').await?;
-            browser.fill("What you saw, heard or smelt", "clicked off after 8 s at full level").await?;
-            browser.choose("Protection").await?;
-            browser.press(Keys::Enter).await?;
-            browser.see("The plan has stopped.").await?;
         }
         Act::OpenFigure => {
             browser.wait("section[aria-label*='Holds'] small button").await?.click().await?;

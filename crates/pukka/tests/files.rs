@@ -172,3 +172,83 @@ fn the_stand_ins_recording_is_a_file_and_there_is_none_without_it() {
     assert_eq!((&wav[..4], &wav[8..12]), (b"RIFF".as_slice(), b"WAVE".as_slice()));
     assert_eq!(Bench::start().get("/api/stand-in/recording.wav").refusal().0, 404);
 }
+
+/// The whole shelf as bytes.
+fn shelf_of(bench: &Bench, kind: &str) -> Vec<u8> {
+    common::agent().get(format!("{}/api/shelf.zip?kind={kind}", bench.url)).call().unwrap().body_mut().read_to_vec().unwrap()
+}
+
+fn take(bench: &Bench, path: &str, bytes: &[u8]) -> Value {
+    let url = format!("{}{path}", bench.url);
+    let mut answer =
+        common::agent().post(&url).header("content-type", "application/octet-stream").header("x-pukka-tab", "a").send(bytes).unwrap();
+    answer.body_mut().read_json().unwrap()
+}
+
+#[test]
+fn benches_come_along_and_links_only_when_they_are_asked_for() {
+    let (here, there) = (Bench::start(), Bench::start());
+    let profile = json!({ "name": "Ferry Lane", "supply": { "kind": "battery" }, "loads": [], "leads": [], "meters": [] });
+    assert_eq!(here.post("/api/benches", &profile).status, 201);
+    let link = json!({ "address": "127.0.0.1:9", "profile": pukka_core::instruments::GENERIC, "meter": null });
+    assert_eq!(here.send("PUT", "/api/instruments/voltmeter", &link.to_string(), &[]).status, 204);
+    here.amplifier(|_| {}, &[(4.0, 450.0)]);
+    here.amplifier(|amplifier| amplifier["model"] = json!("Mono 700"), &[(2.0, 700.0)]);
+    let zip = shelf_of(&here, "full");
+    let view = take(&there, "/api/imports/previews", &zip);
+    assert_eq!(view["benches"], json!(["Ferry Lane is added"]), "{view}");
+    assert!(view["links"][0].as_str().unwrap().ends_with("at 127.0.0.1:9"), "{view}");
+    let addresses = || {
+        let view = there.get("/api/instruments").json();
+        view["links"].as_array().unwrap().iter().filter(|link| !link["address"].is_null()).count()
+    };
+    let done = take(&there, "/api/imports", &zip);
+    assert_eq!((done["entries"].as_array().unwrap().len(), &done["stopped"], addresses()), (2, &Value::Null, 0), "{done}");
+    assert_eq!(there.get("/api/benches").json()["benches"].as_array().unwrap().len(), 1);
+    // The shelf stands in the same order.
+    let names = |bench: &Bench| {
+        let shelf = bench.get("/api/amplifiers").json();
+        shelf["amplifiers"].as_array().unwrap().iter().map(|item| item["summary"]["name"].clone()).collect::<Vec<_>>()
+    };
+    assert_eq!(names(&there), names(&here));
+    take(&there, "/api/imports?links=true", &zip);
+    assert_eq!((addresses(), there.get("/api/benches").json()["benches"].as_array().unwrap().len()), (1, 1), "and nothing twice");
+    let shared = zip::ZipArchive::new(std::io::Cursor::new(shelf_of(&here, "shared"))).unwrap();
+    let names: Vec<String> = shared.file_names().map(|name| name.unwrap().into_owned()).collect();
+    assert!(!names.iter().any(|name| name == "instruments.json" || name == "benches.json"), "{names:?}");
+}
+
+#[test]
+fn an_import_that_breaks_off_says_how_many_came_in_and_goes_on_from_there() {
+    use std::io::Write as _;
+    let bench = Bench::start();
+    let mut zip = zip::ZipWriter::new(std::io::Cursor::new(Vec::new()));
+    for n in 0..4 {
+        let mut session = documented();
+        session["id"] = json!(format!("one-{n}"));
+        session["amplifier"]["model"] = json!(format!("Mono {n}00"));
+        zip.start_file(
+            format!("a{n}/session.json"),
+            zip::write::SimpleFileOptions::default().compression_method(zip::CompressionMethod::Stored),
+        )
+        .unwrap();
+        zip.write_all(session.to_string().as_bytes()).unwrap();
+    }
+    let whole = zip.finish().unwrap().into_inner();
+    // The third amplifier's file is not what its sum says.
+    let mut broken = whole.clone();
+    let at = broken.windows(8).position(|eight| eight == b"Mono 200").unwrap();
+    broken[at + 5] = b'9';
+    let done = take(&bench, "/api/imports", &broken);
+    let stopped = done["stopped"].as_str().unwrap();
+    assert!(
+        stopped.starts_with("2 of 4 came in, then it broke off.") && stopped.ends_with("Import the same file again to go on."),
+        "{stopped}"
+    );
+    assert_eq!(ids(&bench).len(), 2);
+    let view = take(&bench, "/api/imports/previews", &whole);
+    let what: Vec<&str> = view["entries"].as_array().unwrap().iter().map(|entry| entry["what"].as_str().unwrap()).collect();
+    assert_eq!(what, ["same", "same", "added", "added"]);
+    assert_eq!(take(&bench, "/api/imports", &whole)["stopped"], Value::Null);
+    assert_eq!(ids(&bench).len(), 4, "none twice");
+}

@@ -139,3 +139,21 @@ fn clients_that_stall_keep_nobody_else_out() {
     assert_eq!(program.get("/api/amplifiers")["found"], 0);
     drop(stalled);
 }
+
+#[test]
+fn told_twice_it_ends_at_once() {
+    let data = tempfile::tempdir().unwrap();
+    let mut program = Program::start(data.path());
+    let tell = |program: &Program| Command::new("kill").args(["-INT", &program.child.id().to_string()]).status().unwrap();
+    // Something that would be waited for.
+    let address = program.url.trim_start_matches("http://").to_owned();
+    let mut stream = std::net::TcpStream::connect(&address).unwrap();
+    std::io::Write::write_all(&mut stream, b"GET /api/amplifiers HTTP/1.1\r\nHost: 127.0.0.1\r\n").unwrap();
+    tell(&program);
+    std::thread::sleep(Duration::from_millis(150));
+    tell(&program);
+    let start = Instant::now();
+    program.child.wait().unwrap();
+    assert!(start.elapsed() < Duration::from_millis(500), "{:?}", start.elapsed());
+    drop(stream);
+}
