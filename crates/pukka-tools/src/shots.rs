@@ -104,6 +104,9 @@ async fn take(server: &Server, browser: &Browser, shot: &Shot) -> anyhow::Result
             browser.wait("[role=dialog] button[aria-expanded]").await?.click().await?;
         }
     }
+    browser
+        .until("pictures are there", async || Ok(browser.value("[...document.images].every((image) => image.complete)").await? == true))
+        .await?;
     // Fonts, also those of the sheet in its frame, and a frame to paint in.
     browser.until("frames are there", async || Ok(browser.value("[...document.querySelectorAll('iframe')].every((f) => f.contentDocument?.readyState === 'complete' && f.contentDocument.body.innerText.length > 100)").await? == true)).await?;
     browser

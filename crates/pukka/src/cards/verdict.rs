@@ -165,5 +165,8 @@ fn one_claim(subject: Subject, style: Style, row: &ClaimRow, before: &[Card]) ->
     let plain = format!("load-{}", crate::slug(&row.load));
     let same = before.iter().filter(|other| other.name == plain || other.name.starts_with(&format!("{plain}--"))).count();
     let name = if same == 0 { plain } else { format!("{plain}--{}", same + 1) };
-    card(name, format!("{}, its modes", row.load), format!("{}, {}", subject.sheet.name, words(row)), canvas)
+    let alike = subject.sheet.view.rows.iter().filter(|other| other.load == row.load).count() > 1;
+    let wiring = row.under.get(1).filter(|_| alike);
+    let title = wiring.map_or_else(|| format!("{}, its modes", row.load), |wiring| format!("{}, {wiring}", row.load));
+    card(name, title, format!("{}, {}", subject.sheet.name, words(row)), canvas)
 }

@@ -3,6 +3,8 @@
 use axum::body::Bytes;
 use axum::extract::{FromRequest, Request};
 use axum::http::{StatusCode, header};
+use axum::middleware::Next;
+use axum::response::{IntoResponse as _, Response};
 use pukka_core::kernel::problem::{Problem, read_json};
 use serde::de::DeserializeOwned;
 use serde_json::{Map, Value};
@@ -25,6 +27,20 @@ impl<T: DeserializeOwned, S: Send + Sync> FromRequest<S> for Body<T> {
         let raw = read_raw(request, state, &["application/json"]).await?;
         let value = read_json(&raw).map_err(|problem| ApiError::invalid(vec![problem]))?;
         Ok(Self { value, raw })
+    }
+}
+
+/// Reads a short body whole before anything is answered. A connection whose body was not read to its end is closed behind the answer,
+/// and what of the body still arrives then can make the peer lose the answer.
+pub(super) async fn short_first(request: Request, next: Next) -> Response {
+    let length = request.headers().get(header::CONTENT_LENGTH).and_then(|length| length.to_str().ok()?.parse::<usize>().ok());
+    if length.is_none_or(|length| length == 0 || length > super::MOST_BYTES) {
+        return next.run(request).await;
+    }
+    let (parts, body) = request.into_parts();
+    match axum::body::to_bytes(body, super::MOST_BYTES).await {
+        Ok(bytes) => next.run(Request::from_parts(parts, bytes.into())).await,
+        Err(_) => ApiError::new(StatusCode::BAD_REQUEST, "unreadable", "The request broke off.").into_response(),
     }
 }
 

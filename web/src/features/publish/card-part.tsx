@@ -4,11 +4,12 @@ import { Button, buttonClass } from "@/ui/button";
 import { Kbd } from "@/ui/kbd";
 import { useNotice } from "@/ui/notice";
 import { useKeys } from "@/ui/use-keys";
-import { addressOf, type Looks } from "./looks";
+import { addressOf, type Looks, SIZES } from "./looks";
 
 /** A card as it will look, and the files of it. */
 export function CardPart({ sessionId, card, looks }: { sessionId: string; card: Schemas["CardView"]; looks: Looks }) {
   const { tell } = useNotice();
+  const size = SIZES[looks.shape ?? "16x9"];
   const file = (ending: string, lines?: 2160) => addressOf(sessionId, `cards/${card.name}.${ending}`, lines ? { ...looks, lines } : looks);
   const copy = () => {
     // The promise is handed over at once: a browser lets a page write only right behind a key or a click.
@@ -24,7 +25,13 @@ export function CardPart({ sessionId, card, looks }: { sessionId: string; card: 
       <div
         className={`grid place-items-center rounded-lg border border-line p-3 ${looks.theme === "clear" ? "bg-[repeating-conic-gradient(var(--color-hair)_0_25%,var(--color-sheet)_0_50%)] bg-[length:24px_24px]" : "bg-sheet"}`}
       >
-        <img src={file("png")} alt={card.alt} className="max-h-[62vh] w-auto max-w-full border border-hair" />
+        <img
+          src={file("png")}
+          alt={card.alt}
+          width={size[0]}
+          height={size[1]}
+          className="h-auto max-h-[62vh] w-auto max-w-full border border-hair"
+        />
       </div>
       <div className="flex flex-wrap items-center gap-2">
         <a className={buttonClass("main")} href={file("png")} download={`${card.name}.png`}>

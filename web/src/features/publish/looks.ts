@@ -10,6 +10,9 @@ export const SHAPES: readonly [Shape, string][] = [
   ["9x16", "9 : 16"],
 ];
 
+/** Width and height, so that a card has its room before it is there. */
+export const SIZES: Record<Shape, [number, number]> = { "16x9": [1920, 1080], "1x1": [1080, 1080], "9x16": [1080, 1920] };
+
 export const THEMES: readonly [Theme, string][] = [
   ["light", "Light"],
   ["dark", "Dark"],

@@ -33,6 +33,7 @@ export function PublishPage() {
   return (
     <main className="mx-auto grid w-full max-w-[1480px] min-w-0 items-start gap-6 px-5 py-5 lg:grid-cols-[216px_minmax(0,1fr)_340px]">
       <nav aria-label="What goes out" className="grid min-w-0 content-start gap-4 lg:sticky lg:top-4">
+        <h2 className="px-2.5 text-lg font-firm">What goes out</h2>
         <ul className="grid max-h-[56vh] gap-0.5 overflow-y-auto max-lg:max-h-44">
           {cards.map((one, n) => (
             <li key={one.name}>
