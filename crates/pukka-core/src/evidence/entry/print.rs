@@ -12,7 +12,7 @@ pub fn print(readings: &Readings) -> String {
     figures.extend(readings.total_power_w.map(|watts| plain(watts.get(), "t")));
     let moving = |name: ReadingName| if readings.approximate.contains(&name) { "~" } else { "" };
     let climbed = readings.climbed_from_w.map(|from| format!("{}..", plain(from.get(), ""))).unwrap_or_default();
-    figures.extend(outputs(&readings.outputs).map(|text| format!("{}{climbed}{text}", moving_outputs(readings))));
+    figures.extend(outputs(&readings.outputs, &format!("{}{climbed}", moving_outputs(readings))));
     if let Some(cycles) = &readings.cycles {
         figures.extend(read(&cycles.first).map(|(first, unit)| match cycles.last.as_ref().and_then(read) {
             Some((last, _)) => format!("{}>{}", plain(first, ""), plain(last, unit)),
@@ -41,7 +41,7 @@ pub fn print(readings: &Readings) -> String {
     figures.extend(readings.temperature_c.map(|heatsink| plain(heatsink.get(), "c")));
     if let Some(hold) = &readings.hold {
         figures.push(format!(">> {}", plain(hold.seconds, "s")));
-        figures.extend(outputs(&hold.outputs));
+        figures.extend(outputs(&hold.outputs, ""));
         figures.extend(hold.end_v.map(|volts| plain(volts.get(), "v")));
         figures.extend(hold.current_a.map(|amps| plain(amps.get(), "a")));
     }
@@ -49,16 +49,18 @@ pub fn print(readings: &Readings) -> String {
     figures.join(" ")
 }
 
-fn outputs(outputs: &[OutputReading]) -> Option<String> {
-    let parts: Vec<String> = outputs.iter().enumerate().filter_map(|(i, reading)| output(i, reading)).collect();
+/// `before` stands before the first figure, behind its name.
+fn outputs(outputs: &[OutputReading], before: &str) -> Option<String> {
+    let parts: Vec<String> =
+        outputs.iter().enumerate().filter_map(|(i, reading)| output(i, reading, if i == 0 { before } else { "" })).collect();
     (!parts.is_empty()).then(|| parts.join("+"))
 }
 
-fn output(index: usize, reading: &OutputReading) -> Option<String> {
+fn output(index: usize, reading: &OutputReading, before: &str) -> Option<String> {
     let (value, unit) = read(reading)?;
     let name = reading.name.as_ref().filter(|name| **name != (index + 1).to_string()).map(|name| format!("{name}:")).unwrap_or_default();
     let also: String = reading.also.iter().filter_map(second).collect();
-    Some(format!("{name}{}{}{}{also}", plain(value, unit), at(reading.meter.as_deref()), beside(reading)))
+    Some(format!("{name}{before}{}{}{}{also}", plain(value, unit), at(reading.meter.as_deref()), beside(reading)))
 }
 
 fn second(also: &SecondReading) -> Option<String> {

@@ -142,6 +142,16 @@ fn a_second_meter_on_the_same_thing() {
 }
 
 #[test]
+fn a_name_stands_before_what_climbed_and_what_moved() {
+    for line in ["front:118..121w", "front:~84w", "front:~118..121w", "front..1:118..121w", "front:84w+rear:81w"] {
+        let asked = if line.contains('+') { TWO } else { MONO };
+        let entry = read(line, asked);
+        assert_eq!((entry.not_yet, print(&entry.readings)), (None, line.to_owned()));
+    }
+    assert_eq!(read("front:118..121", MONO).readings.outputs[0].name.as_deref(), Some("front"));
+}
+
+#[test]
 fn outputs_with_names_and_what_was_held() {
     let entry = read("front:84+rear:81 14.31 47 >> 30s 82+79 14.1 45.5 # fan off", TWO);
     assert_eq!(entry.not_yet, None);
