@@ -13,65 +13,61 @@ struct Piece {
     what: &'static str,
     /// Cargo's command and its arguments.
     args: &'static [&'static str],
+    /// More arguments, where several pieces share the first ones.
+    more: &'static [&'static str],
     /// Set in its surroundings.
     with: Option<(&'static str, &'static str)>,
     /// A command of cargo that has to be installed for it.
     needs: Option<&'static str>,
 }
 
-const PIECES: [Piece; 8] = [
+const TEN_MINUTES: &str = "-max_total_time=600";
+
+/// A fuzz target with its arguments. Without a sanitizer, stable Rust builds it.
+const fn fuzz(what: &'static str, more: &'static [&'static str]) -> Piece {
+    Piece { what, args: &["fuzz", "run", "--sanitizer", "none"], more, with: Some(("RUSTC_BOOTSTRAP", "1")), needs: Some("fuzz") }
+}
+
+const PIECES: [Piece; 13] = [
     Piece {
         what: "two hundred hard kills in live runs: the level is down within a second each time",
         args: &["test", "--workspace", "--test", "live_hard", "--", "--include-ignored", "kills"],
+        more: &[],
         with: None,
         needs: None,
     },
     Piece {
         what: "a hundred hard kills in mid-stream",
         args: &["test", "--workspace", "--test", "power_cut", "--", "--include-ignored"],
+        more: &[],
         with: None,
         needs: None,
     },
     Piece {
-        what: "two hundred kills amid runs, photos, imports and copies",
+        what: "two hundred kills during runs, photos, imports and copies",
         args: &["test", "--workspace", "--test", "hard_times", "--", "--include-ignored"],
+        more: &[],
         with: None,
         needs: None,
     },
     Piece {
         what: "runs driven in real time",
         args: &["test", "--workspace", "--test", "live_stream"],
+        more: &[],
         with: Some(("PUKKA_PACE", "1")),
         needs: None,
     },
-    Piece {
-        what: "the session reader, fuzzed for ten minutes",
-        args: &[
-            "fuzz",
-            "run",
-            "--sanitizer",
-            "none",
-            "session_file",
-            "--",
-            "-max_total_time=600",
-            "-max_len=16384",
-            "-dict=fuzz/session_file.dict",
-        ],
-        with: Some(("RUSTC_BOOTSTRAP", "1")),
-        needs: Some("fuzz"),
-    },
-    Piece {
-        what: "audio files, fuzzed for ten minutes",
-        args: &["fuzz", "run", "--sanitizer", "none", "wav", "--", "-max_total_time=600", "-max_len=65536"],
-        with: Some(("RUSTC_BOOTSTRAP", "1")),
-        needs: Some("fuzz"),
-    },
-    Piece {
-        what: "the CSV of oscilloscopes, fuzzed for ten minutes",
-        args: &["fuzz", "run", "--sanitizer", "none", "scope_csv", "--", "-max_total_time=600", "-max_len=16384"],
-        with: Some(("RUSTC_BOOTSTRAP", "1")),
-        needs: Some("fuzz"),
-    },
+    fuzz(
+        "the session reader, fuzzed for ten minutes",
+        &["session_file", "--", TEN_MINUTES, "-max_len=16384", "-dict=fuzz/session_file.dict"],
+    ),
+    fuzz("audio files, fuzzed", &["wav", "--", TEN_MINUTES, "-max_len=65536"]),
+    fuzz("the CSV of oscilloscopes, fuzzed", &["scope_csv", "--", TEN_MINUTES, "-max_len=16384"]),
+    fuzz("entry lines, fuzzed", &["entry_line", "--", TEN_MINUTES, "-max_len=400"]),
+    fuzz("spec tables, fuzzed", &["spec_text", "--", TEN_MINUTES, "-max_len=16384"]),
+    fuzz("answers of instruments, fuzzed", &["scpi_reply", "--", TEN_MINUTES, "-max_len=400"]),
+    fuzz("instrument profiles, fuzzed", &["profile", "--", TEN_MINUTES, "-max_len=16384"]),
+    fuzz("zips of a shelf, fuzzed", &["--features", "pukka", "shelf_zip", "--", TEN_MINUTES, "-max_len=65536"]),
     Piece {
         what: "sixty mutants of checks, rest, cautions and suspicion",
         args: &[
@@ -93,6 +89,7 @@ const PIECES: [Piece; 8] = [
             "--file",
             "crates/pukka-core/src/plan/cautions.rs",
         ],
+        more: &[],
         with: None,
         needs: Some("mutants"),
     },
@@ -121,7 +118,7 @@ pub fn run() -> anyhow::Result<()> {
             Some(needed) => Fate::NotThere(needed),
             None => {
                 let mut command = Command::new(&cargo);
-                command.args(piece.args).envs(piece.with).current_dir(root());
+                command.args(piece.args).args(piece.more).envs(piece.with).current_dir(root());
                 let status = command.status().with_context(|| format!("{cargo} cannot be started"))?;
                 if status.success() { Fate::Passed } else { Fate::Failed }
             }

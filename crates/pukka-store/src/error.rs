@@ -1,5 +1,7 @@
 //! What can go wrong with the records.
 
+use std::path::Path;
+
 use pukka_core::plan::gates::GateFinding;
 use thiserror::Error;
 
@@ -143,6 +145,17 @@ pub enum StoreError {
     /// SQLite said no.
     #[error("The database said: {0}")]
     Sqlite(rusqlite::Error),
+}
+
+impl StoreError {
+    /// What the system said of a file or folder.
+    #[must_use]
+    pub fn at(path: &Path, why: std::io::Error) -> Self {
+        match why.kind() {
+            std::io::ErrorKind::StorageFull => Self::DiskFull,
+            _ => Self::Folder { folder: path.display().to_string(), why },
+        }
+    }
 }
 
 impl From<rusqlite::Error> for StoreError {

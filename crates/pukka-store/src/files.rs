@@ -1,12 +1,11 @@
 //! Files beside the database, named by the hash of what is in them: written to a temporary file, synced, renamed.
 
-use std::fs::{self, File};
-use std::io::Write as _;
+use std::fs;
 use std::path::{Path, PathBuf};
 
 use sha2::{Digest, Sha256};
 
-use crate::{StoreError, lock};
+use crate::{StoreError, whole};
 
 /// Folder of the photos.
 #[derive(Debug)]
@@ -29,7 +28,7 @@ impl Files {
         let sha256 = Self::hash(bytes);
         let path = self.photo_path(&sha256)?;
         if !path.exists() {
-            self.write(&path, bytes).map_err(|why| self.trouble(why))?;
+            self.write(&path, bytes).map_err(|why| StoreError::at(&self.photos, why))?;
         }
         Ok(sha256)
     }
@@ -48,7 +47,7 @@ impl Files {
         let path = self.photo_path(sha256)?;
         fs::read(path).map_err(|why| match why.kind() {
             std::io::ErrorKind::NotFound => StoreError::NotFound { what: "photo file", id: sha256.to_owned() },
-            _ => self.trouble(why),
+            _ => StoreError::at(&self.photos, why),
         })
     }
 
@@ -59,24 +58,8 @@ impl Files {
     }
 
     fn write(&self, path: &Path, bytes: &[u8]) -> std::io::Result<()> {
-        lock::make_private(&self.photos)?;
-        let half = path.with_extension(format!("{}.part", crate::new_id()));
-        let written =
-            lock::private().create_new(true).open(&half).and_then(|mut file| file.write_all(bytes).and_then(|()| file.sync_all()));
-        if let Err(why) = written.and_then(|()| fs::rename(&half, path)) {
-            // Nothing half-written stays behind; that it cannot be removed either changes nothing about the failure.
-            let _ = fs::remove_file(&half);
-            return Err(why);
-        }
-        // The rename itself has to survive a power cut.
-        File::open(&self.photos)?.sync_all()
-    }
-
-    fn trouble(&self, why: std::io::Error) -> StoreError {
-        match why.kind() {
-            std::io::ErrorKind::StorageFull => StoreError::DiskFull,
-            _ => StoreError::Folder { folder: self.photos.display().to_string(), why },
-        }
+        whole::own_folder(&self.photos)?;
+        whole::write(path, bytes)
     }
 }
 

@@ -2,7 +2,8 @@
 //!
 //! [`Store`] owns one writer connection on a thread of its own and a small pool of readers; a write is one transaction
 //! and its reply follows the commit. `rows` holds the SQL, an aggregate a file; `read` joins rows (a session whole, the shelf,
-//! summaries); `write` guards, notes in the journal and says what a commit outdates. [`undo`] and [`transfer`] stand on top.
+//! summaries); `write` guards, notes in the journal and says what a commit outdates. [`undo`] and [`transfer`] stand on top; [`upkeep`]
+//! copies and checks a whole folder, [`whole`] writes files that are there whole or not at all.
 
 mod error;
 mod files;
@@ -15,6 +16,7 @@ mod store;
 pub mod transfer;
 pub mod undo;
 pub mod upkeep;
+pub mod whole;
 mod write;
 
 pub use error::StoreError;

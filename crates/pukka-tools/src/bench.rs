@@ -10,8 +10,25 @@ use crate::root;
 
 const STARTS: usize = 10;
 
-/// Prints the figures of the release program, which is built already.
-pub fn bench() -> anyhow::Result<()> {
+/// A part of the figures, with the name it is asked for by.
+type Part = (&'static str, fn() -> anyhow::Result<()>);
+
+const PARTS: [Part; 4] = [
+    ("start", start),
+    ("typing", crate::bench_typing::typing),
+    ("session", crate::bench_session::long_session),
+    ("shelf", crate::bench_shelf::shelf),
+];
+
+/// Prints the figures of the release program, which is built already; all of them, or one part.
+pub fn bench(only: Option<&str>) -> anyhow::Result<()> {
+    let mut wanted = PARTS.iter().filter(|(name, _)| only.is_none_or(|only| only == *name)).peekable();
+    anyhow::ensure!(wanted.peek().is_some(), "the parts are {}", PARTS.map(|(name, _)| name).join(", "));
+    wanted.try_for_each(|(_, part)| part())
+}
+
+/// The program by itself: its size, its start, its answers on the demo, the judge and the traces.
+fn start() -> anyhow::Result<()> {
     let program = root().join("target/release/pukka");
     println!("program            {:>9.1} MB", std::fs::metadata(&program)?.len() as f64 / 1e6);
     for (kind, ending) in [("script, gzip", "js"), ("style, gzip", "css")] {
@@ -26,14 +43,15 @@ pub fn bench() -> anyhow::Result<()> {
     }
     println!("cold start, page   {:>9.1} ms  (median of {STARTS}, to the first page's last byte)", median(&mut starts));
     load(folder.path())?;
+    example("pukka-core", "judge_times")?;
+    example("pukka-capture", "trace_times")
+}
+
+fn example(package: &str, name: &str) -> anyhow::Result<()> {
     let cargo = std::env::var("CARGO").unwrap_or_else(|_| "cargo".into());
-    let judged = ["run", "--quiet", "--release", "-p", "pukka-core", "--example", "judge_times"];
-    anyhow::ensure!(Command::new(cargo).args(judged).current_dir(root()).status()?.success(), "the judge could not be timed");
-    let traced = ["run", "--quiet", "--release", "-p", "pukka-capture", "--example", "trace_times"];
-    let cargo = std::env::var("CARGO").unwrap_or_else(|_| "cargo".into());
-    anyhow::ensure!(Command::new(cargo).args(traced).current_dir(root()).status()?.success(), "the traces could not be timed");
-    crate::bench_typing::typing()?;
-    crate::bench_shelf::shelf()
+    let run = ["run", "--quiet", "--release", "-p", package, "--example", name];
+    anyhow::ensure!(Command::new(cargo).args(run).current_dir(root()).status()?.success(), "{name} failed");
+    Ok(())
 }
 
 /// Answers under a load of one client, and memory after it.

@@ -3,6 +3,7 @@
 
 mod bench;
 mod bench_live;
+mod bench_session;
 mod bench_shelf;
 mod bench_typing;
 mod measure;
@@ -21,7 +22,10 @@ struct Command {
 #[derive(Debug, Subcommand)]
 enum Task {
     /// Measure the release program.
-    Bench,
+    Bench {
+        /// Only this part: start, typing, session, shelf.
+        only: Option<String>,
+    },
     /// Make the pictures of docs/screenshots from the demo data.
     Shots {
         /// Only those whose name contains this.
@@ -36,7 +40,7 @@ fn root() -> PathBuf {
 
 fn main() -> anyhow::Result<()> {
     match Command::parse().task {
-        Task::Bench => bench::bench(),
+        Task::Bench { only } => bench::bench(only.as_deref()),
         Task::Shots { only } => shots::shots(only.as_deref()),
     }
 }

@@ -104,14 +104,14 @@ enum What {
         /// Folder to write to.
         #[arg(long)]
         out: PathBuf,
-        /// Shape of the cards: 16x9, 1x1 or 9x16.
-        #[arg(long, default_value = "16x9", value_parser = one_of(Shape::ALL, Shape::word))]
+        /// Shape of the cards.
+        #[arg(long, value_enum, default_value_t)]
         shape: Shape,
         /// Length of their shorter side: 1080 or 2160.
         #[arg(long, default_value = "1080", value_parser = lines)]
         lines: u32,
-        /// Theme of the cards: light, dark or clear.
-        #[arg(long, default_value = "light", value_parser = one_of(Theme::ALL, Theme::word))]
+        /// Theme of the cards.
+        #[arg(long, value_enum, default_value_t)]
         theme: Theme,
         /// Day that stands on the sheet; today when not given.
         #[arg(long)]
@@ -289,14 +289,6 @@ async fn told_once() {
         until_told().await;
         std::process::exit(130);
     });
-}
-
-/// Reads one of a few words.
-fn one_of<T: Copy + Send + Sync + 'static>(
-    all: [T; 3],
-    word: fn(T) -> &'static str,
-) -> impl Fn(&str) -> Result<T, String> + Clone + Send + Sync + 'static {
-    move |text| all.into_iter().find(|one| word(*one) == text).ok_or_else(|| format!("choose {}", all.map(word).join(", ")))
 }
 
 fn lines(text: &str) -> Result<u32, String> {

@@ -8,10 +8,13 @@ use std::sync::{Arc, Mutex, OnceLock, PoisonError};
 use pukka_core::assess::check_session;
 use pukka_core::evidence::check::Check;
 use pukka_core::plan::ladder::{Ladder, ladder_checked};
+use pukka_core::record::session::Session;
 use pukka_core::report::sheet::{Sheet, sheet_with};
 use pukka_core::report::view::{VerdictView, view};
 use pukka_store::sessions::SessionRow;
 use pukka_store::{Store, StoreError};
+
+use crate::publish::shown;
 
 /// A session, and what was computed of it so far.
 #[derive(Debug)]
@@ -21,6 +24,7 @@ pub struct LoadedSession {
     verdict: OnceLock<VerdictView>,
     ladder: OnceLock<Ladder>,
     sheet: OnceLock<Sheet>,
+    shown: OnceLock<(Session, Sheet)>,
 }
 
 impl LoadedSession {
@@ -45,6 +49,11 @@ impl LoadedSession {
     /// The result sheet. Computes the first time it is asked.
     pub fn sheet(&self) -> &Sheet {
         self.sheet.get_or_init(|| sheet_with(&self.row.session, self.verdict().clone()))
+    }
+
+    /// The session as it may be shown, and its sheet. Computes the first time it is asked.
+    pub fn shown(&self) -> &(Session, Sheet) {
+        self.shown.get_or_init(|| shown(&self.row.session))
     }
 }
 
@@ -86,6 +95,7 @@ impl Sessions {
             verdict: OnceLock::new(),
             ladder: OnceLock::new(),
             sheet: OnceLock::new(),
+            shown: OnceLock::new(),
         });
         kept.insert(id.to_owned(), Arc::clone(&loaded));
         Ok(loaded)

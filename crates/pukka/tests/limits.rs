@@ -134,3 +134,41 @@ fn a_stop_keeps_a_run_out_of_the_verdict_and_says_so() {
     let shelf = bench.get("/api/amplifiers").json();
     assert_eq!(shelf["amplifiers"][0]["summary"]["verdict_word"], "1 stop to settle");
 }
+
+/// A zip of amplifiers, each with a photo that takes a while to decode.
+fn slow_shelf() -> Vec<u8> {
+    use std::io::Write as _;
+    let mut photo = std::io::Cursor::new(Vec::new());
+    let noise = |x: u32, y: u32| image::Rgb([x as u8, y as u8, (x ^ y) as u8]);
+    image::RgbImage::from_fn(2_400, 2_400, noise).write_to(&mut photo, image::ImageFormat::Jpeg).unwrap();
+    let mut zip = zip::ZipWriter::new(std::io::Cursor::new(Vec::new()));
+    for n in 0..12 {
+        let mut amplifier = mono();
+        amplifier["model"] = json!(format!("Slow {n}"));
+        let session = json!({ "format": "pukka-session", "version": 1, "amplifier": amplifier, "claims": [], "runs": [] });
+        for (name, bytes) in [("session.json", session.to_string().as_bytes()), ("photos/1.jpg", photo.get_ref().as_slice())] {
+            zip.start_file(format!("a{n:02}/{name}"), zip::write::SimpleFileOptions::default()).unwrap();
+            zip.write_all(bytes).unwrap();
+        }
+    }
+    zip.finish().unwrap().into_inner()
+}
+
+#[test]
+fn a_run_is_logged_while_an_import_goes_on() {
+    let bench = Arc::new(Bench::start());
+    let (_, session) = bench.amplifier(|_| {}, &[(4.0, 450.0)]);
+    let url = format!("{}/api/imports", bench.url);
+    let importing = std::thread::spawn(move || {
+        agent().post(&url).content_type("application/octet-stream").send(slow_shelf().as_slice()).unwrap().status().as_u16()
+    });
+    let goes_on = || !bench.get("/api/imports/progress").json()["importing"].is_null();
+    while !goes_on() {
+        assert!(!importing.is_finished(), "it was over before it was seen");
+        std::thread::sleep(std::time::Duration::from_millis(5));
+    }
+    let body = json!({ "rung": "mono@4@40", "mode": "certified", "line": "447 14.38 41.2" });
+    assert_eq!(bench.post(&format!("/api/sessions/{session}/runs"), &body).status, 201);
+    assert!(goes_on(), "the run did not wait for the import");
+    assert_eq!(importing.join().unwrap(), 200);
+}

@@ -1,4 +1,4 @@
-/** Keys of writes whose answer has not come: in the tab's own storage, so that a page that is loaded anew can ask. */
+/** Keys of writes whose answer has not come: in the tab's own storage, so that a page that is reloaded can ask. */
 
 const NAME = "pukka-pending";
 

@@ -52,7 +52,7 @@ const LISTS = new Set(["/api/amplifiers", "/api/incidents", "/api/acts"]);
 type Key = readonly [method: string, path: string, init?: { params?: { path?: Record<string, string> } }];
 
 /**
- * Asks anew for what is shown of some records, and of the lists they stand in. A session is its amplifier's: what was done in it
+ * Asks again for what is shown of some records, and of the lists they stand in. A session is its amplifier's: what was done in it
  * shows on both.
  */
 export function refresh(client: QueryClient, ids: readonly string[]) {
@@ -70,7 +70,7 @@ export function refresh(client: QueryClient, ids: readonly string[]) {
 }
 
 /**
- * A write. When it is done, what is shown of the records it changed is asked for anew; of everything, where it does not say which.
+ * A write. When it is done, what is shown of the records it changed is asked for again; of everything, where it does not say which.
  * The page goes on at once and does not wait for that.
  */
 export function useWrite<In, Out>(write: (input: In) => Promise<Out>, changes?: readonly string[]) {

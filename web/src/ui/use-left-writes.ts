@@ -6,7 +6,7 @@ import { useNotice } from "./notice";
 const ASKED_FOR_MS = 30_000;
 let asked = false;
 
-/** Says what became of writes that were on their way when the page was loaded anew. */
+/** Says what became of writes that were on their way when the page was reloaded. */
 export function useLeftWrites() {
   const { tell } = useNotice();
   useEffect(() => {

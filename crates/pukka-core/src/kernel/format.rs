@@ -160,6 +160,12 @@ pub fn list(parts: &[String]) -> String {
     }
 }
 
+/// A text between the tags of XML, and of what is written like it.
+#[must_use]
+pub fn escaped(text: &str) -> String {
+    text.replace('&', "&amp;").replace('<', "&lt;").replace('>', "&gt;")
+}
+
 #[cfg(test)]
 mod tests {
     use proptest::prelude::*;

@@ -7,7 +7,8 @@ use std::path::Path;
 use rusqlite::Connection;
 use serde::{Deserialize, Serialize};
 
-use crate::health::{self, DATABASE};
+use super::copy::database_in;
+use crate::health;
 use crate::lock::FolderLock;
 use crate::read::{session, summaries};
 use crate::{Files, StoreError, migrations};
@@ -74,11 +75,7 @@ impl CheckReport {
 /// # Errors
 /// [`StoreError`] when the folder cannot be read at all, or, to be repaired, is in use.
 pub fn check(folder: &Path, repair: bool) -> Result<CheckReport, StoreError> {
-    let path = folder.join(DATABASE);
-    if !path.is_file() {
-        let why = std::io::Error::from(std::io::ErrorKind::NotFound);
-        return Err(StoreError::Folder { folder: path.display().to_string(), why });
-    }
+    let path = database_in(folder)?;
     let _lock = if repair {
         let mut lock = FolderLock::take(folder)?;
         lock.hold(folder, &path)?;

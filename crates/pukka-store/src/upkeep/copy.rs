@@ -1,10 +1,12 @@
 //! A whole copy of the database, while the program may be writing to it.
 
 use std::fs::File;
-use std::path::Path;
+use std::path::{Path, PathBuf};
+
+use rusqlite::Connection;
 
 use crate::health::{self, DATABASE};
-use crate::{StoreError, migrations};
+use crate::{StoreError, migrations, whole};
 
 /// Content of a copy of the database.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -22,21 +24,23 @@ pub struct Copied {
 /// # Errors
 /// [`StoreError`] when there is no database, it cannot be read, or the copy not be written.
 pub fn copy_database(folder: &Path, to: &Path) -> Result<Copied, StoreError> {
-    let trouble = |why| StoreError::Folder { folder: to.display().to_string(), why };
-    let from = folder.join(DATABASE);
-    if !from.is_file() {
-        let why = std::io::Error::from(std::io::ErrorKind::NotFound);
-        return Err(StoreError::Folder { folder: from.display().to_string(), why });
-    }
+    let trouble = |why| StoreError::at(to, why);
+    let from = database_in(folder)?;
     // Made first, so that nobody else may read it for a moment.
-    crate::lock::private().create_new(true).open(to).map_err(trouble)?;
+    whole::new_file(to).map_err(trouble)?;
     let connection = health::read_only(&from)?;
     if health::version(&connection)? > migrations::latest() {
         return Err(StoreError::Newer);
     }
     connection.execute("VACUUM INTO ?", [to.display().to_string()])?;
     File::open(to).and_then(|copy| copy.sync_all()).map_err(trouble)?;
-    content(to)
+    content(&health::read_only(to)?)
+}
+
+/// The database of a folder that has one.
+pub(super) fn database_in(folder: &Path) -> Result<PathBuf, StoreError> {
+    let path = folder.join(DATABASE);
+    if path.is_file() { Ok(path) } else { Err(StoreError::at(&path, std::io::ErrorKind::NotFound.into())) }
 }
 
 /// Checks a copy of the database through and through.
@@ -46,8 +50,8 @@ pub fn copy_database(folder: &Path, to: &Path) -> Result<Copied, StoreError> {
 pub fn verify_database(path: &Path) -> Result<Copied, StoreError> {
     let damaged = |says: String| StoreError::Damaged { folder: path.display().to_string(), says };
     let looked = || -> Result<(Copied, Vec<String>), StoreError> {
-        let copied = content(path)?;
-        Ok((copied, health::complaints(&health::read_only(path)?, "integrity_check")?))
+        let connection = health::read_only(path)?;
+        Ok((content(&connection)?, health::complaints(&connection, "integrity_check")?))
     };
     match looked() {
         Ok((copied, said)) if said.is_empty() && copied.schema <= migrations::latest() => Ok(copied),
@@ -58,12 +62,11 @@ pub fn verify_database(path: &Path) -> Result<Copied, StoreError> {
     }
 }
 
-fn content(path: &Path) -> Result<Copied, StoreError> {
-    let connection = health::read_only(path)?;
+fn content(connection: &Connection) -> Result<Copied, StoreError> {
     let count: i64 = connection.query_row("SELECT count(*) FROM amplifier WHERE deleted_at IS NULL", [], |row| row.get(0))?;
     Ok(Copied {
-        schema: health::version(&connection)?,
+        schema: health::version(connection)?,
         amplifiers: usize::try_from(count).unwrap_or(0),
-        photos: crate::rows::photos::hashes(&connection)?,
+        photos: crate::rows::photos::hashes(connection)?,
     })
 }

@@ -39,9 +39,9 @@ impl<W: Write + Seek> ShelfWriter<W> {
     ///
     /// # Errors
     /// When something cannot be written as JSON, or into the zip.
-    pub fn add(&mut self, outgoing: &Outgoing, photos: impl IntoIterator<Item = OutgoingPhoto>) -> Result<(), Problem> {
+    pub fn add(&mut self, outgoing: &Outgoing, photos: impl IntoIterator<Item = OutgoingPhoto>) -> std::io::Result<()> {
         let name = self.name(&outgoing.file.amplifier.name());
-        self.json(&format!("{name}/session.json"), &outgoing.file.to_file().map_err(trouble)?)?;
+        self.json(&format!("{name}/session.json"), &outgoing.file.to_file()?)?;
         if let Some(settled) = &outgoing.settled {
             self.json(&format!("{name}/settled.json"), settled)?;
         }
@@ -70,7 +70,7 @@ impl<W: Write + Seek> ShelfWriter<W> {
     ///
     /// # Errors
     /// When it cannot be written.
-    pub fn beside(&mut self, benches: &[BenchProfile], links: &[LinkLine]) -> Result<(), Problem> {
+    pub fn beside(&mut self, benches: &[BenchProfile], links: &[LinkLine]) -> std::io::Result<()> {
         if !benches.is_empty() {
             self.json("benches.json", &benches)?;
         }
@@ -84,7 +84,7 @@ impl<W: Write + Seek> ShelfWriter<W> {
     ///
     /// # Errors
     /// When it cannot be written.
-    pub fn finish(mut self) -> Result<(W, usize), Problem> {
+    pub fn finish(mut self) -> std::io::Result<(W, usize)> {
         let left_out = std::mem::take(&mut self.manifest.left_out);
         if !left_out.is_empty() {
             let lines: Vec<String> = left_out.iter().map(|problem| format!("{}: {}", problem.path, problem.says)).collect();
@@ -94,19 +94,19 @@ impl<W: Write + Seek> ShelfWriter<W> {
         let count = left_out.len();
         let manifest = Manifest { left_out, ..self.manifest.clone() };
         self.json("shelf.json", &manifest)?;
-        Ok((self.zip.finish().map_err(trouble)?, count))
+        Ok((self.zip.finish()?, count))
     }
 
-    fn json(&mut self, name: &str, value: &impl Serialize) -> Result<(), Problem> {
-        let bytes = serde_json::to_vec_pretty(value).map_err(trouble)?;
+    fn json(&mut self, name: &str, value: &impl Serialize) -> std::io::Result<()> {
+        let bytes = serde_json::to_vec_pretty(value)?;
         self.file(name, &bytes, CompressionMethod::Deflated)
     }
 
-    fn file(&mut self, name: &str, bytes: &[u8], how: CompressionMethod) -> Result<(), Problem> {
+    fn file(&mut self, name: &str, bytes: &[u8], how: CompressionMethod) -> std::io::Result<()> {
         // Without a date of its own: the moment stands in shelf.json.
         let options = SimpleFileOptions::default().compression_method(how).last_modified_time(zip::DateTime::default());
-        self.zip.start_file(name, options).map_err(trouble)?;
-        self.zip.write_all(bytes).map_err(trouble)
+        self.zip.start_file(name, options)?;
+        self.zip.write_all(bytes)
     }
 
     /// A folder name: the amplifier's in plain letters, numbered where two are alike.
@@ -116,8 +116,4 @@ impl<W: Write + Seek> ShelfWriter<W> {
         *count += 1;
         if *count == 1 { plain } else { format!("{plain}--{count}") }
     }
-}
-
-fn trouble(why: impl std::fmt::Display) -> Problem {
-    Problem::new("", format!("The file cannot be written: {why}"))
 }

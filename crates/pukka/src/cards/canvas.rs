@@ -2,6 +2,8 @@
 
 use std::fmt::Write as _;
 
+use pukka_core::kernel::format::escaped;
+
 use super::face::{self, Font};
 use super::look::{Paint, Theme};
 use super::{Style, Subject};
@@ -96,7 +98,7 @@ impl Canvas {
             Held::Right => at.0 - wide,
         };
         for (face, piece) in face::pieces(font, &text) {
-            let escaped = piece.replace('&', "&amp;").replace('<', "&lt;").replace('>', "&gt;");
+            let escaped = escaped(&piece);
             let css = face.css();
             self.put(&format!(
                 "<text x=\"{x:.1}\" y=\"{:.1}\" {css} font-size=\"{size:.1}\" fill=\"{fill}\" xml:space=\"preserve\">{escaped}</text>",
@@ -172,7 +174,7 @@ impl Canvas {
         let (width, height) = self.style.shape.size();
         let scale = f64::from(self.style.lines) / width.min(height);
         let paint = self.paint();
-        let alt = alt.replace('&', "&amp;").replace('<', "&lt;").replace('>', "&gt;");
+        let alt = escaped(alt);
         let mut svg = String::new();
         // Writing to a string cannot fail.
         let _ = writeln!(

@@ -3,24 +3,24 @@
 use serde::{Deserialize, Serialize};
 
 /// Shape of a card.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, utoipa::ToSchema, clap::ValueEnum)]
 pub enum Shape {
     /// Sixteen to nine.
     #[default]
     #[serde(rename = "16x9")]
+    #[value(name = "16x9")]
     Wide,
     /// Square.
     #[serde(rename = "1x1")]
+    #[value(name = "1x1")]
     Square,
     /// Nine to sixteen.
     #[serde(rename = "9x16")]
+    #[value(name = "9x16")]
     Tall,
 }
 
 impl Shape {
-    /// All of them.
-    pub const ALL: [Self; 3] = [Self::Wide, Self::Square, Self::Tall];
-
     /// Width and height in the units it is drawn in: the shorter side has 1080.
     #[must_use]
     pub const fn size(self) -> (f64, f64) {
@@ -30,20 +30,10 @@ impl Shape {
             Self::Tall => (1_080.0, 1_920.0),
         }
     }
-
-    /// Its word on the command line.
-    #[must_use]
-    pub fn word(self) -> &'static str {
-        match self {
-            Self::Wide => "16x9",
-            Self::Square => "1x1",
-            Self::Tall => "9x16",
-        }
-    }
 }
 
 /// Theme of a card.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, utoipa::ToSchema, clap::ValueEnum)]
 #[serde(rename_all = "kebab-case")]
 pub enum Theme {
     /// Dark on light.
@@ -56,19 +46,6 @@ pub enum Theme {
 }
 
 impl Theme {
-    /// All of them.
-    pub const ALL: [Self; 3] = [Self::Light, Self::Dark, Self::Clear];
-
-    /// Its word on the command line.
-    #[must_use]
-    pub fn word(self) -> &'static str {
-        match self {
-            Self::Light => "light",
-            Self::Dark => "dark",
-            Self::Clear => "clear",
-        }
-    }
-
     pub(super) const fn paint(self) -> &'static Paint {
         match self {
             Self::Light => &LIGHT,

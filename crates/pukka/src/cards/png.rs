@@ -2,6 +2,7 @@
 
 use std::sync::{Arc, LazyLock};
 
+use pukka_core::kernel::format::escaped;
 use resvg::tiny_skia::{Pixmap, Transform};
 use resvg::usvg::{Options, Tree, WriteOptions, fontdb};
 
@@ -27,7 +28,7 @@ fn read(svg: &str) -> anyhow::Result<Tree> {
 pub fn outlined(card: &super::Card) -> anyhow::Result<String> {
     let drawn = read(&card.svg)?.to_string(&WriteOptions { preserve_text: false, ..WriteOptions::default() });
     let (head, rest) = drawn.split_once('>').ok_or_else(|| anyhow::anyhow!("the drawing is empty"))?;
-    let alt = card.alt.replace('&', "&amp;").replace('<', "&lt;").replace('>', "&gt;");
+    let alt = escaped(&card.alt);
     Ok(format!("{head} role=\"img\">\n<title>{alt}</title>{rest}"))
 }
 

@@ -1,3 +1,4 @@
+use clap::ValueEnum as _;
 use pukka_core::record::session::examples::mono_1100;
 use pukka_core::report::sheet::sheet;
 
@@ -11,8 +12,8 @@ fn all(style: Style) -> Vec<Card> {
 }
 
 fn styles() -> Vec<Style> {
-    let shapes = Shape::ALL.into_iter();
-    shapes.flat_map(|shape| Theme::ALL.map(|theme| Style { shape, theme, lines: 1_080 })).collect()
+    let shapes = Shape::value_variants().iter().copied();
+    shapes.flat_map(|shape| Theme::value_variants().iter().map(move |&theme| Style { shape, theme, lines: 1_080 })).collect()
 }
 
 #[test]

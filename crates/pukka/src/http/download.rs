@@ -2,40 +2,38 @@
 
 use std::fs::File;
 use std::io::{Read as _, Write as _};
-use std::path::{Path, PathBuf};
+use std::path::Path;
 
 use axum::body::{Body, Bytes};
-use axum::http::StatusCode;
-use axum::http::header;
+use axum::http::{StatusCode, header};
 use axum::response::{IntoResponse as _, Response};
 use futures_util::StreamExt as _;
 use pukka_store::StoreError;
+use pukka_store::whole::{self, Part};
 
 use super::ApiError;
-pub use crate::upkeep::created;
 
 const BLOCK: usize = 256 * 1024;
 
-/// A file that is removed when dropped.
+/// A file that is gone again once it was sent.
 #[derive(Debug)]
-pub struct Download {
-    path: PathBuf,
-}
+pub struct Download(Part);
 
 impl Download {
     /// A name in a folder that nobody else has.
     pub fn beside(folder: &Path, what: &str) -> Self {
-        Self { path: folder.join(format!("{what}-{}.part", pukka_store::new_id())) }
+        Self(Part::beside(&folder.join(what)))
     }
 
     pub fn path(&self) -> &Path {
-        &self.path
+        self.0.path()
     }
 
     /// The file as an answer.
-    pub fn response(self, kind: &'static str, name: &str) -> std::io::Result<Response> {
-        let file = File::open(&self.path)?;
-        let length = file.metadata()?.len();
+    pub fn response(self, kind: &'static str, name: &str) -> Result<Response, StoreError> {
+        let trouble = |why| StoreError::at(self.path(), why);
+        let file = File::open(self.path()).map_err(trouble)?;
+        let length = file.metadata().map_err(trouble)?.len();
         let blocks = futures_util::stream::try_unfold((file, self), |(mut file, download)| async move {
             let read = tokio::task::spawn_blocking(move || {
                 let mut block = vec![0; BLOCK];
@@ -55,21 +53,11 @@ impl Download {
     }
 }
 
-impl Drop for Download {
-    fn drop(&mut self) {
-        // What cannot be removed is named as a part, and a check says so.
-        let _ = std::fs::remove_file(&self.path);
-    }
-}
-
 /// Writes a body to the disk, so that its size is no matter of memory.
 pub async fn spool(body: Body, folder: &Path, most: u64) -> Result<Download, ApiError> {
     let download = Download::beside(folder, "upload");
-    let trouble = |why: std::io::Error| match why.kind() {
-        std::io::ErrorKind::StorageFull => StoreError::DiskFull,
-        _ => StoreError::Folder { folder: folder.display().to_string(), why },
-    };
-    let mut file = created(download.path()).map_err(trouble)?;
+    let trouble = |why| StoreError::at(folder, why);
+    let mut file = whole::new_file(download.path()).map_err(trouble)?;
     let (mut chunks, mut length) = (body.into_data_stream(), 0);
     while let Some(chunk) = chunks.next().await {
         let broke = |_| ApiError::new(StatusCode::BAD_REQUEST, "unreadable", "The file broke off before its end. Nothing was done.");

@@ -105,7 +105,7 @@ impl From<BundleError> for ApiError {
 
 async fn opened(state: &State, body: Raw) -> Result<(Bundle, Download), ApiError> {
     let file = spool(body, state.store.folder(), MOST_BYTES).await?;
-    let opened = state.compute(move || bundle::open(file.path()).map(|bundle| (bundle, file))).await?;
+    let opened = state.compute_long(move || bundle::open(file.path()).map(|bundle| (bundle, file))).await?;
     Ok(opened?)
 }
 
@@ -116,7 +116,7 @@ async fn opened(state: &State, body: Raw) -> Result<(Bundle, Download), ApiError
 pub async fn preview(Ask(state): Ask<State>, body: Raw) -> Result<Json<ImportView>, ApiError> {
     let (mut bundle, file) = opened(&state, body).await?;
     let store = std::sync::Arc::clone(&state.store);
-    let looked = state.compute(move || {
+    let looked = state.compute_long(move || {
         let view = view(&store, &mut bundle);
         drop(file);
         view
@@ -227,7 +227,7 @@ pub async fn import(
     let author = Author { key: None, ..writing.author(b"") }.at_once();
     let under_way = state.importing.begin();
     let store = std::sync::Arc::clone(&state.store);
-    let work = state.compute(move || {
+    let work = state.compute_long(move || {
         let mut taking = Taking { store: &store, author, ids: Vec::new(), entries: Vec::new(), left_out: bundle.left_out.clone() };
         let total = bundle.len();
         let broke = (|| {

@@ -91,12 +91,16 @@ pub struct State {
 
 /// Leave to compute: so many at once that a live run and its stop always find a core.
 #[derive(Debug, Clone)]
-pub struct Computing(Arc<Semaphore>);
+pub struct Computing {
+    short: Arc<Semaphore>,
+    /// For what takes seconds to minutes, one after another: whoever logs a run or opens a page does not wait for it.
+    long: Arc<Semaphore>,
+}
 
 impl Default for Computing {
     fn default() -> Self {
         let cores = std::thread::available_parallelism().map_or(1, std::num::NonZero::get);
-        Self(Arc::new(Semaphore::new(cores.saturating_sub(1).max(1))))
+        Self { short: Arc::new(Semaphore::new(cores.saturating_sub(1).max(1))), long: Arc::new(Semaphore::new(1)) }
     }
 }
 
@@ -128,9 +132,18 @@ impl State {
 
     /// Computes off the async threads, which are for whoever stops a run. All that takes longer than reading a row goes through here.
     async fn compute<T: Send + 'static>(&self, work: impl FnOnce() -> T + Send + 'static) -> Result<T, ApiError> {
-        let _leave = self.computing.0.acquire().await.map_err(|_| StoreError::Broken)?;
-        Ok(tokio::task::spawn_blocking(work).await.map_err(|_| StoreError::Broken)?)
+        blocking(&self.computing.short, work).await
     }
+
+    /// Likewise, what takes long: an import, an export, a backup, a large picture, every card of a session.
+    async fn compute_long<T: Send + 'static>(&self, work: impl FnOnce() -> T + Send + 'static) -> Result<T, ApiError> {
+        blocking(&self.computing.long, work).await
+    }
+}
+
+async fn blocking<T: Send + 'static>(leave: &Semaphore, work: impl FnOnce() -> T + Send + 'static) -> Result<T, ApiError> {
+    let _leave = leave.acquire().await.map_err(|_| StoreError::Broken)?;
+    Ok(tokio::task::spawn_blocking(work).await.map_err(|_| StoreError::Broken)?)
 }
 
 /// The largest body of a request: the longest form is a few kilobytes.

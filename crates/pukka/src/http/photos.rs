@@ -75,7 +75,7 @@ pub async fn add(Ask(state): Ask<State>, Path(id): Path<String>, writing: Writin
         return Err(ApiError::invalid(vec![Problem::new("photos", format!("{MOST} photos of one amplifier are the most that are kept."))]));
     }
     // One after another: a large picture takes hundreds of megabytes while it is decoded.
-    let encoded = state.compute(move || encode_anew(&bytes)).await?;
+    let encoded = state.compute_long(move || encode_anew(&bytes)).await?;
     let EncodedPhoto { jpeg, width_px, height_px } = encoded?;
     let work = move |store: &pukka_store::Store| {
         // The file lies in its place before a record names it.

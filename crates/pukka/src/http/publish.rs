@@ -9,12 +9,12 @@ use axum::http::{StatusCode, header};
 use axum::response::{IntoResponse, Response};
 use pukka_core::kernel::problem::Problem;
 use pukka_core::report::publish::{standing, texts};
-use pukka_core::report::sheet::sheet;
-use pukka_store::{StoreError, settled};
+use pukka_store::{StoreError, whole};
 use serde::{Deserialize, Serialize};
 
-use super::download::{Download, created};
+use super::download::Download;
 use super::path::{Path, Query};
+use super::sheet::session;
 use super::{ApiError, State};
 use crate::cards::{Shape, Style, Theme, outlined, png};
 use crate::publish;
@@ -78,31 +78,19 @@ pub struct Publication {
     pub standing: Option<String>,
 }
 
-/// The session, and the day its verdict was locked, if it stands as it was.
-async fn loaded(state: &State, id: &str) -> Result<(Arc<LoadedSession>, Option<String>), ApiError> {
-    let row = super::bench::session(state, id).await?;
-    let wanted = id.to_owned();
-    let kept = state.records(move |store| store.read(|tx| settled::newest(tx, &wanted))).await?;
-    let of = Arc::clone(&row);
-    let stands =
-        move || kept.filter(|kept| kept.settled.changes(&of.session).is_empty()).and_then(|kept| kept.at.get(..10).map(str::to_owned));
-    Ok((row, state.compute(stands).await?))
-}
-
 /// What goes out of a session: its cards by their names, and its words.
 #[utoipa::path(get, operation_id = "getPublication", path = "/sessions/{id}/publication", params(("id" = String, Path), Looks),
     responses((status = 200, body = Publication)))]
 pub async fn get(Ask(state): Ask<State>, Path(id): Path<String>, Query(looks): Query<Looks>) -> Result<Json<Publication>, ApiError> {
     let style = looks.style()?;
-    let (row, locked_on) = loaded(&state, &id).await?;
+    let (row, locked_on) = session(&state, id).await?;
     Ok(Json(state.compute(move || made(&row, locked_on.is_some(), style)).await?))
 }
 
 fn made(row: &LoadedSession, is_locked: bool, style: Style) -> Publication {
-    let session = publish::shown(&row.session);
-    let sheet = sheet(&session);
-    let cards = publish::drawn(&session, &sheet, is_locked, style);
-    let words = texts(&session, &sheet, is_locked);
+    let (session, sheet) = row.shown();
+    let cards = publish::drawn(session, sheet, is_locked, style);
+    let words = texts(session, sheet, is_locked);
     Publication {
         cards: cards.into_iter().map(|card| CardView { name: card.name, title: card.title, alt: card.alt }).collect(),
         titles: words.titles,
@@ -123,11 +111,11 @@ pub async fn card(
     Query(looks): Query<Looks>,
 ) -> Result<Response, ApiError> {
     let style = looks.style()?;
-    let (row, locked_on) = loaded(&state, &id).await?;
+    let (row, locked_on) = session(&state, id).await?;
     let found = state.compute(move || {
-        let session = publish::shown(&row.session);
+        let (session, sheet) = row.shown();
         let (name, ending) = file.rsplit_once('.').unwrap_or((file.as_str(), ""));
-        let card = publish::drawn(&session, &sheet(&session), locked_on.is_some(), style).into_iter().find(|card| card.name == name);
+        let card = publish::drawn(session, sheet, locked_on.is_some(), style).into_iter().find(|card| card.name == name);
         let card = card.ok_or_else(|| ApiError::not_found("card", &file))?;
         match ending {
             "svg" => outlined(&card).map(|svg| ("image/svg+xml", svg.into_bytes())).map_err(|why| not_made(&why)),
@@ -149,22 +137,21 @@ fn not_made(why: &anyhow::Error) -> ApiError {
     responses((status = 200, body = Vec<u8>, content_type = "application/zip")))]
 pub async fn zipped(Ask(state): Ask<State>, Path(id): Path<String>, Query(looks): Query<Looks>) -> Result<Response, ApiError> {
     let style = looks.style()?;
-    let (row, locked_on) = loaded(&state, &id).await?;
+    let (row, locked_on) = session(&state, id).await?;
     let store = Arc::clone(&state.store);
     let today = state.clock.now().strftime("%Y-%m-%d").to_string();
     let name = format!("{}.zip", crate::slug(&row.session.amplifier.name()));
-    let made = state.compute(move || {
-        let files = publish::files(&row.session, locked_on, &today, style).map_err(|why| not_made(&why))?;
+    let made = state.compute_long(move || {
+        let files = publish::files(row.shown(), locked_on, &today, style).map_err(|why| not_made(&why))?;
         let download = Download::beside(store.folder(), "publication");
-        zip(&download, &files).map_err(|why| StoreError::Folder { folder: store.folder().display().to_string(), why })?;
+        zip(&download, &files).map_err(|why| StoreError::at(download.path(), why))?;
         Ok::<_, ApiError>(download)
     });
-    let download = made.await??;
-    Ok(download.response("application/zip", &name).map_err(|why| StoreError::Folder { folder: name, why })?)
+    Ok(made.await??.response("application/zip", &name)?)
 }
 
 fn zip(download: &Download, files: &[publish::Published]) -> std::io::Result<()> {
-    let mut zip = zip::ZipWriter::new(BufWriter::new(created(download.path())?));
+    let mut zip = zip::ZipWriter::new(BufWriter::new(whole::new_file(download.path())?));
     let options = zip::write::SimpleFileOptions::default().last_modified_time(zip::DateTime::default());
     for file in files {
         zip.start_file(file.name.as_str(), options)?;

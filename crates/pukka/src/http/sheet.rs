@@ -17,12 +17,13 @@ use crate::sheet::{Heading, csv, page};
 /// The page may stand in a frame of the program's own, and nothing in it may run or be fetched.
 const POLICY: &str = "default-src 'none'; style-src 'unsafe-inline'; font-src data:; img-src data:; base-uri 'none'; form-action 'none'; frame-ancestors 'self'";
 
-/// The session, and when its verdict was settled, if it stands as it was.
-async fn session(state: &State, id: String) -> Result<(Arc<LoadedSession>, Option<String>), ApiError> {
+/// The session, and the day its verdict was settled, if it stands as it was.
+pub(super) async fn session(state: &State, id: String) -> Result<(Arc<LoadedSession>, Option<String>), ApiError> {
     let row = super::bench::session(state, &id).await?;
     let settled = state.records(move |store| store.read(|tx| settled::newest(tx, &id))).await?;
     let of = Arc::clone(&row);
-    let stands = move || settled.filter(|kept| kept.settled.changes(&of.session).is_empty()).map(|kept| kept.at);
+    let stands =
+        move || settled.filter(|kept| kept.settled.changes(&of.session).is_empty()).and_then(|kept| kept.at.get(..10).map(str::to_owned));
     Ok((row, state.compute(stands).await?))
 }
 
@@ -40,9 +41,8 @@ pub async fn get(Ask(state): Ask<State>, Path(id): Path<String>) -> Result<Respo
     responses((status = 200, body = String, content_type = "text/html")))]
 pub async fn html(Ask(state): Ask<State>, Path(id): Path<String>) -> Result<Response, ApiError> {
     let now = state.clock.now();
-    let (row, settled_at) = session(&state, id).await?;
-    let heading =
-        Heading { made_on: now.strftime("%Y-%m-%d").to_string(), settled_on: settled_at.and_then(|at| at.get(..10).map(str::to_owned)) };
+    let (row, settled_on) = session(&state, id).await?;
+    let heading = Heading { made_on: now.strftime("%Y-%m-%d").to_string(), settled_on };
     let headers = [(header::CONTENT_TYPE, "text/html; charset=utf-8"), (header::CONTENT_SECURITY_POLICY, POLICY)];
     let made = state.compute(move || page(row.sheet(), &heading)).await?;
     Ok((headers, made).into_response())

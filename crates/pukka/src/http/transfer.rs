@@ -1,17 +1,15 @@
 //! Session files out: one amplifier as JSON, the shelf as a zip that is written to the disk an amplifier at a time.
 
-use std::fs::File;
 use std::io::BufWriter;
 
 use axum::extract::State as Ask;
-use axum::http::{HeaderValue, StatusCode, header};
+use axum::http::{HeaderValue, header};
 use axum::response::{IntoResponse, Response};
-use pukka_core::kernel::problem::Problem;
 use pukka_core::record::session::Audience;
-use pukka_store::{Store, StoreError, amplifiers, benches, links, photos, transfer};
+use pukka_store::{Store, StoreError, amplifiers, benches, links, photos, transfer, whole};
 use serde::Deserialize;
 
-use super::download::{Download, created};
+use super::download::Download;
 use super::path::{Path, Query};
 use super::{ApiError, State};
 use crate::bundle::{LinkLine, OutgoingPhoto, ShelfWriter};
@@ -48,38 +46,34 @@ pub async fn file(Ask(state): Ask<State>, Path(id): Path<String>, Query(FileFor 
 pub async fn shelf(Ask(state): Ask<State>, Query(FileFor { kind }): Query<FileFor>) -> Result<Response, ApiError> {
     let at = state.clock.now();
     let store = std::sync::Arc::clone(&state.store);
-    let made = state.compute(move || export(&store, kind, &at.to_string()));
+    let made = state.compute_long(move || export(&store, kind, &at.to_string()));
     let (download, left_out) = made.await??;
     let name = format!("pukka-shelf-{}.zip", at.strftime("%Y-%m-%d"));
-    let mut response = download.response("application/zip", &name).map_err(|why| StoreError::Folder { folder: name, why })?;
+    let mut response = download.response("application/zip", &name)?;
     response.headers_mut().insert("x-pukka-left-out", HeaderValue::from(left_out));
     Ok(response)
 }
 
-fn export(store: &Store, kind: Audience, at: &str) -> Result<(Download, usize), ApiError> {
+fn export(store: &Store, kind: Audience, at: &str) -> Result<(Download, usize), StoreError> {
     let download = Download::beside(store.folder(), "export");
-    let unwritten = |problem: Problem| {
-        let is_full = std::fs::write(download.path(), vec![0; 65_536]).is_err_and(|why| why.kind() == std::io::ErrorKind::StorageFull);
-        if is_full { StoreError::DiskFull.into() } else { ApiError::new(StatusCode::INTERNAL_SERVER_ERROR, "not-written", problem.says) }
-    };
-    let file: File = created(download.path()).map_err(|why| StoreError::Folder { folder: download.path().display().to_string(), why })?;
-    let mut zip = ShelfWriter::new(BufWriter::new(file), at);
+    let trouble = |why| StoreError::at(download.path(), why);
+    let mut zip = ShelfWriter::new(BufWriter::new(whole::new_file(download.path()).map_err(trouble)?), at);
     let shelf = store.read(amplifiers::whole_shelf)?;
     // The shelf shows the newest first; a file is read from the oldest on.
     for row in shelf.into_iter().rev() {
         let (outgoing, rows) = store.read(|tx| Ok((transfer::outgoing(tx, &row.id)?, photos::list(tx, &row.id)?)))?;
         let photos = rows.into_iter().map(|row| photo(store, row.photo));
-        zip.add(&outgoing.for_audience(kind), photos).map_err(unwritten)?;
+        zip.add(&outgoing.for_audience(kind), photos).map_err(trouble)?;
     }
     if kind == Audience::Full {
         let (benches, links) = store.read(|tx| Ok((benches::list(tx)?, links::list(tx)?)))?;
         let benches: Vec<_> = benches.into_iter().map(|row| row.profile).collect();
         let line =
             |row: links::LinkRow| LinkLine { role: row.role.word().into(), address: row.address, profile: row.profile, meter: row.meter };
-        zip.beside(&benches, &links.into_iter().map(line).collect::<Vec<_>>()).map_err(unwritten)?;
+        zip.beside(&benches, &links.into_iter().map(line).collect::<Vec<_>>()).map_err(trouble)?;
     }
-    let (out, left_out) = zip.finish().map_err(unwritten)?;
-    out.into_inner().map_err(|why| StoreError::Folder { folder: download.path().display().to_string(), why: why.into_error() })?;
+    let (out, left_out) = zip.finish().map_err(trouble)?;
+    out.into_inner().map_err(|why| trouble(why.into_error()))?;
     Ok((download, left_out))
 }
 

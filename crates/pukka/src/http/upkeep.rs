@@ -7,7 +7,7 @@ use axum::extract::State as Ask;
 use axum::http::StatusCode;
 use axum::response::Response;
 use pukka_core::kernel::problem::Problem;
-use pukka_store::{Store, StoreError};
+use pukka_store::Store;
 use serde::{Deserialize, Serialize};
 
 use super::body::Body;
@@ -123,7 +123,7 @@ pub async fn get(Ask(state): Ask<State>) -> Result<Json<UpkeepView>, ApiError> {
 #[utoipa::path(post, operation_id = "copyNow", path = "/upkeep/copies", responses((status = 200, body = UpkeepView)))]
 pub async fn copy(Ask(state): Ask<State>, _writing: Writing) -> Result<Json<UpkeepView>, ApiError> {
     let (store, now) = (std::sync::Arc::clone(&state.store), state.clock.now());
-    let made = state.compute(move || upkeep::copy_now(store.folder(), now)).await?;
+    let made = state.compute_long(move || upkeep::copy_now(store.folder(), now)).await?;
     made?;
     Ok(Json(state.upkeep().await?))
 }
@@ -139,7 +139,7 @@ pub async fn set(Ask(state): Ask<State>, _writing: Writing, body: Body<UpkeepCha
     let second = body.value.second_folder.map(|text| text.trim().to_owned()).filter(|text| !text.is_empty()).map(PathBuf::from);
     let store = std::sync::Arc::clone(&state.store);
     let now = state.clock.now();
-    let done = state.compute(move || set_second(store.folder(), second, now)).await?;
+    let done = state.compute_long(move || set_second(store.folder(), second, now)).await?;
     done?;
     Ok(Json(state.upkeep().await?))
 }
@@ -174,11 +174,11 @@ fn set_second(folder: &File, second: Option<PathBuf>, now: jiff::Timestamp) -> R
     responses((status = 200, body = Vec<u8>, content_type = "application/zip")))]
 pub async fn backup(Ask(state): Ask<State>) -> Result<Response, ApiError> {
     let (store, now) = (std::sync::Arc::clone(&state.store), state.clock.now());
-    let made = state.compute(move || {
+    let made = state.compute_long(move || {
         let download = Download::beside(store.folder(), "backup");
         upkeep::backup(store.folder(), download.path(), &now.to_string()).map(|_| download)
     });
     let download = made.await??;
     let name = format!("pukka-backup-{}.zip", now.strftime("%Y-%m-%dT%H%M"));
-    Ok(download.response("application/zip", &name).map_err(|why| StoreError::Folder { folder: name, why })?)
+    Ok(download.response("application/zip", &name)?)
 }

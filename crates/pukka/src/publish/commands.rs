@@ -4,7 +4,7 @@ use std::path::{Path, PathBuf};
 
 use anyhow::Context;
 
-use super::files;
+use super::{files, shown};
 use crate::cards::{Shape, Style, Theme};
 
 /// What is asked for.
@@ -32,7 +32,7 @@ pub fn publish(wanted: &Wanted) -> anyhow::Result<bool> {
     let Some(session) = crate::cli::session_of(&wanted.file) else { return Ok(false) };
     let style = Style { shape: wanted.shape, theme: wanted.theme, lines: wanted.lines };
     std::fs::create_dir_all(&wanted.out).with_context(|| format!("{} cannot be made", wanted.out.display()))?;
-    for file in files(&session, None, &wanted.made_on, style)? {
+    for file in files(&shown(&session), None, &wanted.made_on, style)? {
         write(&wanted.out.join(&file.name), &file.bytes)?;
         println!("{}", file.name);
     }

@@ -20,10 +20,12 @@ pub struct Published {
     pub bytes: Vec<u8>,
 }
 
-/// A session as it may be shown: nothing private in it.
+/// A session as it may be shown, with nothing private in it, and its sheet.
 #[must_use]
-pub fn shown(session: &Session) -> Session {
-    session.clone().for_audience(Audience::Shared)
+pub fn shown(session: &Session) -> (Session, Sheet) {
+    let session = session.clone().for_audience(Audience::Shared);
+    let sheet = sheet(&session);
+    (session, sheet)
 }
 
 /// The cards of a session as it may be shown.
@@ -32,35 +34,38 @@ pub fn drawn(session: &Session, sheet: &Sheet, is_locked: bool, style: Style) ->
     cards(Subject { session, sheet, is_locked }, style)
 }
 
-/// Everything that goes out of a session, in the order of its names. `made_on`: the day, for the sheet.
+/// Everything that goes out of a session as it may be shown, in the order of its names. `made_on`: the day, for the sheet.
 ///
 /// # Errors
 /// When a card does not render, or the data cannot be written.
-pub fn files(session: &Session, locked_on: Option<String>, made_on: &str, style: Style) -> anyhow::Result<Vec<Published>> {
-    let session = shown(session);
-    let sheet = sheet(&session);
+pub fn files(
+    (session, sheet): &(Session, Sheet),
+    locked_on: Option<String>,
+    made_on: &str,
+    style: Style,
+) -> anyhow::Result<Vec<Published>> {
     let is_locked = locked_on.is_some();
     let mut files = Vec::new();
     let mut add = |name: String, bytes: Vec<u8>| files.push(Published { name, bytes });
-    for card in drawn(&session, &sheet, is_locked, style) {
+    for card in drawn(session, sheet, is_locked, style) {
         add(format!("{}.png", card.name), png(&card.svg)?);
         add(format!("{}.svg", card.name), outlined(&card)?.into_bytes());
     }
-    let words = texts(&session, &sheet, is_locked);
+    let words = texts(session, sheet, is_locked);
     add("titles.txt".into(), (words.titles.join("\n") + "\n").into_bytes());
     add("description.txt".into(), words.description.into_bytes());
     add("description.md".into(), words.markdown.into_bytes());
     add("pinned-comment.txt".into(), (words.pinned + "\n").into_bytes());
     add("chapters.txt".into(), (words.chapters + "\n").into_bytes());
-    let clips = clips(&session);
+    let clips = clips(session);
     for (n, clip) in clips.iter().enumerate() {
         let name = if clips.len() > 1 { format!("readings-{}", n + 1) } else { "readings".to_owned() };
-        add(format!("{name}.srt"), srt(&session, clip).into_bytes());
-        add(format!("{name}.vtt"), vtt(&session, clip).into_bytes());
+        add(format!("{name}.srt"), srt(session, clip).into_bytes());
+        add(format!("{name}.vtt"), vtt(session, clip).into_bytes());
     }
-    add("data.csv".into(), csv(&session).map_err(|why| anyhow::anyhow!("{why}"))?);
+    add("data.csv".into(), csv(session).map_err(|why| anyhow::anyhow!("{why}"))?);
     add("data.json".into(), serde_json::to_vec_pretty(&session.to_file()?)?);
-    add("sheet.html".into(), page(&sheet, &Heading { made_on: made_on.to_owned(), settled_on: locked_on }).into_bytes());
+    add("sheet.html".into(), page(sheet, &Heading { made_on: made_on.to_owned(), settled_on: locked_on }).into_bytes());
     files.sort_by(|a, b| a.name.cmp(&b.name));
     Ok(files)
 }

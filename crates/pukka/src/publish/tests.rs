@@ -28,7 +28,7 @@ fn marked() -> Session {
 fn nothing_private_is_in_any_file_and_the_files_are_the_same_again() {
     let session = marked();
     assert!(serde_json::to_string(&session).unwrap().matches("MARKED").count() >= 10, "the marks are there");
-    let made = files(&session, None, "2026-11-29", style()).unwrap();
+    let made = files(&shown(&session), None, "2026-11-29", style()).unwrap();
     for file in &made {
         let text = String::from_utf8_lossy(&file.bytes);
         assert!(!text.contains("MARKED"), "{} holds a private name", file.name);
@@ -53,13 +53,13 @@ fn nothing_private_is_in_any_file_and_the_files_are_the_same_again() {
     assert!(
         names.is_sorted() && names.iter().any(|name| name.starts_with("run-01-")) && names.iter().any(|name| name.starts_with("load-4"))
     );
-    assert_eq!(files(&session, None, "2026-11-29", style()).unwrap(), made);
+    assert_eq!(files(&shown(&session), None, "2026-11-29", style()).unwrap(), made);
 }
 
 #[test]
 fn what_is_not_locked_says_so_and_what_is_locked_does_not() {
     let says = |locked_on: Option<String>| {
-        let made = files(&mono_1100(), locked_on, "2026-11-29", style()).unwrap();
+        let made = files(&shown(&mono_1100()), locked_on, "2026-11-29", style()).unwrap();
         let text = |name: &str| String::from_utf8(made.iter().find(|file| file.name == name).unwrap().bytes.clone()).unwrap();
         ["description.txt", "description.md", "pinned-comment.txt"].map(|name| text(name).contains("Not locked"))
     };

@@ -1,15 +1,13 @@
 //! Dated copies, made by themselves: beside the records, and in a second folder where one is set.
 
 use std::fs;
-use std::io::Write as _;
 use std::path::{Path, PathBuf};
 
 use jiff::{SignedDuration, Timestamp};
 use pukka_store::upkeep::copy_database;
+use pukka_store::whole::{self, Part};
 
-use super::part::Part;
 use super::thinning::kept;
-use super::zipped::created;
 use super::{Entry, Manifest, UpkeepError, UpkeepSettings, entry_of, photo_in};
 
 /// Time between two copies that are made by themselves.
@@ -86,9 +84,9 @@ pub fn copy_now(folder: &Path, now: Timestamp) -> Result<Option<Copy>, UpkeepErr
 /// # Errors
 /// The system's reason why not.
 pub fn try_folder(place: &Path) -> std::io::Result<()> {
-    make_private(place)?;
+    whole::folder(place)?;
     let part = Part::beside(&place.join("try"));
-    created(part.path()).map(drop)
+    whole::new_file(part.path()).map(drop)
 }
 
 /// Moment of the newest copy in a folder of copies.
@@ -107,8 +105,8 @@ fn free_name(place: &Path, now: Timestamp) -> String {
 
 fn copy_into(folder: &Path, place: &Path, now: Timestamp) -> Result<Option<Copy>, UpkeepError> {
     let trouble = |why| UpkeepError::file(place, why);
-    make_private(place).map_err(trouble)?;
-    make_private(&place.join("photos")).map_err(trouble)?;
+    whole::folder(place).map_err(trouble)?;
+    whole::folder(&place.join("photos")).map_err(trouble)?;
     let name = free_name(place, now);
     let database = place.join(format!("{name}.sqlite"));
     let part = Part::beside(&database);
@@ -124,14 +122,11 @@ fn copy_into(folder: &Path, place: &Path, now: Timestamp) -> Result<Option<Copy>
             None => manifest.missing.push(sha256),
         }
     }
-    part.finish(&database)?;
+    part.finish(&database).map_err(trouble)?;
     // Last: a copy without its manifest is none.
     let path = place.join(format!("{name}.json"));
-    let part = Part::beside(&path);
-    let mut file = created(part.path()).map_err(trouble)?;
     let json = serde_json::to_vec_pretty(&manifest).map_err(|why| trouble(why.into()))?;
-    file.write_all(&json).and_then(|()| file.sync_all()).map_err(trouble)?;
-    part.finish(&path)?;
+    whole::write(&path, &json).map_err(trouble)?;
     thin(place);
     Ok(Some(Copy { at: now, path, manifest }))
 }
@@ -146,10 +141,7 @@ fn copy_photo(folder: &Path, place: &Path, sha256: &str) -> Result<Option<Entry>
     if pukka_store::Files::hash(&bytes) != sha256 {
         return Ok(None);
     }
-    let part = Part::beside(&to);
-    let mut file = created(part.path()).map_err(|why| UpkeepError::file(&to, why))?;
-    file.write_all(&bytes).and_then(|()| file.sync_all()).map_err(|why| UpkeepError::file(&to, why))?;
-    part.finish(&to)?;
+    whole::write(&to, &bytes).map_err(|why| UpkeepError::file(&to, why))?;
     Ok(Some(Entry { sha256: sha256.to_owned(), bytes: bytes.len() as u64 }))
 }
 
@@ -180,12 +172,4 @@ fn thin(place: &Path) {
             let _ = fs::remove_file(entry.path());
         }
     }
-}
-
-fn make_private(folder: &Path) -> std::io::Result<()> {
-    let mut builder = fs::DirBuilder::new();
-    builder.recursive(true);
-    #[cfg(unix)]
-    std::os::unix::fs::DirBuilderExt::mode(&mut builder, 0o700);
-    builder.create(folder)
 }

@@ -13,14 +13,13 @@
 mod by_itself;
 pub mod commands;
 mod copies;
-mod part;
 mod restore;
 mod settings;
 mod thinning;
 mod zipped;
 
 use std::fs::File;
-use std::io::Read as _;
+use std::io::Read;
 use std::path::{Path, PathBuf};
 
 use pukka_store::StoreError;
@@ -33,7 +32,7 @@ pub use by_itself::look_after;
 pub use copies::{Copy, copies, copy_now, copy_when_due, newest_in, try_folder};
 pub use restore::{Restored, restore};
 pub use settings::UpkeepSettings;
-pub use zipped::{Backup, backup, created};
+pub use zipped::{Backup, backup};
 
 /// The word in `backup.json`.
 const FORMAT: &str = "pukka-backup";
@@ -128,38 +127,34 @@ impl UpkeepError {
     }
 }
 
-/// Hash and length of a file.
-fn entry_of(path: &Path) -> Result<Entry, UpkeepError> {
-    let trouble = |why| UpkeepError::file(path, why);
-    let (mut file, mut hash, mut bytes) = (File::open(path).map_err(trouble)?, Sha256::new(), 0);
-    let mut block = vec![0; 256 * 1024];
+/// Reads to the end and hands on each block; gives hash and length of it all.
+fn hashed<E>(
+    mut from: impl Read,
+    unreadable: impl Fn(std::io::Error) -> E,
+    mut each: impl FnMut(&[u8]) -> Result<(), E>,
+) -> Result<Entry, E> {
+    let (mut hash, mut bytes, mut block) = (Sha256::new(), 0, vec![0; 256 * 1024]);
     loop {
-        let n = file.read(&mut block).map_err(trouble)?;
+        let n = from.read(&mut block).map_err(&unreadable)?;
         if n == 0 {
             break;
         }
         hash.update(&block[..n]);
+        each(&block[..n])?;
         bytes += n as u64;
     }
-    Ok(Entry { sha256: hex(&hash.finalize()), bytes })
+    Ok(Entry { sha256: hash.finalize().iter().map(|byte| format!("{byte:02x}")).collect(), bytes })
 }
 
-fn hex(bytes: &[u8]) -> String {
-    bytes.iter().map(|byte| format!("{byte:02x}")).collect()
+/// Hash and length of a file.
+fn entry_of(path: &Path) -> Result<Entry, UpkeepError> {
+    let trouble = |why| UpkeepError::file(path, why);
+    hashed(File::open(path).map_err(trouble)?, trouble, |_| Ok(()))
 }
 
 /// Path of a photo in a folder.
 fn photo_in(folder: &Path, sha256: &str) -> PathBuf {
     folder.join("photos").join(format!("{sha256}.jpg"))
-}
-
-/// What was renamed in a folder survives a power cut.
-fn sync_folder(folder: &Path) -> Result<(), UpkeepError> {
-    // Only where folders can be opened as files.
-    if cfg!(unix) {
-        File::open(folder).and_then(|file| file.sync_all()).map_err(|why| UpkeepError::file(folder, why))?;
-    }
-    Ok(())
 }
 
 /// Names that the database has in a folder: itself, and what SQLite keeps beside it.

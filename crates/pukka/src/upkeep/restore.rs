@@ -6,12 +6,10 @@ use std::path::{Path, PathBuf};
 
 use pukka_store::StoreError;
 use pukka_store::upkeep::{FolderLock, verify_database};
-use sha2::{Digest as _, Sha256};
+use pukka_store::whole::{self, Part, sync_folder};
 use zip::ZipArchive;
 
-use super::part::Part;
-use super::zipped::created;
-use super::{DATABASE, Entry, MANIFEST, Manifest, UpkeepError, database_files, hex, photo_in, sync_folder};
+use super::{DATABASE, Entry, MANIFEST, Manifest, UpkeepError, database_files, hashed, photo_in};
 
 /// A backup that was put back.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -61,23 +59,14 @@ impl Source {
 }
 
 fn checked(from: impl Read, name: &str, entry: &Entry, to: &Path) -> Result<(), UpkeepError> {
-    let mut file = created(to).map_err(|why| UpkeepError::file(to, why))?;
+    let trouble = |why| UpkeepError::file(to, why);
+    let mut file = whole::new_file(to).map_err(trouble)?;
+    let unreadable = |why| UpkeepError::Damaged(format!("{name} cannot be read: {why}"));
     // No more is read than was promised, whatever a zip unpacks to.
-    let (mut from, mut hash, mut length, mut block) = (from.take(entry.bytes + 1), Sha256::new(), 0, vec![0; 256 * 1024]);
-    loop {
-        let n = from.read(&mut block).map_err(|why| UpkeepError::Damaged(format!("{name} cannot be read: {why}")))?;
-        if n == 0 {
-            break;
-        }
-        hash.update(&block[..n]);
-        length += n as u64;
-        file.write_all(&block[..n]).map_err(|why| UpkeepError::file(to, why))?;
-    }
-    file.sync_all().map_err(|why| UpkeepError::file(to, why))?;
-    if length != entry.bytes || hex(&hash.finalize()) != entry.sha256.to_ascii_lowercase() {
-        return Err(UpkeepError::Damaged(format!("{name} is not what was written")));
-    }
-    Ok(())
+    let read = hashed(from.take(entry.bytes + 1), unreadable, |block| file.write_all(block).map_err(trouble))?;
+    file.sync_all().map_err(trouble)?;
+    let is_whole = read.bytes == entry.bytes && read.sha256.eq_ignore_ascii_case(&entry.sha256);
+    if is_whole { Ok(()) } else { Err(UpkeepError::Damaged(format!("{name} is not what was written"))) }
 }
 
 /// Puts a backup back into a data folder. The program must not run there. Hashes, every page of the database and its version are
@@ -98,16 +87,14 @@ pub fn restore(file: &Path, folder: &Path, now: jiff::Timestamp) -> Result<Resto
     for photo in &manifest.photos {
         let to = photo_in(fresh.path(), &photo.sha256);
         source.unpack(&format!("photos/{}.jpg", photo.sha256), photo, &to)?;
-        if !photo.sha256.eq_ignore_ascii_case(&super::entry_of(&to)?.sha256) {
-            return Err(UpkeepError::Damaged(format!("photos/{}.jpg has another name than its content", photo.sha256)));
-        }
     }
     verify_database(&fresh.path().join(DATABASE)).map_err(|why| match why {
         StoreError::Damaged { says, .. } => UpkeepError::Damaged(format!("its database: {says}")),
         other => other.into(),
     })?;
-    sync_folder(&fresh.path().join("photos"))?;
-    sync_folder(fresh.path())?;
+    let photos = fresh.path().join("photos");
+    sync_folder(&photos).map_err(trouble(&photos))?;
+    sync_folder(fresh.path()).map_err(trouble(fresh.path()))?;
     if folder.join(DATABASE).is_file() {
         lock.hold(folder, &folder.join(DATABASE))?;
     }
@@ -136,7 +123,7 @@ fn replace(folder: &Path, fresh: &Path, now: jiff::Timestamp) -> Result<Option<P
             renamed(&fresh.join(name), &to)?;
             moved.push((fresh.join(name), to));
         }
-        sync_folder(folder)
+        sync_folder(folder).map_err(|why| UpkeepError::file(folder, why))
     };
     if let Err(why) = go() {
         for (from, to) in moved.iter().rev() {

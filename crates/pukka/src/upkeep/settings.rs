@@ -1,13 +1,11 @@
 //! Settings and dates of the upkeep of this machine: a file beside the database, which no backup carries elsewhere.
 
-use std::io::Write as _;
 use std::path::{Path, PathBuf};
 
+use pukka_store::whole;
 use serde::{Deserialize, Serialize};
 
 use super::UpkeepError;
-use super::part::Part;
-use super::zipped::created;
 
 /// Settings and dates.
 #[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
@@ -42,12 +40,9 @@ impl UpkeepSettings {
     /// [`UpkeepError`] when the file cannot be written.
     pub fn keep(&self, folder: &Path) -> Result<(), UpkeepError> {
         let place = Self::path(folder);
-        let part = Part::beside(&place);
         let trouble = |why| UpkeepError::file(&place, why);
-        let mut file = created(part.path()).map_err(trouble)?;
         let json = serde_json::to_vec_pretty(self).map_err(|why| trouble(why.into()))?;
-        file.write_all(&json).and_then(|()| file.sync_all()).map_err(trouble)?;
-        part.finish(&place)
+        whole::write(&place, &json).map_err(trouble)
     }
 
     /// Changes them in place.

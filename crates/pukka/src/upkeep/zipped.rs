@@ -1,14 +1,14 @@
 //! A backup in one file.
 
-use std::fs::{File, OpenOptions};
+use std::fs::File;
 use std::io::{BufWriter, Seek, Write};
 use std::path::Path;
 
 use pukka_store::upkeep::copy_database;
+use pukka_store::whole::{self, Part};
 use zip::write::SimpleFileOptions;
 use zip::{CompressionMethod, ZipWriter};
 
-use super::part::Part;
 use super::{DATABASE, Entry, MANIFEST, Manifest, UpkeepError, entry_of, photo_in};
 
 /// A backup that was made.
@@ -30,23 +30,14 @@ pub fn backup(folder: &Path, to: &Path, made_at: &str) -> Result<Backup, UpkeepE
     }
     let part = Part::beside(to);
     let trouble = |why| UpkeepError::file(part.path(), why);
-    let file = created(part.path()).map_err(trouble)?;
+    let file = whole::new_file(part.path()).map_err(trouble)?;
     let mut out = BufWriter::new(file);
     let manifest = write(folder, &mut out, to, made_at)?;
     let file = out.into_inner().map_err(|why| trouble(why.into_error()))?;
     file.sync_all().map_err(trouble)?;
     let bytes = file.metadata().map_err(trouble)?.len();
-    part.finish(to)?;
+    part.finish(to).map_err(|why| UpkeepError::file(to, why))?;
     Ok(Backup { manifest, bytes })
-}
-
-/// A new file that only its owner may read.
-pub fn created(path: &Path) -> std::io::Result<File> {
-    let mut options = OpenOptions::new();
-    options.write(true).create_new(true);
-    #[cfg(unix)]
-    std::os::unix::fs::OpenOptionsExt::mode(&mut options, 0o600);
-    options.open(path)
 }
 
 fn write(folder: &Path, out: impl Write + Seek, to: &Path, made_at: &str) -> Result<Manifest, UpkeepError> {

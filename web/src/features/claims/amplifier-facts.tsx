@@ -11,7 +11,7 @@ import type { AmplifierInHand } from "../amplifier-layout";
 import { CLASSES, PURPOSES, SUPPLIES } from "./amplifier-words";
 import { moreFacts, provenanceWords } from "./more-facts";
 
-/** The amplifier itself: what was copied off its case, whose it is. */
+/** The amplifier itself: what is printed on its case, and who owns it. */
 export function AmplifierFacts({ inHand }: { inHand: AmplifierInHand }) {
   const { amplifier, summary } = inHand;
   const [deleting, setDeleting] = useState(false);

@@ -12,7 +12,7 @@ export function InstrumentsPage() {
     <main className="mx-auto w-full max-w-[1180px] px-4 py-6 sm:px-8">
       <h1 className="wide text-3xl font-bold">Instruments</h1>
       <p className="mt-1 max-w-[760px] text-ink2">
-        Pukka speaks to instruments over the network or a serial port, by a profile for each. Any of them may be wanting: without a
+        Pukka speaks to instruments over the network or a serial port, by a profile for each. Any of them may be missing: without a
         generator you raise the level and Pukka reads; without an analyser you log by hand. A supply under control is set to the claim’s
         voltage, and cut on an alarm.
       </p>

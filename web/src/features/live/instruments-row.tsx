@@ -9,6 +9,7 @@ import { useKeys } from "@/ui/use-keys";
 import type { Cell, Place, Rung } from "../ladder/place";
 import { BeforeRow } from "../runs/before-row";
 import { HOW, type How } from "./how";
+import { More } from "@/ui/more";
 
 const HowOptions = lazy(async () => ({ default: (await import("./how-options")).HowOptions }));
 const StartDialog = lazy(async () => ({ default: (await import("./start-dialog")).StartDialog }));
@@ -127,15 +128,7 @@ export function InstrumentsRow({
       )}
       {offers && (
         <>
-          : {HOW[how]}{" "}
-          <button
-            type="button"
-            aria-expanded={choosing}
-            className="rounded underline underline-offset-3 hover:bg-hair"
-            onClick={() => setChoosing(!choosing)}
-          >
-            {choosing ? "close" : "change"}
-          </button>
+          : {HOW[how]} <More opened={choosing} words="change" onToggle={() => setChoosing(!choosing)} />
         </>
       )}
       {asks && (

@@ -4,7 +4,7 @@ import { tabId } from "@/api/client";
 import { refresh } from "@/api/queries";
 import { onChange } from "./live-stream";
 
-/** What another tab or machine changed is asked for anew at once; what this tab changed it asks for itself. */
+/** What another tab or machine changed is asked for again at once; what this tab changed it asks for itself. */
 export function useChanges() {
   const client = useQueryClient();
   useEffect(

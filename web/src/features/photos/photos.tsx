@@ -7,7 +7,7 @@ import { useNotice } from "@/ui/notice";
 
 type Photo = Schemas["PhotoView"];
 
-/** Photos of the amplifier. What is sent is decoded and encoded anew; where it was taken does not come along. */
+/** Photos of the amplifier. What is sent is decoded and encoded again; the place where it was taken is dropped. */
 export function Photos({ amplifierId }: { amplifierId: string }) {
   const { tell } = useNotice();
   const photos = usePhotos(amplifierId);

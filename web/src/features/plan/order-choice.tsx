@@ -1,5 +1,5 @@
-import { ToggleGroup } from "radix-ui";
 import type { Schemas } from "@/api/client";
+import { Segments } from "@/ui/segments";
 import { useSettings } from "./use-settings";
 
 const WORDS: [Schemas["Order"], string][] = [
@@ -11,26 +11,12 @@ const WORDS: [Schemas["Order"], string][] = [
 export function OrderChoice({ sessionId, view }: { sessionId: string; view: Schemas["LadderView"] }) {
   const { change, pending } = useSettings(sessionId, view);
   return (
-    <ToggleGroup.Root
-      type="single"
-      aria-label="Order of the runs"
+    <Segments
+      label="Order of the runs"
+      options={WORDS}
       value={view.settings.order}
       disabled={pending}
-      onValueChange={(next) => {
-        const order = WORDS.find(([value]) => value === next)?.[0];
-        if (order && order !== view.settings.order) change({ order });
-      }}
-      className="flex overflow-hidden rounded-md border border-line bg-sheet"
-    >
-      {WORDS.map(([value, words]) => (
-        <ToggleGroup.Item
-          key={value}
-          value={value}
-          className="px-3 py-[7px] text-step font-firm text-ink not-first:border-l not-first:border-line hover:bg-hair data-[state=on]:bg-top data-[state=on]:text-white"
-        >
-          {words}
-        </ToggleGroup.Item>
-      ))}
-    </ToggleGroup.Root>
+      onChoose={(order) => change({ order })}
+    />
   );
 }

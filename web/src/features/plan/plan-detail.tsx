@@ -121,7 +121,7 @@ export function PlanDetail({
 
 function ratings(bank: Schemas["LoadBank"]): string | undefined {
   const parts = [
-    bank.continuous_w && `${bank.continuous_w.text}\u202fW for ever`,
+    bank.continuous_w && `${bank.continuous_w.text}\u202fW continuous`,
     bank.ten_second_w && `${bank.ten_second_w.text}\u202fW for ten seconds`,
   ].filter(Boolean);
   return parts.length > 0 ? `an output may give it ${parts.join(", ")}` : undefined;

@@ -4,6 +4,7 @@ import { Link, useNavigate } from "react-router";
 import { queries } from "@/api/queries";
 import { buttonClass } from "@/ui/button";
 import { Kbd } from "@/ui/kbd";
+import { Segments } from "@/ui/segments";
 import { Failed, Loading } from "@/ui/states";
 import { useKeys } from "@/ui/use-keys";
 import { useAmplifierInHand } from "../amplifier-layout";
@@ -60,40 +61,12 @@ export function PublishPage() {
       </nav>
       <section aria-label="Card" className="grid min-w-0 gap-3">
         <div className="flex flex-wrap justify-between gap-3">
-          <Choices label="Shape" options={SHAPES} value={shape} onChoose={setShape} />
-          <Choices label="Background" options={THEMES} value={theme} onChoose={setTheme} />
+          <Segments label="Shape" options={SHAPES} value={shape} onChoose={setShape} />
+          <Segments label="Background" options={THEMES} value={theme} onChoose={setTheme} />
         </div>
         {card && <CardPart sessionId={sessionId} card={card} looks={looks} />}
       </section>
       <Words publication={data} />
     </main>
-  );
-}
-
-function Choices<T extends string>({
-  label,
-  options,
-  value,
-  onChoose,
-}: {
-  label: string;
-  options: readonly [T, string][];
-  value: T;
-  onChoose: (value: T) => void;
-}) {
-  return (
-    <div role="group" aria-label={label} className="flex gap-px overflow-hidden rounded-md border border-line bg-line">
-      {options.map(([one, words]) => (
-        <button
-          key={one}
-          type="button"
-          aria-pressed={one === value}
-          className="min-h-9 bg-sheet px-3 py-1.5 hover:bg-hair aria-pressed:bg-ink aria-pressed:text-sheet"
-          onClick={() => onChoose(one)}
-        >
-          {words}
-        </button>
-      ))}
-    </div>
   );
 }

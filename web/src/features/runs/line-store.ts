@@ -25,7 +25,7 @@ export class LineStore {
   private readonly heirs = new Set<OnLogged>();
   /** When the last line was logged, by the clock of key presses. */
   loggedAt = -Infinity;
-  /** Where the last run was logged: known before the ladder is read anew. */
+  /** Where the last run was logged: known before the ladder is read again. */
   lastPlace: Place | null = null;
 
   constructor(private readonly sessionId: string) {
@@ -137,7 +137,7 @@ export const doubtsOf = (error: Error) =>
 
 const stores = new Map<string, LineStore>();
 
-/** The line of a session, the same one as long as the page is not loaded anew. */
+/** The line of a session, the same one as long as the page is not reloaded. */
 export function lineStore(sessionId: string): LineStore {
   const known = stores.get(sessionId);
   if (known) return known;

@@ -7,6 +7,7 @@ import type { Cell, Rung } from "../ladder/place";
 import { BeforeRow } from "./before-row";
 import { levelOf, SHAPES, toneAddress, type Tone } from "./tone";
 import { play, stop } from "./tone-audio";
+import { More } from "@/ui/more";
 
 const ToneOptions = lazy(async () => ({ default: (await import("./tone-options")).ToneOptions }));
 
@@ -56,15 +57,7 @@ export function ToneRow({ rung, cell }: { rung: Rung; cell: Cell }) {
       }
     >
       <b className="font-semibold">{String(hz)} Hz</b>, {SHAPES[tone.shape]}, {String(levelOf(tone)).replace("-", "−")} dBFS,{" "}
-      {String(cell.extra_drive_db)} dB extra drive{" "}
-      <button
-        type="button"
-        aria-expanded={opened}
-        className="rounded underline underline-offset-3 hover:bg-hair"
-        onClick={() => setOpened(!opened)}
-      >
-        {opened ? "close" : "change or save"}
-      </button>
+      {String(cell.extra_drive_db)} dB extra drive <More opened={opened} words="change or save" onToggle={() => setOpened(!opened)} />
     </BeforeRow>
   );
 }

@@ -1,4 +1,4 @@
-//! Loads from an inventory: what series and parallel of a few resistors make, what each of them takes, and what the set bears.
+//! Loads from an inventory: what series and parallel of a few resistors make, what each of them takes, and the limit of the set.
 
 use serde::{Deserialize, Serialize};
 

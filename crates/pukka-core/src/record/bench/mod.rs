@@ -300,7 +300,7 @@ fn check_resistor(problems: &mut Vec<Problem>, path: &str, load: &LoadResistor) 
     if let (Some(continuous), Some(short)) = (load.continuous_w, load.ten_second_w)
         && short.get() < continuous.get()
     {
-        problems.push(Problem::new(format!("{path}.ten_second_w"), "For ten seconds it takes at least what it takes for ever."));
+        problems.push(Problem::new(format!("{path}.ten_second_w"), "Its ten-second rating cannot be below its continuous rating."));
     }
 }
 

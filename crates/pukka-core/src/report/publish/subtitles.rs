@@ -3,6 +3,7 @@
 //! Ref: W3C WebVTT; SubRip text as players read it: a number, a span with commas, the words, an empty line.
 
 use super::{Clip, caption};
+use crate::kernel::format::escaped;
 use crate::record::session::Session;
 
 /// A reading stays this long, unless the next one comes.
@@ -48,10 +49,6 @@ pub fn vtt(session: &Session, clip: &Clip) -> String {
 
 fn time(at_s: i64, sign: char) -> String {
     format!("{:02}:{:02}:{:02}{sign}000", at_s / 3_600, at_s / 60 % 60, at_s % 60)
-}
-
-fn escaped(words: &str) -> String {
-    words.replace('&', "&amp;").replace('<', "&lt;").replace('>', "&gt;")
 }
 
 #[cfg(test)]
