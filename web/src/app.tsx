@@ -1,6 +1,6 @@
 import { QueryClientProvider } from "@tanstack/react-query";
-import { lazy, type ComponentType } from "react";
-import { createBrowserRouter, Navigate, RouterProvider } from "react-router";
+import { lazy, Suspense, type ComponentType } from "react";
+import { createBrowserRouter, Navigate, Outlet, RouterProvider } from "react-router";
 import { queryClient } from "./api/query-client";
 import { AmplifierLayout } from "./features/amplifier-layout";
 import { SetUpLayout } from "./features/set-up-layout";
@@ -15,6 +15,32 @@ function page<Module>(load: () => Promise<Module>, pick: (module: Module) => Com
 }
 
 const router = createBrowserRouter([
+  // Screens of their own, with nothing around them: over a camera's picture, and on the wall.
+  {
+    path: "screens",
+    errorElement: <BrokenFrame />,
+    element: (
+      <Suspense fallback={null}>
+        <Outlet />
+      </Suspense>
+    ),
+    children: [
+      {
+        path: ":id/overlay",
+        element: page(
+          () => import("./features/screens/overlay-page"),
+          (m) => m.OverlayPage,
+        ),
+      },
+      {
+        path: ":id/wall",
+        element: page(
+          () => import("./features/screens/wall-page"),
+          (m) => m.WallPage,
+        ),
+      },
+    ],
+  },
   {
     element: <Shell />,
     errorElement: <BrokenFrame />,
@@ -98,6 +124,13 @@ const router = createBrowserRouter([
                 element: page(
                   () => import("./features/claims/amplifier-pages"),
                   (m) => m.EditAmplifierPage,
+                ),
+              },
+              {
+                path: "record",
+                element: page(
+                  () => import("./features/record/record-page"),
+                  (m) => m.RecordPage,
                 ),
               },
               {

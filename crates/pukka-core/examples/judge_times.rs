@@ -2,9 +2,12 @@
 
 use std::time::Instant;
 
-use pukka_core::assess::judge;
+use pukka_core::assess::{check_run, check_session, judge};
+use pukka_core::evidence::rungs::rungs;
 use pukka_core::kernel::units::{Amps, Ohms};
 use pukka_core::kernel::wiring::Wiring;
+use pukka_core::plan::gates::shut;
+use pukka_core::plan::ladder::ladder;
 use pukka_core::record::session::examples::{claim, run};
 use pukka_core::record::session::{Mode, Session};
 use pukka_core::report::sheet::sheet;
@@ -44,8 +47,13 @@ fn report(name: &str, mut work: impl FnMut()) {
 }
 
 fn main() {
-    for runs in [9, 60] {
+    for runs in [9, 60, 240] {
         let session = session(runs);
+        let rung = rungs(&session).remove(0);
+        report(&format!("check {runs} runs"), || drop(std::hint::black_box(check_session(&session))));
+        report(&format!("check a line, {runs}"), || drop(std::hint::black_box(check_run(&session, &session.runs[runs - 1]))));
+        report(&format!("gates, {runs} runs"), || drop(std::hint::black_box(shut(&session, &rung, Mode::Certified))));
+        report(&format!("ladder, {runs} runs"), || drop(std::hint::black_box(ladder(&session))));
         report(&format!("judge {runs} runs"), || drop(std::hint::black_box(judge(&session))));
         report(&format!("verdict, {runs} runs"), || drop(std::hint::black_box(view(&session))));
         report(&format!("sheet, {runs} runs"), || drop(std::hint::black_box(sheet(&session))));

@@ -74,7 +74,7 @@ const READ: [(Mode, u8, &str, &str); 62] = [
 ];
 
 /// Mode, outputs, what is typed, the piece that is refused, how, and words of why.
-const REFUSED: [(Mode, u8, &str, &str, SegmentKind, &str); 26] = [
+const REFUSED: [(Mode, u8, &str, &str, SegmentKind, &str); 28] = [
     (Certified, 1, "447w 14.38v 13v", "13v", SegmentKind::Wrong, "two readings of supply volts"),
     (Certified, 1, "447 14 41 3", "3", SegmentKind::Wrong, "give this figure a letter"),
     (Certified, 1, "-447", "-447", SegmentKind::Wrong, "negative"),
@@ -88,6 +88,8 @@ const REFUSED: [(Mode, u8, &str, &str, SegmentKind, &str); 26] = [
     (Certified, 1, "84+81", "84+81", SegmentKind::Wrong, "one output"),
     (Certified, 2, "84+81+80", "84+81+80", SegmentKind::Wrong, "two outputs"),
     (Certified, 2, "84w+38vp", "84w+38vp", SegmentKind::Wrong, "the same unit"),
+    (Certified, 2, "13+38vp=27vr", "13+38vp=27vr", SegmentKind::Wrong, "the same unit"),
+    (Certified, 2, "32vr=262w+30vr", "32vr=262w+30vr", SegmentKind::Wrong, "the same unit"),
     (Certified, 2, "84w 38vp", "38vp", SegmentKind::Wrong, "join them with +"),
     (Certified, 2, "a:84+a:81", "a:84+a:81", SegmentKind::Wrong, "two outputs “a”"),
     (Clipping, 1, "38vp", "38vp", SegmentKind::Wrong, "flattened top"),

@@ -9,6 +9,7 @@ use pukka_core::assess::at_volts::VoltageRow;
 use pukka_core::assess::{Outcome, RunVerdict, judge};
 use pukka_core::evidence::band::MeasuredExponent;
 use pukka_core::evidence::figures;
+use pukka_core::evidence::inside::inside_figures;
 use pukka_core::evidence::source_ohm::{self, Sag};
 use pukka_core::kernel::wiring::Wiring;
 use pukka_core::predict::model::{LoadLine, Point};
@@ -322,6 +323,15 @@ fn compute(name: &str, g: &Given) -> Option<Results> {
             let lead = json!({ "name": "a lead", "length_m": g.get("length_m"), "section_mm2": g.get("section_mm2") });
             let (drop, heat) = drop_and_heat(&serde_json::from_value(lead).unwrap(), g.get("current_a"));
             vec![("drop_v", drop.value), ("heat_w", heat.value)]
+        }
+        "stored-energy" => {
+            let mut session =
+                session(vec![json!({ "load_nominal_ohm": 1.0, "load_measured_ohm": g.get("load_ohm"), "tone_hz": g.get("tone_hz"),
+                "outputs": [{ "power_w": g.get("power_w") }], "end_v": 14.0 })]);
+            session.amplifier.inside =
+                serde_json::from_value(json!({ "capacitors": [{ "uf": g.get("capacitance_uf"), "count": 1, "place": "rails" }] })).unwrap();
+            let found = inside_figures(&session);
+            vec![("stored_j", found.stored.unwrap().value), ("burst_j", found.burst.unwrap().value)]
         }
         "awg" => vec![("section_mm2", awg_mm2(g.get("awg")))],
         "gain" => {

@@ -36,3 +36,9 @@ pub use write::{
 pub fn new_id() -> String {
     uuid::Uuid::now_v7().to_string()
 }
+
+/// A salt: 122 bits of chance, in hexadecimal.
+#[must_use]
+pub fn new_salt() -> String {
+    uuid::Uuid::new_v4().simple().to_string()
+}

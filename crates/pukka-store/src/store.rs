@@ -14,7 +14,7 @@ use rusqlite::{Connection, TransactionBehavior};
 use crate::files::Files;
 use crate::health::{self, DATABASE, Health};
 use crate::lock::FolderLock;
-use crate::read::session::{SessionCache, SessionRow};
+use crate::read::session::{KnownSession, SessionCache};
 use crate::read::summaries;
 use crate::rows::arming;
 use crate::write::{Committed, WriteTx, idempotency};
@@ -249,7 +249,7 @@ impl Store {
     ///
     /// # Errors
     /// [`StoreError::NotFound`] when there is none.
-    pub fn session(&self, id: &str) -> Result<Arc<SessionRow>, StoreError> {
+    pub fn session(&self, id: &str) -> Result<Arc<KnownSession>, StoreError> {
         self.read(|tx| self.cache.get(tx, id))
     }
 

@@ -9,12 +9,13 @@ use crate::measure::{Running, report};
 const RUNS: usize = 60;
 const KEYS: usize = 120;
 
-/// Notes the moment of each key, the moment when the text that it asks for is painted, and long tasks.
+/// Notes the moment of each key, the moment when the text that it asks for is painted, and long tasks. Reading `innerText` would lay
+/// the page out once more.
 const WATCH: &str = "window.typed = { down: 0, want: '', shown: 0, long: [] };
     addEventListener('keydown', (event) => { typed.down = event.timeStamp; }, true);
     new PerformanceObserver((list) => { for (const entry of list.getEntries()) typed.long.push(entry.duration); }).observe({ entryTypes: ['longtask'] });
     new MutationObserver(() => requestAnimationFrame(() => setTimeout(() => {
-        if (typed.want !== '' && typed.shown === 0 && document.getElementById('understood').innerText.replace(/\\s/g, ' ').includes(typed.want)) typed.shown = performance.now();
+        if (typed.want !== '' && typed.shown === 0 && document.getElementById('understood').textContent.replace(/\\s/g, ' ').includes(typed.want)) typed.shown = performance.now();
     }))).observe(document.body, { subtree: true, childList: true, characterData: true });";
 
 /// Prints how long figures take after a key, with 60 runs in the session.

@@ -41,7 +41,6 @@ const SHOTS: [Shot; 19] = [
     shot("gate", "Copley Strand S500", "runs?rung=mono@1.33@40&mode=certified"),
     shot("verdict", "Hartsedge Two", "verdict"),
     shot("verdict-short", "Tolland & Pike Duo 200", "verdict"),
-    shot("verdict-bench-limited", "Fennway Slim 40.4", "verdict"),
     Shot { act: Act::OpenFigure, ..shot("working", "Tolland & Pike Mono 1100", "verdict") },
     shot("sheet", "Hartsedge Two", "sheet"),
     Shot { act: Act::Import, ..shot("import", "", "import") },
@@ -49,6 +48,7 @@ const SHOTS: [Shot; 19] = [
     Shot { act: Act::Live, ..shot("live", "Tolland & Pike Mono 1100", "runs?rung=mono@2@40&mode=certified") },
     shot("publish", "Hartsedge Two", "publish"),
     shot("backups", "", "set-up/backups"),
+    shot("record", "Hartsedge Two", "record"),
 ];
 
 /// Makes the pictures.

@@ -5,13 +5,12 @@ use std::collections::HashMap;
 use std::ops::Deref;
 use std::sync::{Arc, Mutex, OnceLock, PoisonError};
 
-use pukka_core::assess::check_session;
 use pukka_core::evidence::check::Check;
-use pukka_core::plan::ladder::{Ladder, ladder_checked};
+use pukka_core::plan::ladder::Ladder;
 use pukka_core::record::session::Session;
 use pukka_core::report::sheet::{Sheet, sheet_with};
 use pukka_core::report::view::{VerdictView, view};
-use pukka_store::sessions::SessionRow;
+use pukka_store::sessions::{KnownSession, SessionRow};
 use pukka_store::{Store, StoreError};
 
 use crate::publish::shown;
@@ -19,10 +18,8 @@ use crate::publish::shown;
 /// A session, and what was computed of it so far.
 #[derive(Debug)]
 pub struct LoadedSession {
-    row: Arc<SessionRow>,
-    checks: OnceLock<Vec<Check>>,
+    row: Arc<KnownSession>,
     verdict: OnceLock<VerdictView>,
-    ladder: OnceLock<Ladder>,
     sheet: OnceLock<Sheet>,
     shown: OnceLock<(Session, Sheet)>,
 }
@@ -30,20 +27,21 @@ pub struct LoadedSession {
 impl LoadedSession {
     /// Every check that fired. Computes the first time it is asked.
     pub fn checks(&self) -> &[Check] {
-        self.checks.get_or_init(|| match self.verdict.get() {
-            Some(verdict) => verdict.checks.clone(),
-            None => check_session(&self.row.session),
-        })
+        self.row.checks()
     }
 
     /// The verdict as people read it. Computes the first time it is asked.
     pub fn verdict(&self) -> &VerdictView {
-        self.verdict.get_or_init(|| view(&self.row.session))
+        self.verdict.get_or_init(|| {
+            let verdict = view(&self.row.session);
+            self.row.note_checks(&verdict.checks);
+            verdict
+        })
     }
 
     /// The ladder. Computes the first time it is asked.
     pub fn ladder(&self) -> &Ladder {
-        self.ladder.get_or_init(|| ladder_checked(&self.row.session, self.checks()))
+        self.row.ladder()
     }
 
     /// The result sheet. Computes the first time it is asked.
@@ -89,14 +87,7 @@ impl Sessions {
         if kept.len() >= MOST_KEPT && !kept.contains_key(id) {
             kept.clear();
         }
-        let loaded = Arc::new(LoadedSession {
-            row,
-            checks: OnceLock::new(),
-            verdict: OnceLock::new(),
-            ladder: OnceLock::new(),
-            sheet: OnceLock::new(),
-            shown: OnceLock::new(),
-        });
+        let loaded = Arc::new(LoadedSession { row, verdict: OnceLock::new(), sheet: OnceLock::new(), shown: OnceLock::new() });
         kept.insert(id.to_owned(), Arc::clone(&loaded));
         Ok(loaded)
     }

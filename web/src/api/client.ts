@@ -78,6 +78,15 @@ export const ASKS_ITSELF = "X-Pukka-Asks-Itself";
 export const api = createClient<paths>({ baseUrl: "" });
 api.use(middleware);
 
+/** Asks about a line that is being typed: sent within the keystroke, where the client would first wait for its own parts. */
+export async function askAboutLine(sessionId: string, body: Schemas["TypedLine"]): Promise<Schemas["Preview"]> {
+  const headers = { "Content-Type": "application/json", "X-Pukka-Tab": tabId() };
+  const asked = fetch(`/api/sessions/${encodeURIComponent(sessionId)}/previews`, { method: "POST", headers, body: JSON.stringify(body) });
+  const response = await asked.catch(() => Promise.reject(silent("The bench program does not answer.")));
+  if (!response.ok) throw await refusalOf(response);
+  return (await response.json()) as Schemas["Preview"];
+}
+
 /** The data of an answer. A refusal is thrown before it gets here. */
 export async function data<T>(asked: Promise<{ data?: T }>): Promise<T> {
   return (await asked).data as T;

@@ -14,6 +14,7 @@ export type AmplifierInHand = Schemas["AmplifierView"];
 const VIEWS: Record<string, string> = {
   claims: "Claims",
   edit: "Details",
+  record: "Record",
   plan: "Plan",
   runs: "Runs",
   verdict: "Verdict",

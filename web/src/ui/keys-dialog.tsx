@@ -37,6 +37,7 @@ const GROUPS: { title: string; keys: [string[], string][] }[] = [
       [["N"], "add a claim"],
       [["I"], "paste a spec table in"],
       [["E"], "change the amplifier"],
+      [["F"], "its record: inside, tour, loan, listening, guesses"],
     ],
   },
   {
@@ -66,6 +67,7 @@ const GROUPS: { title: string; keys: [string[], string][] }[] = [
       [["L"], "add a load"],
       [["E"], "correct the line that was logged here"],
       [["H"], "its history"],
+      [["K"], "the camera starts: chapters count from here"],
       [["M"], "a meter was wrong: strike it across the session"],
       [["O"], "play the tone of this run, or stop it"],
       [["D"], "let Pukka drive the run, with instruments linked"],

@@ -2,7 +2,7 @@
 const MOST_DIGITS = 12;
 
 /** What a field is in. */
-export type Unit = "mm" | "m" | "kg" | "V" | "A" | "Ω" | "mΩ" | "W" | "Hz" | "%" | "dB" | "s" | "°C" | "money";
+export type Unit = "mm" | "m" | "kg" | "V" | "A" | "Ω" | "mΩ" | "W" | "Hz" | "%" | "dB" | "s" | "°C" | "µF" | "money";
 
 /** How people write each unit, and how many of the field's own it is. */
 const SPELLINGS: Record<Unit, Record<string, number>> = {
@@ -19,6 +19,7 @@ const SPELLINGS: Record<Unit, Record<string, number>> = {
   dB: { db: 1 },
   s: { s: 1, sec: 1, min: 60 },
   "°C": { "°c": 1, c: 1, "°": 1 },
+  µF: { µf: 1, μf: 1, uf: 1, mfd: 1, mf: 1000 },
   money: { "£": 1, "€": 1, $: 1, gbp: 1, eur: 1, usd: 1 },
 };
 

@@ -1,5 +1,7 @@
 //! Steps 1 and 3: which runs are usable, and which of them speak for a claim in a mode.
 
+use std::collections::HashSet;
+
 use crate::evidence::band::{MeasuredExponent, Sample};
 use crate::evidence::check::{Check, Severity};
 use crate::evidence::floor::is_run_below;
@@ -48,14 +50,34 @@ impl<'a> Usable<'a> {
 
 /// Step 1: not invalid, not superseded, under no unsettled stop, not ungated, with a total.
 pub fn usable<'a>(session: &'a Session, checks: &[Check]) -> Vec<Usable<'a>> {
-    let free = session.standing_runs().filter(|run| !run.ungated && !is_stopped(run, checks));
-    free.filter_map(|run| Usable::of(session, run)).collect()
+    usable_of(session, session.standing_runs(), checks)
 }
 
-/// Whether an unsettled stop names a run.
-#[must_use]
-pub fn is_stopped(run: &Run, checks: &[Check]) -> bool {
-    checks.iter().any(|check| check.severity == Severity::Stop && !check.settled && check.runs.contains(&run.id))
+/// Likewise, of some of the runs that stand.
+fn usable_of<'a>(session: &'a Session, runs: impl Iterator<Item = &'a Run>, checks: &[Check]) -> Vec<Usable<'a>> {
+    let stopped = stopped(checks);
+    runs.filter(|run| is_free(run, &stopped)).filter_map(|run| Usable::of(session, run)).collect()
+}
+
+/// Likewise, where the totals of the runs that stand are known.
+pub fn usable_with<'a, 'b>(
+    session: &'a Session,
+    totals: impl Iterator<Item = (&'a Run, Option<&'b Total>)>,
+    checks: &[Check],
+) -> Vec<Usable<'a>> {
+    let stopped = stopped(checks);
+    let free = totals.filter(|(run, _)| is_free(run, &stopped));
+    free.filter_map(|(run, total)| Some(Usable::with(session, run, total?.clone()))).collect()
+}
+
+/// Ids of the runs that an unsettled stop names.
+fn stopped(checks: &[Check]) -> HashSet<&str> {
+    let open = checks.iter().filter(|check| check.severity == Severity::Stop && !check.settled);
+    open.flat_map(|check| &check.runs).map(String::as_str).collect()
+}
+
+fn is_free(run: &Run, stopped: &HashSet<&str>) -> bool {
+    !run.ungated && !stopped.contains(run.id.as_str())
 }
 
 /// Whether a run is of a mode, and was said to be.
@@ -272,7 +294,8 @@ pub fn waiting_for<'a>(session: &'a Session, checks: &[Check], claim: &Claim) ->
             && relation(wanted.place, (run.wiring, run.load_nominal_ohm)).is_some()
             && wanted.tone.admits(run)
     };
-    session.standing_runs().filter(there).filter(|run| run.ungated || is_stopped(run, checks) || total(session, run).is_err()).collect()
+    let stopped = stopped(checks);
+    session.standing_runs().filter(there).filter(|run| !is_free(run, &stopped) || total(session, run).is_err()).collect()
 }
 
 /// Step 4: between the nearest certified loads above and below, log P over log R, V over log R. Nothing is extrapolated.
@@ -405,12 +428,11 @@ fn bearing(claim: &Claim, run: &Run) -> Option<Relation> {
     }
 }
 
-/// Of the runs of one place, the one the policy uses; of a mean, the earliest that went into it. Kinds of burst are no repeats of one
+/// Of the standing runs of one place, the one the policy uses; of a mean, the earliest that went into it. Kinds of burst are no repeats of one
 /// another: it is of the kind that speaks for dynamic power, else of that with the most cycles.
 #[must_use]
 pub fn used_run<'a>(session: &'a Session, runs: &[&'a Run], checks: &[Check]) -> Option<&'a Run> {
-    let ids: Vec<&str> = runs.iter().map(|run| run.id.as_str()).collect();
-    let usable: Vec<Usable<'a>> = usable(session, checks).into_iter().filter(|u| ids.contains(&u.run.id.as_str())).collect();
+    let usable = usable_of(session, runs.iter().copied(), checks);
     let kinds = || usable.iter().filter_map(|u| u.run.burst());
     let kind = Burst::speaking(kinds()).or_else(|| kinds().max());
     pick(session, usable.iter().filter(|u| u.run.burst().is_none() || u.run.burst() == kind).collect(), false)?.runs.first().copied()

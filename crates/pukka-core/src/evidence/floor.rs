@@ -54,7 +54,7 @@ pub fn below(session: &Session, wiring: Wiring, load_ohm: Ohms) -> Option<((Wiri
         let floor = floor(session, wiring)?;
         (load.get() < floor.ohm && !same_load(load.get(), floor.ohm)).then_some(((wiring, load), floor))
     };
-    wiring.places(load_ohm).into_iter().find_map(below)
+    wiring.places(load_ohm).find_map(below)
 }
 
 /// Whether a run was made below the floor: beyond the amplifier's rating, and in no figure of merit.

@@ -8,6 +8,7 @@ pub mod entry;
 pub mod figures;
 pub mod floor;
 pub mod halt;
+pub mod inside;
 pub mod meters;
 pub mod power;
 pub mod rest;

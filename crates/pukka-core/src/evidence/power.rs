@@ -169,12 +169,14 @@ pub(super) fn total_of(session: &Session, run: &Run, readings: &[OutputReading])
     }
     let mut outputs = Vec::with_capacity(readings.len());
     let (mut meters, mut group_w, mut assumed) = (Vec::<MeterGroup>::new(), Vec::new(), 0);
-    for (part, own) in run.parts().iter().zip(by_group(run, readings)) {
-        let (driven, metered) = (usize::from(part.wiring.outputs()), own.len());
+    let is_mixed = run.wiring.groups().is_some();
+    for (part, group) in run.parts().iter().zip(0u8..) {
+        let own = || readings.iter().enumerate().filter(move |(_, reading)| !is_mixed || reading.group == Some(group));
+        let (driven, metered) = (usize::from(part.wiring.outputs()), own().count());
         // What a group on dummy loads gave, another group cannot tell.
         let scale = if metered == 0 { return Err(NoTotal::GroupNotRead) } else { driven as f64 / metered as f64 };
         let mut sum_w = 0.0;
-        for (index, reading) in own {
+        for (index, reading) in own() {
             let (power, quantity, meter) = output_power(session, part, reading).ok_or(NoTotal::EmptyOutput { index })?;
             if run.mode == Mode::Clipping && matches!(power.of, PowerOf::VoltsPeak | PowerOf::VoltsPeakToPeak) {
                 return Err(NoTotal::PeakOfClipped);
@@ -188,7 +190,7 @@ pub(super) fn total_of(session: &Session, run: &Run, readings: &[OutputReading])
     }
     Ok(Total {
         total_w: group_w.iter().sum(),
-        group_w: if run.wiring.groups().is_some() { group_w } else { Vec::new() },
+        group_w: if is_mixed { group_w } else { Vec::new() },
         outputs,
         assumed_outputs: assumed,
         u_w: uncertainty::quadrature(meters.iter().map(|group| group.u)),
@@ -199,17 +201,6 @@ pub(super) fn total_of(session: &Session, run: &Run, readings: &[OutputReading])
         end_relative_u: None,
         current_a: None,
     })
-}
-
-/// The readings of each part of a run, with their places in it.
-fn by_group<'a>(run: &Run, readings: &'a [OutputReading]) -> Vec<Vec<(usize, &'a OutputReading)>> {
-    match run.wiring.groups() {
-        None => vec![readings.iter().enumerate().collect()],
-        Some(groups) => {
-            let of = |group: u8| readings.iter().enumerate().filter(move |(_, reading)| reading.group == Some(group)).collect();
-            (0u8..).zip(groups.iter()).map(|(group, _)| of(group)).collect()
-        }
-    }
 }
 
 /// Power of one output, with the quantity and the meter it was read by.

@@ -36,18 +36,18 @@ fn root3() -> f64 {
 
 /// Outputs read by one meter: their uncertainties add linearly.
 #[derive(Debug, Clone, PartialEq)]
-pub struct MeterGroup {
+pub struct MeterGroup<'a> {
     quantity: Quantity,
-    meter: Option<String>,
+    meter: Option<&'a str>,
     /// Standard uncertainty of the group.
     pub u: f64,
 }
 
 /// Adds one output to the group of its meter. Unnamed readings of one quantity share one meter.
-pub fn add(groups: &mut Vec<MeterGroup>, quantity: Quantity, meter: Option<&str>, u: f64) {
-    match groups.iter_mut().find(|group| group.quantity == quantity && group.meter.as_deref() == meter) {
+pub fn add<'a>(groups: &mut Vec<MeterGroup<'a>>, quantity: Quantity, meter: Option<&'a str>, u: f64) {
+    match groups.iter_mut().find(|group| group.quantity == quantity && group.meter == meter) {
         Some(group) => group.u += u,
-        None => groups.push(MeterGroup { quantity, meter: meter.map(str::to_owned), u }),
+        None => groups.push(MeterGroup { quantity, meter, u }),
     }
 }
 

@@ -127,6 +127,12 @@ impl Figure {
         Self::shown(ratio * 100.0, format::percent(ratio), "%", working)
     }
 
+    /// To three digits, in a unit of its own.
+    #[must_use]
+    pub fn significant(value: f64, unit: &str, working: Working) -> Self {
+        Self::shown(value, format::significant(value, 3), unit, working)
+    }
+
     /// Decibels.
     #[must_use]
     pub fn decibels(value: impl Into<f64>, working: Working) -> Self {

@@ -52,7 +52,7 @@ fn inputs(known: &Prior, look: &Look, rung: &Rung, mode: Mode) -> Vec<Input> {
     let mut add = |symbol: &str, what: &str, value: Option<String>| {
         inputs.extend(value.map(|value| Input { symbol: symbol.into(), what: what.into(), value }));
     };
-    for (i, (wiring, load)) in rung.id.wiring.places(rung.id.load_ohm).into_iter().enumerate() {
+    for (i, (wiring, load)) in rung.id.wiring.places(rung.id.load_ohm).enumerate() {
         let of = if rung.id.wiring.groups().is_some() { format!(", {}", wiring.words()) } else { String::new() };
         let n = if i == 0 { String::new() } else { (i + 1).to_string() };
         add(&format!("R{n}"), &format!("load{of}"), Some(shown(load.get(), "Ω")));

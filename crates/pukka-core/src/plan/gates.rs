@@ -4,6 +4,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::assess::check_session;
 use crate::assess::checks::blade_fuse;
+use crate::evidence::check::Check;
 use crate::evidence::floor::{Floor, FloorSource, below, is_below};
 use crate::evidence::rungs::Rung;
 use crate::kernel::format;
@@ -117,9 +118,8 @@ impl Look {
 /// Build of each load of a rung: what one group takes of the bench, the next has not.
 fn builds(bench: &Bench, rung: &Rung, hardest: Option<&Prediction>) -> Vec<Option<Build>> {
     let mut left = bench.clone();
-    let places = rung.id.wiring.places(rung.id.load_ohm);
-    let mixed = places.len() > 1;
-    let each = places.into_iter().enumerate().map(|(i, (wiring, load))| {
+    let mixed = rung.id.wiring.groups().is_some();
+    let each = rung.id.wiring.places(rung.id.load_ohm).enumerate().map(|(i, (wiring, load))| {
         let need_w = hardest.map_or(0.0, |p| p.groups.get(i).map_or(0.0, |group| group.output_w(p.high_w())));
         let made = way(&left, wiring, load.get(), need_w, rung.set.made_of.as_deref().filter(|_| !mixed));
         for share in made.iter().flat_map(|build| &build.shares) {
@@ -144,14 +144,24 @@ pub fn gates(known: &Prior, look: &Look, rung: &Rung, mode: Mode) -> Vec<GateFin
 /// The gates before a run that is about to be made, from nothing but the session.
 #[must_use]
 pub fn gates_before(session: &Session, rung: &Rung, mode: Mode) -> Vec<GateFinding> {
-    let known = Prior::of(session, &check_session(session));
+    gates_checked(session, &check_session(session), rung, mode)
+}
+
+fn gates_checked(session: &Session, checks: &[Check], rung: &Rung, mode: Mode) -> Vec<GateFinding> {
+    let known = Prior::of(session, checks);
     gates(&known, &Look::at(&known, rung), rung, mode)
 }
 
 /// Likewise, those still shut.
 #[must_use]
 pub fn shut(session: &Session, rung: &Rung, mode: Mode) -> Vec<GateFinding> {
-    gates_before(session, rung, mode).into_iter().filter(|gate| !gate.open).collect()
+    shut_checked(session, &check_session(session), rung, mode)
+}
+
+/// Likewise, when the session was checked already.
+#[must_use]
+pub fn shut_checked(session: &Session, checks: &[Check], rung: &Rung, mode: Mode) -> Vec<GateFinding> {
+    gates_checked(session, checks, rung, mode).into_iter().filter(|gate| !gate.open).collect()
 }
 
 fn place(rung: &Rung) -> Where<'_> {

@@ -74,7 +74,7 @@ impl GroupShare {
 fn groups(known: &Prior, rung: &Rung, at: Where) -> Vec<GroupShare> {
     let measured = rung.set.load_measured_ohm.into_iter().chain(rung.set.group_loads_measured_ohm.iter().copied());
     let measured: Vec<f64> = measured.map(Ohms::get).collect();
-    let each = at.wiring.places(at.load_ohm).into_iter().zip(known.group_shares(at)).enumerate();
+    let each = at.wiring.places(at.load_ohm).zip(known.group_shares(at)).enumerate();
     each.map(|(i, ((wiring, load), part))| GroupShare {
         part,
         wiring,

@@ -1,5 +1,6 @@
 //! What people read: the verdict in figures, bars and sentences, the line on the shelf, the sheet.
 
+pub mod guesses;
 pub mod publish;
 mod rows;
 pub mod settled;

@@ -1,10 +1,17 @@
 //! A session, loaded whole for the core to compute with; what was loaded is known until its version changes.
 
 use std::collections::{HashMap, VecDeque};
-use std::sync::{Arc, Mutex, PoisonError};
+use std::ops::Deref;
+use std::sync::{Arc, Mutex, OnceLock, PoisonError};
 
+use pukka_core::assess::check_session;
+use pukka_core::evidence::check::Check;
+use pukka_core::evidence::rungs::Rung;
+use pukka_core::kernel::units::Volts;
+use pukka_core::plan::gates::{GateFinding, shut_checked};
+use pukka_core::plan::ladder::{Ladder, ladder_checked};
 use pukka_core::plan::opening::{is_ungated, mark_ungated};
-use pukka_core::record::session::{FORMAT, GateCode, Plan, Run, Session, VERSION};
+use pukka_core::record::session::{FORMAT, GateCode, Mode, Plan, PlannedRung, Run, Session, VERSION};
 use rusqlite::{Connection, OptionalExtension};
 use serde_json::{Map, Value};
 
@@ -40,6 +47,57 @@ impl SessionRow {
         let ungated = is_ungated(&row.session, run, past);
         row.session.runs.push(Run { valid: true, ungated, ..run.clone() });
         row
+    }
+}
+
+/// A session as it was loaded, with its checks and its ladder: a log asks for what the page before it showed already.
+#[derive(Debug)]
+pub struct KnownSession {
+    row: SessionRow,
+    checks: OnceLock<Vec<Check>>,
+    ladder: OnceLock<Ladder>,
+}
+
+impl KnownSession {
+    /// Every check that fired. Computes the first time it is asked.
+    pub fn checks(&self) -> &[Check] {
+        self.checks.get_or_init(|| check_session(&self.row.session))
+    }
+
+    /// The ladder. Computes the first time it is asked.
+    pub fn ladder(&self) -> &Ladder {
+        self.ladder.get_or_init(|| ladder_checked(&self.row.session, self.checks()))
+    }
+
+    /// The gates still shut before a run. Those of the ladder, where it is known and the run was made on the supply it is for.
+    pub(crate) fn shut(&self, rung: &Rung, mode: Mode, rest_v: Option<Volts>) -> Vec<GateFinding> {
+        let as_set = rest_v.is_none() || rest_v == rung.set.rest_v;
+        let key = rung.id.key();
+        let of_rung = self.ladder.get().filter(|_| as_set).and_then(|ladder| ladder.rungs.iter().find(|shown| shown.key == key));
+        if let Some(cell) = of_rung.and_then(|shown| shown.cells.iter().find(|cell| cell.mode == mode)) {
+            return cell.gates.iter().filter(|gate| !gate.open).cloned().collect();
+        }
+        let set = PlannedRung { rest_v: rest_v.or(rung.set.rest_v), ..rung.set.clone() };
+        shut_checked(&self.row.session, self.checks(), &Rung { id: rung.id.clone(), set }, mode)
+    }
+
+    /// Notes checks that were made on the way to something else.
+    pub fn note_checks(&self, checks: &[Check]) {
+        self.checks.get_or_init(|| checks.to_vec());
+    }
+}
+
+impl From<SessionRow> for KnownSession {
+    fn from(row: SessionRow) -> Self {
+        Self { row, checks: OnceLock::new(), ladder: OnceLock::new() }
+    }
+}
+
+impl Deref for KnownSession {
+    type Target = SessionRow;
+
+    fn deref(&self) -> &SessionRow {
+        &self.row
     }
 }
 
@@ -128,7 +186,7 @@ const MOST_KNOWN: usize = 64;
 const MOST_VERSIONS: usize = 4;
 
 /// A session as it was loaded, with its version.
-type Known = (i64, Arc<SessionRow>);
+type Known = (i64, Arc<KnownSession>);
 
 /// Sessions as they were loaded, by their ids, the newest version first.
 #[derive(Debug, Default)]
@@ -141,7 +199,7 @@ impl SessionCache {
     ///
     /// # Errors
     /// [`StoreError::NotFound`] when there is none.
-    pub fn get(&self, tx: &Connection, id: &str) -> Result<Arc<SessionRow>, StoreError> {
+    pub fn get(&self, tx: &Connection, id: &str) -> Result<Arc<KnownSession>, StoreError> {
         let now = version(tx, id)?;
         let known = self.known.lock().unwrap_or_else(PoisonError::into_inner);
         let same = known.get(id).and_then(|versions| versions.iter().find(|(at, _)| *at == now));
@@ -153,13 +211,13 @@ impl SessionCache {
     }
 
     /// Keeps a session as a write leaves it.
-    pub(crate) fn put(&self, tx: &Connection, row: SessionRow) -> Result<Arc<SessionRow>, StoreError> {
+    pub(crate) fn put(&self, tx: &Connection, row: SessionRow) -> Result<Arc<KnownSession>, StoreError> {
         debug_assert_eq!(load(tx, &row.id)?, row, "what is known is what would be loaded");
         Ok(self.keep(version(tx, &row.id)?, row))
     }
 
-    fn keep(&self, version: i64, row: SessionRow) -> Arc<SessionRow> {
-        let row = Arc::new(row);
+    fn keep(&self, version: i64, row: SessionRow) -> Arc<KnownSession> {
+        let row = Arc::new(KnownSession::from(row));
         let mut known = self.known.lock().unwrap_or_else(PoisonError::into_inner);
         if known.len() >= MOST_KNOWN && !known.contains_key(&row.id) {
             known.clear();

@@ -2,10 +2,10 @@
 
 use pukka_core::evidence::halt::halt;
 use pukka_core::evidence::meters::{Striking, strike};
-use pukka_core::evidence::rungs::{Rung, RungId, bare};
-use pukka_core::plan::gates::{GateFinding, shut};
+use pukka_core::evidence::rungs::{RungId, bare};
+use pukka_core::plan::gates::GateFinding;
 use pukka_core::plan::ladder::{Place, find, next_after};
-use pukka_core::record::session::{GateCode, Method, Mode, Run, Session};
+use pukka_core::record::session::{GateCode, Method, Mode, Run};
 use rusqlite::OptionalExtension;
 use serde::{Deserialize, Serialize};
 use serde_json::{Value, json};
@@ -43,7 +43,7 @@ pub fn log(tx: &WriteTx, author: &Author, session_id: &str, run: &Run, entry: &s
     }
     let place = Place { rung: RungId::of(run).key(), mode: run.mode };
     let armed = arming::armed(tx, session_id)?.is_some_and(|armed| armed.arming.place == place);
-    let past = if armed { Vec::new() } else { shut_before(&before.session, run) };
+    let past = if armed { Vec::new() } else { shut_before(&before, run) };
     if !past.is_empty() && !happened {
         return Err(StoreError::Gated { gates: past });
     }
@@ -136,11 +136,10 @@ pub fn strike_meter(tx: &WriteTx, author: &Author, session_id: &str, meter: &str
 }
 
 /// Gates still shut before a run, on the supply it says it was made on.
-fn shut_before(session: &Session, run: &Run) -> Vec<GateFinding> {
+fn shut_before(before: &session::KnownSession, run: &Run) -> Vec<GateFinding> {
     let id = RungId::of(run);
-    let Rung { id, mut set } = find(session, &id.key()).unwrap_or_else(|| bare(id));
-    set.rest_v = run.rest_v.or(set.rest_v);
-    shut(session, &Rung { id, set }, run.mode)
+    let rung = find(&before.session, &id.key()).unwrap_or_else(|| bare(id));
+    before.shut(&rung, run.mode, run.rest_v)
 }
 
 /// Takes a run back: a row that says so, the readings stay.

@@ -7,7 +7,7 @@ use crate::write::WriteTx;
 use crate::write::journal::{self, Change, Entity};
 use crate::{Author, StoreError};
 
-pub use crate::read::session::{SessionRow, load, newest, version};
+pub use crate::read::session::{KnownSession, SessionRow, load, newest, version};
 pub use crate::rows::sessions::*;
 
 impl Settings {
@@ -55,6 +55,39 @@ pub fn change(tx: &WriteTx, author: &Author, id: &str, revision: i64, settings: 
     let says = reason.map_or_else(|| "changed the plan".to_owned(), |reason| format!("put the bench right: {reason}"));
     put(tx, author, id, revision + 1, &after)?;
     journal::record(tx, author, &Change::of(Entity::Session, id, &amplifier_id, revision + 1, says), Some(&before), Some(&after))?;
+    tx.touched(&amplifier_id);
+    Ok(())
+}
+
+/// Changes the facts of a session beside what was measured. `revision`: as it was seen; nothing where the change asks for none.
+///
+/// # Errors
+/// [`StoreError::Conflict`] when it was changed since `revision`; what `change` refuses.
+pub fn change_about(
+    tx: &WriteTx,
+    author: &Author,
+    id: &str,
+    revision: Option<i64>,
+    says: &str,
+    change: impl FnOnce(&SessionRow, &mut About) -> Result<(), StoreError>,
+) -> Result<(), StoreError> {
+    let amplifier_id = amplifier_of(tx, id)?;
+    if let Some(revision) = revision {
+        TABLE.expect_revision(tx, id, revision)?;
+    }
+    let row = tx.session(id)?;
+    let before = Settings::of(&row);
+    let mut about = About::of(&row.session);
+    change(&row, &mut about)?;
+    let after = Settings { about: Some(about), ..before.clone() };
+    put(tx, author, id, row.revision + 1, &after)?;
+    journal::record(
+        tx,
+        author,
+        &Change::of(Entity::Session, id, &amplifier_id, row.revision + 1, says.into()),
+        Some(&before),
+        Some(&after),
+    )?;
     tx.touched(&amplifier_id);
     Ok(())
 }

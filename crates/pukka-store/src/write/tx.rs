@@ -8,7 +8,7 @@ use std::sync::Arc;
 use rusqlite::Transaction;
 
 use crate::StoreError;
-use crate::read::session::{SessionCache, SessionRow};
+use crate::read::session::{KnownSession, SessionCache, SessionRow};
 use crate::read::summaries;
 
 /// A write: all of it is kept, or nothing.
@@ -38,12 +38,12 @@ impl<'c> WriteTx<'c> {
     ///
     /// # Errors
     /// [`StoreError::NotFound`] when there is none.
-    pub fn session(&self, id: &str) -> Result<Arc<SessionRow>, StoreError> {
+    pub fn session(&self, id: &str) -> Result<Arc<KnownSession>, StoreError> {
         self.cache.get(&self.tx, id)
     }
 
     /// Keeps a session as it is after this write, so that nobody has to load it.
-    pub(crate) fn know(&self, row: SessionRow) -> Result<Arc<SessionRow>, StoreError> {
+    pub(crate) fn know(&self, row: SessionRow) -> Result<Arc<KnownSession>, StoreError> {
         self.cache.put(&self.tx, row)
     }
 

@@ -52,6 +52,7 @@ use serde::de::DeserializeOwned;
 use tokio::sync::Semaphore;
 use tower_http::CompressionLevel;
 use tower_http::compression::CompressionLayer;
+use tower_http::compression::predicate::{DefaultPredicate, Predicate as _, SizeAbove};
 use tower_http::set_header::SetResponseHeaderLayer;
 use tower_http::timeout::RequestBodyTimeoutLayer;
 use utoipa::OpenApi as _;
@@ -149,6 +150,8 @@ async fn blocking<T: Send + 'static>(leave: &Semaphore, work: impl FnOnce() -> T
 /// The largest body of a request: the longest form is a few kilobytes.
 const MOST_BYTES: usize = 64 * 1024;
 
+/// A shorter answer is on its way before it is compressed.
+const SHORT_BYTES: u64 = 16_384;
 /// A body that stands still for so long has broken off.
 const BODY_GOES_ON_WITHIN: Duration = Duration::from_secs(20);
 
@@ -176,6 +179,10 @@ fn api() -> OpenApiRouter<State> {
         .routes(routes!(bench::rungs::save))
         .routes(routes!(bench::session::change, bench::session::patch))
         .routes(routes!(bench::session::tick))
+        .routes(routes!(bench::record::get, bench::record::patch))
+        .routes(routes!(bench::record::clap))
+        .routes(routes!(bench::record::seal))
+        .routes(routes!(bench::record::open))
         .routes(routes!(bench::gates::open))
         .routes(routes!(bench::gates::withdraw))
         .routes(routes!(bench::gates::arm, bench::gates::disarm))
@@ -267,7 +274,11 @@ pub fn app(state: State) -> Router {
         .layer(middleware::from_fn(move |request, next| guard::same_place(names, request, next)))
         .layer(middleware::from_fn(body::short_first))
         .layer(RequestBodyTimeoutLayer::new(BODY_GOES_ON_WITHIN))
-        .layer(CompressionLayer::new().quality(CompressionLevel::Fastest))
+        .layer(
+            CompressionLayer::new()
+                .quality(CompressionLevel::Fastest)
+                .compress_when(DefaultPredicate::new().and(SizeAbove::new(SHORT_BYTES))),
+        )
         .layer(SetResponseHeaderLayer::if_not_present(header::CONTENT_SECURITY_POLICY, HeaderValue::from_static(POLICY)))
         .layer(header(header::X_CONTENT_TYPE_OPTIONS, "nosniff"))
         .layer(header(header::REFERRER_POLICY, "no-referrer"))

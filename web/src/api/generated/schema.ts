@@ -604,6 +604,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sessions/{id}/claps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Notes that a camera starts now: chapters and subtitles count from here. */
+        post: operations["clap"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sessions/{id}/gates": {
         parameters: {
             query?: never;
@@ -632,6 +649,40 @@ export interface paths {
         put?: never;
         /** Takes back the reasons and the consent before a run; an armed run is disarmed. */
         post: operations["withdrawGates"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sessions/{id}/guesses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Seals a list of guesses before the first run, and answers with the hash to show. */
+        post: operations["sealGuesses"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sessions/{id}/guesses/opening": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Opens the sealed guesses: from here on they may be shown. */
+        post: operations["openGuesses"];
         delete?: never;
         options?: never;
         head?: never;
@@ -772,6 +823,24 @@ export interface paths {
         options?: never;
         head?: never;
         patch?: never;
+        trace?: never;
+    };
+    "/api/sessions/{id}/record": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The record of a session. */
+        get: operations["getSessionRecord"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Changes a part of it. */
+        patch: operations["patchSessionRecord"];
         trace?: never;
     };
     "/api/sessions/{id}/rest": {
@@ -1835,6 +1904,11 @@ export interface components {
             /** @description In which clip. */
             clip?: string | null;
         };
+        /** @description A clap before the camera. */
+        ClapNow: {
+            /** @description Name of the clip it opens. */
+            clip?: string | null;
+        };
         /**
          * @description Class of the output stage.
          * @enum {string}
@@ -1929,6 +2003,7 @@ export interface components {
             part: string;
             /** @description Place: "outputs, left", "converter". */
             place?: string | null;
+            rated_a?: components["schemas"]["Amps"] | null;
         };
         /** @description The sense-check with its picture, drawn. */
         DrawnSense: {
@@ -2216,18 +2291,53 @@ export interface components {
             /** @description Amount. */
             power_w: components["schemas"]["Watts"];
         };
-        /** @description Guesses, sealed before the first run: until they are opened only a salted hash of them is here. */
+        /** @description Opened guesses, the nearest first, and the figure they are held against. */
+        GuessScores: {
+            /** @description Guesses. */
+            guesses: components["schemas"]["ScoredGuess"][];
+            /** @description Clean watts measured at the headline claim, as shown with the load; nothing before the run. */
+            measured?: string | null;
+        };
+        /**
+         * @description Guesses of the clean watts at the headline claim, sealed before the first run: until they are opened only their salted hash is
+         *     shared.
+         */
         Guesses: {
-            /** @description The list, once they were opened. */
+            /** @description The list; in a shared file once they were opened. */
             list?: components["schemas"]["Guess"][];
-            /** @description The salt, once they were opened. */
+            /** @description The salt; in a shared file once they were opened. */
             salt?: string | null;
+            /** @description Not opened yet: salt and list are for the owner's own files only. */
+            sealed?: boolean;
             /**
              * Format: date-time
              * @description Time when they were sealed.
              */
             sealed_at: string;
             /** @description SHA-256 over the salt and the list, in hexadecimal. */
+            sha256: string;
+        };
+        /** @description A list of guesses, pasted. */
+        GuessesToSeal: {
+            /** @description One a line: a name, the watts, and `yes` where the guesser agreed to be named. */
+            text: string;
+        };
+        /** @description Guesses of the clean watts at the headline claim. */
+        GuessesView: {
+            /** @description Whether they can be opened: they are sealed, and their list is here. */
+            can_open: boolean;
+            /** @description Number of them. */
+            count: number;
+            /** @description The salt, once they were opened. */
+            salt?: string | null;
+            /** @description Opened guesses, the nearest first. */
+            scores: components["schemas"]["GuessScores"];
+            /**
+             * Format: date-time
+             * @description Time when they were sealed.
+             */
+            sealed_at: string;
+            /** @description SHA-256 that was shown when they were sealed. */
             sha256: string;
         };
         /** @description Event that stopped the plan. */
@@ -2395,6 +2505,14 @@ export interface components {
             /** @description Notes. */
             note?: string | null;
             rail_capacitor_v?: components["schemas"]["RatedVolts"] | null;
+        };
+        /** @description Figures of the parts inside; each only where its numbers are known. */
+        InsideFigures: {
+            burst?: components["schemas"]["Figure"] | null;
+            bursts_stored?: components["schemas"]["Figure"] | null;
+            device_a_a_watt?: components["schemas"]["Figure"] | null;
+            stored?: components["schemas"]["Figure"] | null;
+            uf_a_watt?: components["schemas"]["Figure"] | null;
         };
         /** @description Every task, and the profile that ships with the program. */
         InstrumentsView: {
@@ -3669,6 +3787,17 @@ export interface components {
             /** @description Wiring, in words. */
             wiring: string;
         };
+        /** @description A guess that was opened. */
+        ScoredGuess: {
+            /** @description Name, as the session may show it. */
+            by: string;
+            /** @description The nearest; of equals the one that was handed in first. */
+            nearest: boolean;
+            /** @description Off what was measured, as shown with its sign: "+52 W"; nothing before the run. */
+            off?: string | null;
+            /** @description Watts guessed, as shown. */
+            watts: string;
+        };
         /** @description Reading of a second meter at the same output. */
         SecondReading: {
             /**
@@ -3773,6 +3902,34 @@ export interface components {
              * @description Version of the shape.
              */
             version: number;
+        };
+        /** @description Facts of a session that are written down by hand. */
+        SessionRecord: {
+            /** @description Claps before the camera, in order. */
+            claps?: components["schemas"]["Clap"][];
+            /** @description Source of its footage. */
+            footage_from?: string | null;
+            listening?: components["schemas"]["Listening"] | null;
+            /**
+             * Format: date
+             * @description The day it was measured.
+             */
+            measured_on?: string | null;
+        };
+        /** @description The record of a session, with what is computed beside it. */
+        SessionRecordView: {
+            /** @description Whether guesses can still be sealed: nothing was run yet. */
+            can_seal: boolean;
+            guesses?: components["schemas"]["GuessesView"] | null;
+            /** @description Figures of the parts inside. */
+            inside: components["schemas"]["InsideFigures"];
+            /** @description Facts written down. */
+            record: components["schemas"]["SessionRecord"];
+            /**
+             * Format: int64
+             * @description Revision of the session.
+             */
+            revision: number;
         };
         /** @description Settings of a session. */
         SessionSettings: {
@@ -6212,6 +6369,46 @@ export interface operations {
             422: components["responses"]["Refused422"];
         };
     };
+    clap: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+                /** @description The same request under the same key is done once. Kept for 30 days. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClapNow"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    /** @description Where it is. */
+                    Location?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Clap"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            422: components["responses"]["Refused422"];
+            507: components["responses"]["Refused507"];
+        };
+    };
     openGates: {
         parameters: {
             query?: never;
@@ -6280,6 +6477,78 @@ export interface operations {
             409: components["responses"]["Refused409"];
             413: components["responses"]["Refused413"];
             415: components["responses"]["Refused415"];
+            422: components["responses"]["Refused422"];
+            507: components["responses"]["Refused507"];
+        };
+    };
+    sealGuesses: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+                /** @description The same request under the same key is done once. Kept for 30 days. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GuessesToSeal"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    /** @description Where it is. */
+                    Location?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GuessesView"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            422: components["responses"]["Refused422"];
+            507: components["responses"]["Refused507"];
+        };
+    };
+    openGuesses: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+                /** @description The same request under the same key is done once. Kept for 30 days. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GuessesView"] | null;
+                };
+            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
             422: components["responses"]["Refused422"];
             507: components["responses"]["Refused507"];
         };
@@ -6546,6 +6815,64 @@ export interface operations {
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             422: components["responses"]["Refused422"];
+        };
+    };
+    getSessionRecord: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionRecordView"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+        };
+    };
+    patchSessionRecord: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+                /** @description The same request under the same key is done once. Kept for 30 days. */
+                "Idempotency-Key"?: string;
+                /** @description The revision that was changed, in double quotes. */
+                "If-Match": string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            412: components["responses"]["Refused412"];
+            422: components["responses"]["Refused422"];
+            428: components["responses"]["Refused428"];
+            507: components["responses"]["Refused507"];
         };
     };
     getRest: {

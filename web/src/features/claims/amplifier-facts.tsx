@@ -4,6 +4,7 @@ import { api, atRevision, data } from "@/api/client";
 import { useWrite } from "@/api/queries";
 import { Button, buttonClass } from "@/ui/button";
 import { Dialog } from "@/ui/dialog";
+import { Kbd } from "@/ui/kbd";
 import { useNotice } from "@/ui/notice";
 import { writeFuses } from "@/ui/numbers";
 import { wiringWords } from "@/ui/wirings";
@@ -42,6 +43,9 @@ export function AmplifierFacts({ inHand }: { inHand: AmplifierInHand }) {
       <div className="mt-3.5 flex gap-2">
         <Link className={buttonClass("plain", "low")} to="../edit" relative="path">
           Change
+        </Link>
+        <Link className={buttonClass("plain", "low")} to="../record" relative="path">
+          Inside, tour, loan <Kbd>F</Kbd>
         </Link>
         <Button look="stop" size="low" onClick={() => setDeleting(true)}>
           Delete

@@ -36,7 +36,12 @@ export function ClaimsPage() {
       onError: (error) => tell({ says: error.message, look: "stop" }),
     });
   const [pasting, setPasting] = useState(false);
-  useKeys({ n: () => setEditing("new"), i: () => setPasting(true), e: () => void navigate("../edit", { relative: "path" }) });
+  useKeys({
+    n: () => setEditing("new"),
+    i: () => setPasting(true),
+    e: () => void navigate("../edit", { relative: "path" }),
+    f: () => void navigate("../record", { relative: "path" }),
+  });
   const sources = [...new Set(inHand.claims.map((row) => row.claim.source))];
   return (
     <div className="grid flex-1 grid-cols-1 content-start lg:grid-cols-[var(--side)_1fr] lg:content-stretch">

@@ -56,6 +56,14 @@ export function PublishPage() {
           <a className={buttonClass("main")} href={addressOf(sessionId, "publication.zip", looks)} download>
             <Download size={16} aria-hidden /> Everything, as a zip
           </a>
+          <div className="grid gap-1 pt-1">
+            <a className="underline underline-offset-4" href={`/screens/${id}/overlay`} target="_blank" rel="noreferrer">
+              Live overlay, for a video mixer
+            </a>
+            <a className="underline underline-offset-4" href={`/screens/${id}/wall`} target="_blank" rel="noreferrer">
+              Wall, for a second screen
+            </a>
+          </div>
           <p className="text-note text-ink2">Cards, sheet, description, chapters, subtitles, CSV and JSON. Private fields are left out.</p>
         </div>
       </nav>
@@ -66,7 +74,7 @@ export function PublishPage() {
         </div>
         {card && <CardPart sessionId={sessionId} card={card} looks={looks} />}
       </section>
-      <Words publication={data} />
+      <Words publication={data} sessionId={sessionId} />
     </main>
   );
 }

@@ -2,6 +2,7 @@ import { useState } from "react";
 import type { Schemas } from "@/api/client";
 import { Button } from "@/ui/button";
 import { useNotice } from "@/ui/notice";
+import { Camera } from "./camera";
 
 type Publication = Schemas["Publication"];
 type Kind = "description" | "markdown" | "chapters" | "pinned" | "titles";
@@ -17,7 +18,7 @@ const KINDS: readonly [Kind, string][] = [
 const textOf = (publication: Publication, kind: Kind) => (kind === "titles" ? publication.titles.join("\n") : publication[kind]);
 
 /** Words that go with a video or a page, to be copied. */
-export function Words({ publication }: { publication: Publication }) {
+export function Words({ publication, sessionId }: { publication: Publication; sessionId: string }) {
   const [kind, setKind] = useState<Kind>("description");
   const { tell } = useNotice();
   const text = textOf(publication, kind);
@@ -57,6 +58,7 @@ export function Words({ publication }: { publication: Publication }) {
       <Button className="justify-self-start" onClick={copy}>
         Copy the text
       </Button>
+      <Camera sessionId={sessionId} />
     </section>
   );
 }

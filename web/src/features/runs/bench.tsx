@@ -7,6 +7,7 @@ import { SideColumn } from "@/ui/side-column";
 import { useTopState } from "@/ui/top-state";
 import { goHome, useKeys } from "@/ui/use-keys";
 import { useUndo } from "@/ui/use-undo";
+import { useClap } from "../record/use-clap";
 import { BeforeTone } from "./before-tone";
 import { LadderView } from "./ladder-view";
 import { lineStore } from "./line-store";
@@ -62,6 +63,7 @@ export function Bench({ amplifierId, sessionId, view, channels }: Props) {
   const move = (down: number, right: number) => walk((from) => moved(ladder, from, down, right));
   const logged = here?.cell.runs.at(-1);
   const openRun = (kind: "correct" | "history") => () => logged && setOpened({ kind, run: logged });
+  const clap = useClap(sessionId);
   useKeys({
     ArrowDown: () => move(1, 0),
     ArrowUp: () => move(-1, 0),
@@ -78,6 +80,7 @@ export function Bench({ amplifierId, sessionId, view, channels }: Props) {
     e: openRun("correct"),
     h: openRun("history"),
     m: () => view.meters.length > 0 && setOpened({ kind: "meter" }),
+    k: clap,
   });
   if (!here) return null;
   const { rung, cell } = here;

@@ -107,7 +107,7 @@ export function RunAtHand({
   const { state, text } = line;
   const ahead = isAhead(state);
   useHome(input, state.sent !== null);
-  const { preview, error } = usePreview(sessionId, rung.key, cell.mode, ahead ? "" : text);
+  const { preview, error, askAhead } = usePreview(sessionId, rung.key, cell.mode, ahead ? "" : text);
   const used = cell.runs.find((run) => run.used) ?? cell.runs.at(-1);
   const empty = text.trim() === "";
   const logged = useRun(sessionId, empty ? used?.id : undefined);
@@ -143,7 +143,10 @@ export function RunAtHand({
         mode={cell.mode}
         input={input}
         closed={closed}
-        onChange={line.change}
+        onChange={(next) => {
+          if (!ahead) askAhead(next);
+          line.change(next);
+        }}
         onEnter={line.enter}
       />
       <Understood

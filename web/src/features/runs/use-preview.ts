@@ -1,5 +1,6 @@
 import { useEffect, useRef, useState } from "react";
-import { api, data, type Schemas } from "@/api/client";
+import { flushSync } from "react-dom";
+import { askAboutLine, type Schemas } from "@/api/client";
 import type { Mode } from "../ladder/place";
 
 type Preview = Schemas["Preview"];
@@ -13,7 +14,8 @@ export function usePreview(sessionId: string, rung: string, mode: Mode, line: st
   const [error, setError] = useState<string | null>(null);
   const asker = useRef<Asker | null>(null);
   useEffect(() => {
-    const made = new Asker(sessionId, setPreview, setError);
+    // Drawn with the next frame, not with the one after it.
+    const made = new Asker(sessionId, (answer) => flushSync(() => setPreview(answer)), setError);
     asker.current = made;
     return () => made.end();
   }, [sessionId]);
@@ -21,8 +23,13 @@ export function usePreview(sessionId: string, rung: string, mode: Mode, line: st
   useEffect(() => {
     asker.current?.want(empty ? null : { rung, mode, line });
   }, [sessionId, rung, mode, line, empty]);
-  return { preview: empty ? null : preview, error: empty ? null : error };
+  /** Asks before the page is drawn with the line: the answer is on its way meanwhile. */
+  const askAhead = (next: string) => asker.current?.want(next.trim() === "" ? null : { rung, mode, line: next });
+  return { preview: empty ? null : preview, error: empty ? null : error, askAhead };
 }
+
+const isSame = (a: Omit<Typed, "seq"> | null, b: Omit<Typed, "seq"> | null) =>
+  a?.line === b?.line && a?.rung === b?.rung && a?.mode === b?.mode;
 
 /** Asks about the newest line, and drops the answer to an older one. */
 class Asker {
@@ -40,6 +47,7 @@ class Asker {
   ) {}
 
   want(line: Omit<Typed, "seq"> | null) {
+    if (isSame(line, this.wanted)) return;
     this.seq += 1;
     this.wanted = line;
     void this.ask();
@@ -57,7 +65,7 @@ class Asker {
     this.onItsWay = true;
     try {
       const body: Typed = { ...this.wanted, seq };
-      const answer = await data(api.POST("/api/sessions/{id}/previews", { params: { path: { id: this.sessionId } }, body }));
+      const answer = await askAboutLine(this.sessionId, body);
       if (seq === this.seq && !this.ended) {
         this.show(answer);
         this.fail(null);

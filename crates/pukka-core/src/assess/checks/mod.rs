@@ -18,7 +18,7 @@ pub use single::blade_fuse;
 use crate::assess::checks::places::RunEvidence;
 use crate::assess::checks::table::{Rule, rule};
 use crate::assess::checks::thresholds::Threshold;
-use crate::evidence::choose::{Usable, usable};
+use crate::evidence::choose::{Usable, usable_with};
 use crate::record::session::{CheckCode, Run, Session};
 
 /// A finding of a rule.
@@ -75,7 +75,7 @@ pub(crate) fn check_readings(session: &Session) -> Vec<Check> {
 pub(crate) fn check_readings_of(session: &Session, wanted: impl Fn(&Run) -> bool) -> (Vec<Check>, Vec<Usable<'_>>) {
     let runs = places::standing(session);
     let mut checks = check_without_prediction(session, &runs);
-    let usable = usable(session, &checks);
+    let usable = usable_with(session, runs.iter().map(|one| (one.run, one.numbers.total.as_ref().ok())), &checks);
     checks.extend(outliers::check(session, &runs, &usable, wanted));
     (checks, usable)
 }

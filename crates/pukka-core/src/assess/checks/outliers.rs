@@ -14,7 +14,7 @@ use crate::record::session::{CheckCode, Mode, ReadingName, Run, Session};
 
 /// Checks runs against what the usable ones say: those that are `wanted`.
 pub(super) fn check<'a>(session: &'a Session, seen: &[RunEvidence], usable: &[Usable<'a>], wanted: impl Fn(&Run) -> bool) -> Vec<Check> {
-    let sags: Vec<(&str, Sag)> = seen.iter().filter_map(|one| Some((one.run.id.as_str(), source_ohm::sag_of(one.run)?))).collect();
+    let sags = Sags::of(seen);
     let slips = Slips::of(session, usable);
     seen.iter()
         .filter(|one| wanted(one.run))
@@ -25,14 +25,40 @@ pub(super) fn check<'a>(session: &'a Session, seen: &[RunEvidence], usable: &[Us
         .collect()
 }
 
-fn sag_too_small(seen: &RunEvidence, sags: &[(&str, Sag)]) -> Option<Finding> {
+/// Sags of all runs, summed up as their fit needs them.
+struct Sags {
+    runs: usize,
+    products: f64,
+    squares: f64,
+}
+
+impl Sags {
+    fn of(seen: &[RunEvidence]) -> Self {
+        let sags = seen.iter().filter_map(|one| source_ohm::sag_of(one.run));
+        let nothing = Self { runs: 0, products: 0.0, squares: 0.0 };
+        sags.fold(nothing, |all, sag| Self {
+            runs: all.runs + 1,
+            products: all.products + sag.sag_v * sag.current_a,
+            squares: all.squares + sag.current_a * sag.current_a,
+        })
+    }
+
+    /// How many other runs there are, and the source resistance they show.
+    fn without(&self, run: &Run) -> Option<(usize, f64)> {
+        let own = source_ohm::sag_of(run).unwrap_or(Sag { sag_v: 0.0, current_a: 0.0 });
+        let squares = self.squares - own.current_a * own.current_a;
+        let runs = self.runs - usize::from(own.current_a > 0.0);
+        (squares > 0.0).then(|| (runs, (self.products - own.sag_v * own.current_a) / squares))
+    }
+}
+
+fn sag_too_small(seen: &RunEvidence, sags: &Sags) -> Option<Finding> {
     let (sag_v, amps) = (seen.numbers.sag_v?, seen.numbers.current_a?.get());
-    let others: Vec<Sag> = sags.iter().filter(|(id, _)| *id != seen.run.id).map(|(_, sag)| *sag).collect();
-    if (others.len() as f64) < thresholds::SAG_RUNS.get() || sag_v < 0.0 {
+    let (others, ohm) = sags.without(seen.run)?;
+    if (others as f64) < thresholds::SAG_RUNS.get() || sag_v < 0.0 {
         return None;
     }
-    let source = source_ohm::fit(&others)?;
-    let expected = source.ohm * amps;
+    let expected = ohm * amps;
     more_than(expected * thresholds::SAG.get(), sag_v).then(|| {
         Finding::past(
             CheckCode::SagTooSmall,
@@ -41,8 +67,8 @@ fn sag_too_small(seen: &RunEvidence, sags: &[(&str, Sag)]) -> Option<Finding> {
                 "{} V of sag at {} A, where {} mΩ of supply, from {} other runs, give {} V.",
                 format::volts(sag_v),
                 format::amps(amps),
-                format::fixed(1e3 * source.ohm, 1),
-                others.len(),
+                format::fixed(1e3 * ohm, 1),
+                others,
                 format::volts(expected)
             ),
         )

@@ -1,5 +1,7 @@
 //! Checks on runs that concern one another.
 
+use std::collections::{BTreeSet, HashMap};
+
 use crate::assess::checks::places::{PlaceResult, RunEvidence, results};
 use crate::assess::checks::thresholds;
 use crate::assess::checks::{Check, Finding};
@@ -170,16 +172,31 @@ fn mode_order(a: &PlaceResult, b: &PlaceResult) -> Option<Finding> {
 }
 
 /// A reading that may be met again in another run: the amps, or what a second meter said of an output or of the amps.
-#[derive(PartialEq)]
+#[derive(Clone, Copy, PartialEq, Eq, Hash)]
 struct Repeatable<'a> {
     second: bool,
     meter: Option<&'a str>,
     unit: &'static str,
-    value: f64,
+    value: Digits,
+}
+
+/// A figure that is the same only to the last digit.
+#[derive(Clone, Copy, PartialEq, Eq, Hash)]
+struct Digits(u64);
+
+impl Digits {
+    fn of(value: f64) -> Self {
+        // There are two zeros, and they are one figure.
+        Self((value + 0.0).to_bits())
+    }
+
+    const fn get(self) -> f64 {
+        f64::from_bits(self.0)
+    }
 }
 
 fn repeatable(run: &Run) -> Vec<Repeatable<'_>> {
-    let amps = run.amps().map(|amps| Repeatable { second: false, meter: None, unit: "A", value: amps.get() });
+    let amps = run.amps().map(|amps| Repeatable { second: false, meter: None, unit: "A", value: Digits::of(amps.get()) });
     let outputs = run.outputs.iter().flat_map(|output| &output.also).flat_map(|also| {
         let read = [
             also.power_w.map(|w| ("W", w.get())),
@@ -187,12 +204,16 @@ fn repeatable(run: &Run) -> Vec<Repeatable<'_>> {
             also.volts_peak.map(|v| ("V peak", v.get())),
             also.volts_pp.map(|v| ("V peak to peak", v.get())),
         ];
-        read.into_iter().flatten().map(|(unit, value)| Repeatable { second: true, meter: also.meter.as_deref(), unit, value })
+        read.into_iter().flatten().map(|(unit, value)| Repeatable {
+            second: true,
+            meter: also.meter.as_deref(),
+            unit,
+            value: Digits::of(value),
+        })
     });
-    let clamps = run
-        .supply_also
-        .iter()
-        .filter_map(|also| Some(Repeatable { second: true, meter: also.meter.as_deref(), unit: "A", value: also.current_a?.get() }));
+    let clamps = run.supply_also.iter().filter_map(|also| {
+        Some(Repeatable { second: true, meter: also.meter.as_deref(), unit: "A", value: Digits::of(also.current_a?.get()) })
+    });
     amps.into_iter().chain(outputs).chain(clamps).collect()
 }
 
@@ -206,8 +227,19 @@ struct Readings<'a> {
 fn repeated_readings(runs: &[RunEvidence]) -> Vec<Check> {
     let with_watts = runs.iter().filter_map(|one| Some((one.run, one.numbers.total.as_ref().ok()?.total_w)));
     let all: Vec<Readings> = with_watts.map(|(run, watts)| Readings { run, watts, read: repeatable(run) }).collect();
-    let pairs = all.iter().enumerate().flat_map(|(i, a)| all.iter().skip(i + 1).map(move |b| (a, b)));
-    pairs.filter_map(|(a, b)| Some(repeated_reading(a, b)?.on(&[a.run, b.run]))).collect()
+    // Only runs that share a reading are looked at as pairs: of hundreds of runs there are tens of thousands of pairs.
+    let mut by_reading: HashMap<Repeatable, Vec<usize>> = HashMap::new();
+    for (i, one) in all.iter().enumerate() {
+        for reading in &one.read {
+            by_reading.entry(*reading).or_default().push(i);
+        }
+    }
+    let later = |i: usize| {
+        let shared = all[i].read.iter().filter_map(|reading| by_reading.get(reading)).flatten().copied();
+        shared.filter(move |j| *j > i).collect::<BTreeSet<usize>>()
+    };
+    let pairs = (0..all.len()).flat_map(|i| later(i).into_iter().map(move |j| (i, j)));
+    pairs.filter_map(|(i, j)| Some(repeated_reading(&all[i], &all[j])?.on(&[all[i].run, all[j].run]))).collect()
 }
 
 fn repeated_reading(a: &Readings, b: &Readings) -> Option<Finding> {
@@ -221,7 +253,7 @@ fn repeated_reading(a: &Readings, b: &Readings) -> Option<Finding> {
         thresholds::SAME_AMPS_WATTS,
         format!(
             "{} {}{second} at {} and at {}, to the last digit, for {} and {} W.",
-            format::as_read(same.value),
+            format::as_read(same.value.get()),
             same.unit,
             a.run.place_words(),
             b.run.place_words(),

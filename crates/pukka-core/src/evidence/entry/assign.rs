@@ -322,7 +322,24 @@ fn unit_of(parts: &[Part], slots: &mut Slots) -> Result<Unit, Refusal> {
         }
         unit = Some(own);
     }
-    unit.or_else(|| slots.next()).ok_or_else(|| Refusal::wrong("Watts, volts and amps are already entered: give this figure a letter."))
+    let unit = unit
+        .or_else(|| slots.next())
+        .ok_or_else(|| Refusal::wrong("Watts, volts and amps are already entered: give this figure a letter."))?;
+    // Of an output read twice over, volts rms count before volts peak: what counts has to be the same at all of them.
+    let mut counting = parts.iter().map(|part| counting(part, unit));
+    let first = counting.next();
+    if counting.any(|other| Some(other) != first) {
+        return Err(Refusal::wrong("Outputs joined with + are read in the same unit."));
+    }
+    Ok(unit)
+}
+
+/// The unit of a part that its power is made from: where several quantities were read, the first of watts, volts rms, peak, peak to
+/// peak.
+fn counting(part: &Part, unit: Unit) -> Unit {
+    const ORDER: [Unit; 4] = [Unit::Watts, Unit::VoltsRms, Unit::VoltsPeak, Unit::VoltsPeakToPeak];
+    let own: Vec<Unit> = lettered(part).filter_map(|read| Unit::parse(&read.letters)).chain([unit]).collect();
+    ORDER.into_iter().find(|one| own.contains(one)).filter(|_| unit.is_output()).unwrap_or(unit)
 }
 
 /// The parts of a part that carry letters: its own number's, or those behind a = or a >.

@@ -136,6 +136,15 @@ impl Groups {
     }
 }
 
+impl IntoIterator for Groups {
+    type Item = Group;
+    type IntoIter = std::iter::Flatten<std::array::IntoIter<Option<Group>, MOST>>;
+
+    fn into_iter(self) -> Self::IntoIter {
+        self.0.into_iter().flatten()
+    }
+}
+
 impl TryFrom<Vec<Group>> for Groups {
     type Error = String;
 

@@ -61,10 +61,10 @@ impl Wiring {
     }
 
     /// Places driven at once: itself with its load, or each group with its own.
-    #[must_use]
-    pub fn places(self, load_ohm: Ohms) -> Vec<(Self, Ohms)> {
-        self.groups()
-            .map_or_else(|| vec![(self, load_ohm)], |groups| groups.iter().map(|group| (group.wiring.into(), group.load_ohm)).collect())
+    pub fn places(self, load_ohm: Ohms) -> impl Iterator<Item = (Self, Ohms)> {
+        let groups = self.groups();
+        let own = groups.is_none().then_some((self, load_ohm));
+        own.into_iter().chain(groups.into_iter().flatten().map(|group| (group.wiring.into(), group.load_ohm)))
     }
 
     /// The load that stands for it: that of the first group where it is mixed, else the one given.
@@ -138,7 +138,7 @@ impl Wiring {
     /// The load in words: "4 Ω", "4 Ω + 2 Ω".
     #[must_use]
     pub fn load_words(self, load_ohm: Ohms) -> String {
-        let loads: Vec<String> = self.places(load_ohm).iter().map(|(_, load)| format::ohms(load.get())).collect();
+        let loads: Vec<String> = self.places(load_ohm).map(|(_, load)| format::ohms(load.get())).collect();
         format::with_unit(&loads.join(" + "), "Ω")
     }
 

@@ -5,7 +5,7 @@ use serde_json::{Map, Value};
 
 use crate::kernel::absent::or_default;
 use crate::kernel::problem::{Problem, check_text, under};
-use crate::kernel::units::{Celsius, Microfarads, RatedVolts};
+use crate::kernel::units::{Amps, Celsius, Microfarads, RatedVolts};
 
 /// Capacitors of one kind.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
@@ -30,7 +30,7 @@ pub struct Capacitors {
 }
 
 /// Devices of one kind.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Devices {
     /// Marking on them.
     pub part: String,
@@ -39,6 +39,9 @@ pub struct Devices {
     /// Place: "outputs, left", "converter".
     #[serde(default)]
     pub place: Option<String>,
+    /// Current rating of each.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub rated_a: Option<Amps>,
 }
 
 /// Findings with the lid off.
@@ -71,6 +74,25 @@ pub struct Inside {
 const MOST_ROWS: usize = 100;
 
 impl Inside {
+    fn rails(&self) -> impl Iterator<Item = &Capacitors> {
+        self.capacitors.iter().filter(|row| row.place.as_deref().is_some_and(|place| place.to_lowercase().contains("rail")))
+    }
+
+    /// Voltage rating of the rail capacitors: as noted, else the least of the rows that stand in the rails.
+    #[must_use]
+    pub fn rail_v(&self) -> Option<f64> {
+        let rows = self.rails().filter_map(|row| row.rated_v).map(RatedVolts::get).min_by(f64::total_cmp);
+        self.rail_capacitor_v.map(RatedVolts::get).or(rows)
+    }
+
+    /// Capacitance of the rails, all together, µF.
+    #[must_use]
+    pub fn rail_uf(&self) -> Option<f64> {
+        let rows = self.rails().filter_map(|row| Some(row.uf?.get() * f64::from(row.count)));
+        let (rows, uf) = rows.fold((0, 0.0), |(rows, sum), uf| (rows + 1, sum + uf));
+        (rows > 0).then_some(uf)
+    }
+
     /// Problems with it.
     pub(super) fn check(&self) -> Vec<Problem> {
         let mut problems = Vec::new();

@@ -8,7 +8,7 @@ use crate::kernel::format;
 use crate::kernel::units::{SLACK, at_least, more_than};
 use crate::kernel::wiring::{Wiring, same_load};
 use crate::kernel::working::{Working, source};
-use crate::record::amplifier::{Amplifier, Class};
+use crate::record::amplifier::{Amplifier, Class, Inside};
 use crate::record::claims::{Claim, ClaimKind, Per};
 
 /// Claim over ceiling up to which it strains the fuses rather than being beyond them.
@@ -95,8 +95,8 @@ pub fn sense_check(amplifier: &Amplifier, claims: &[Claim]) -> Vec<Sense> {
     for claim in claims {
         found.extend(fuses(amplifier, claims, claim));
         found.extend(kind(claim));
-        let rails = amplifier.inside.as_ref().and_then(|inside| inside.rail_capacitor_v);
-        found.extend(rails.and_then(|rating| rail_parts(claim, rating.get())));
+        let rails = amplifier.inside.as_ref().and_then(Inside::rail_v);
+        found.extend(rails.and_then(|rating| rail_parts(claim, rating)));
     }
     for (i, one) in claims.iter().enumerate() {
         found.extend(claims.iter().filter_map(|other| bridging(one, other)));

@@ -5,6 +5,7 @@ use serde::{Deserialize, Serialize};
 use serde_json::{Map, Value};
 
 use crate::kernel::absent::or_default;
+use crate::kernel::format;
 use crate::kernel::problem::{Problem, check_text};
 use crate::kernel::units::{Ohms, Watts};
 use crate::record::amplifier::check_load;
@@ -68,7 +69,8 @@ pub struct Guess {
     pub may_be_named: bool,
 }
 
-/// Guesses, sealed before the first run: until they are opened only a salted hash of them is here.
+/// Guesses of the clean watts at the headline claim, sealed before the first run: until they are opened only their salted hash is
+/// shared.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Guesses {
     /// SHA-256 over the salt and the list, in hexadecimal.
@@ -76,12 +78,53 @@ pub struct Guesses {
     /// Time when they were sealed.
     #[schema(value_type = String, format = DateTime)]
     pub sealed_at: Timestamp,
-    /// The salt, once they were opened.
+    /// The salt; in a shared file once they were opened.
     #[serde(default)]
     pub salt: Option<String>,
-    /// The list, once they were opened.
+    /// The list; in a shared file once they were opened.
     #[serde(default, deserialize_with = "or_default", skip_serializing_if = "Vec::is_empty")]
     pub list: Vec<Guess>,
+    /// Not opened yet: salt and list are for the owner's own files only.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub sealed: bool,
+}
+
+/// Reads a pasted list of guesses, one a line: a name, the watts, and `yes` where the guesser agreed to be named.
+///
+/// # Errors
+/// Each line that cannot be read, with its number and why.
+pub fn read_guesses(text: &str) -> Result<Vec<Guess>, Vec<Problem>> {
+    let lines = text.lines().enumerate().filter(|(_, line)| !line.trim().is_empty());
+    let (mut list, mut problems) = (Vec::new(), Vec::new());
+    for (n, line) in lines {
+        match read_guess(line) {
+            Ok(guess) => list.push(guess),
+            Err(why) => problems.push(Problem::new("guesses", format!("Line {}: {why}", n + 1))),
+        }
+    }
+    if list.is_empty() && problems.is_empty() {
+        problems.push(Problem::new("guesses", "There is no guess in it. One a line: a name, then watts."));
+    }
+    if problems.is_empty() { Ok(list) } else { Err(problems) }
+}
+
+fn read_guess(line: &str) -> Result<Guess, String> {
+    let is_gap = |c: char| c.is_whitespace() || matches!(c, ',' | ';' | ':' | '\t');
+    let mut rest = line.trim_matches(is_gap);
+    let may_be_named = rest.len() > 3 && rest.is_char_boundary(rest.len() - 3) && rest[rest.len() - 3..].eq_ignore_ascii_case("yes");
+    if may_be_named {
+        rest = rest[..rest.len() - 3].trim_end_matches(is_gap);
+    }
+    rest = rest.strip_suffix(['W', 'w']).unwrap_or(rest).trim_end();
+    let at =
+        rest.rfind(|c: char| !(c.is_ascii_digit() || c == '.')).map_or(0, |at| at + rest[at..].chars().next().map_or(1, char::len_utf8));
+    let (by, watts) = (rest[..at].trim_end_matches(is_gap), &rest[at..]);
+    let watts: f64 = watts.parse().map_err(|_| "no watts at its end. A name, then watts: “Wren 950”.".to_owned())?;
+    let power_w = Watts::new(watts).map_err(|why| why.to_string())?;
+    if by.is_empty() {
+        return Err("no name before the watts.".into());
+    }
+    Ok(Guess { by: by.to_owned(), power_w, may_be_named })
 }
 
 /// A channel of a captured wave.
@@ -131,11 +174,29 @@ impl Listening {
     }
 }
 
+/// So many fit on a page that anybody reads.
+const MOST_GUESSES: usize = 2_000;
+
 impl Guesses {
+    /// Text that is hashed: the salt, then a line a guess: name, a tab, watts.
+    #[must_use]
+    pub fn sealed_text(salt: &str, list: &[Guess]) -> String {
+        list.iter().fold(format!("{salt}\n"), |text, guess| text + &format!("{}\t{}\n", guess.by, format::as_read(guess.power_w.get())))
+    }
+
+    /// Whether they can be shown.
+    #[must_use]
+    pub fn is_open(&self) -> bool {
+        !self.sealed && !self.list.is_empty()
+    }
+
     /// Problems with them.
     #[must_use]
     pub fn check(&self) -> Vec<Problem> {
         let mut problems = Vec::new();
+        if self.list.len() > MOST_GUESSES {
+            problems.push(Problem::new("list", format!("More than {MOST_GUESSES} guesses.")));
+        }
         check_hash(&mut problems, "sha256", &self.sha256);
         for (i, guess) in self.list.iter().enumerate() {
             check_text(&mut problems, &format!("list[{i}].by"), &guess.by, true, 120);
@@ -168,5 +229,27 @@ impl Trace {
 pub fn check_hash(problems: &mut Vec<Problem>, path: &str, hash: &str) {
     if !(hash.len() == 64 && hash.bytes().all(|b| b.is_ascii_hexdigit())) {
         problems.push(Problem::new(path, "A hash is 64 hexadecimal digits."));
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn guesses_are_read_as_people_write_them() {
+        let list = read_guesses("Wren 950\nP. Tarrow: 1020.5 W, yes\n\n Team 2;\t880w \n").unwrap();
+        let read: Vec<(&str, f64, bool)> = list.iter().map(|guess| (guess.by.as_str(), guess.power_w.get(), guess.may_be_named)).collect();
+        assert_eq!(read, [("Wren", 950.0, false), ("P. Tarrow", 1_020.5, true), ("Team 2", 880.0, false)]);
+        let refused = read_guesses("Wren 950\n950\nsome day\nÖ ½").unwrap_err();
+        assert_eq!(refused.len(), 3, "{refused:?}");
+        assert!(refused[0].says.starts_with("Line 2: no name") && refused[1].says.starts_with("Line 3: no watts"), "{refused:?}");
+        assert!(read_guesses(" \n").is_err());
+    }
+
+    #[test]
+    fn the_text_that_is_hashed() {
+        let list = read_guesses("Wren 950\nTarrow 1020.5 yes").unwrap();
+        assert_eq!(Guesses::sealed_text("grit", &list), "grit\nWren\t950\nTarrow\t1020.5\n");
     }
 }

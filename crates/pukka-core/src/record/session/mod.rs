@@ -17,7 +17,7 @@ mod run;
 pub mod schema;
 mod share;
 
-pub use audience::{Clap, Guess, Guesses, Listening, Trace, TraceChannel};
+pub use audience::{Clap, Guess, Guesses, Listening, Trace, TraceChannel, read_guesses};
 pub use evidence::{Evidence, EvidenceKind};
 pub use file::SessionFile;
 pub use gain::Gain;

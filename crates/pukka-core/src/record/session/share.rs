@@ -26,7 +26,7 @@ impl Session {
     }
 
     /// Without what is private: who opened a gate, their second reasons, owners' consents, who logged a run, the loan, and
-    /// guessers who did not agree to be named.
+    /// guessers who did not agree to be named; and sealed guesses.
     fn shared(mut self) -> Self {
         self.amplifier.loan = None;
         for gate in &mut self.gates {
@@ -38,6 +38,10 @@ impl Session {
             run.who = None;
         }
         if let Some(guesses) = &mut self.guesses {
+            if guesses.sealed {
+                guesses.salt = None;
+                guesses.list.clear();
+            }
             let mut unnamed = 0;
             for guess in guesses.list.iter_mut().filter(|guess| !guess.may_be_named) {
                 unnamed += 1;
@@ -73,6 +77,10 @@ mod tests {
         let text = session.clone().for_audience(Audience::Shared).to_file().unwrap().to_string();
         assert!(!text.contains("Tarrow") && !text.contains("Oakshott"), "{text}");
         assert!(text.contains("Wren") && text.contains("agreed"), "what may be said stays");
+        let mut sealed = session.clone();
+        sealed.guesses.as_mut().unwrap().sealed = true;
+        let text = sealed.for_audience(Audience::Shared).to_file().unwrap().to_string();
+        assert!(!text.contains("Wren") && !text.contains("grit") && text.contains(&"0".repeat(64)), "a seal is a hash and no more");
         let read = Session::read(text.as_bytes()).unwrap();
         let judged = |session: &Session| crate::assess::judge::judge(session);
         assert_eq!(judged(&read), judged(&session));

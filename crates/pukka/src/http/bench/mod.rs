@@ -4,6 +4,7 @@ pub mod gates;
 pub mod incidents;
 pub mod ladder;
 pub mod marks;
+pub mod record;
 pub mod rest;
 pub mod rungs;
 pub mod runs;

@@ -1,0 +1,120 @@
+//! The record beside claims and readings: parts inside, listening, claps, sealed guesses; and that none of it goes out unasked.
+
+#![allow(clippy::unwrap_used, reason = "a test that cannot set itself up has failed")]
+
+mod common;
+
+use common::{Answer, Bench};
+use serde_json::{Value, json};
+use sha2::{Digest as _, Sha256};
+
+struct Hand {
+    bench: Bench,
+    amplifier: String,
+    session: String,
+}
+
+impl Hand {
+    fn new() -> Self {
+        let bench = Bench::start();
+        let (amplifier, session) = bench.amplifier(|_| {}, &[(4.0, 450.0), (2.0, 750.0)]);
+        Self { bench, amplifier, session }
+    }
+
+    fn at(&self, what: &str) -> String {
+        format!("/api/sessions/{}/{what}", self.session)
+    }
+
+    fn record(&self) -> Value {
+        self.bench.get(&self.at("record")).json()
+    }
+
+    fn patch(&self, path: &str, revision: &Value, body: &Value) -> Answer {
+        self.bench.send("PATCH", path, &body.to_string(), &[("if-match", &format!("\"{revision}\""))])
+    }
+
+    fn log(&self, rung: &str, line: &str) {
+        self.bench.post(&self.at("runs"), &json!({ "rung": rung, "mode": "certified", "line": line })).json();
+    }
+}
+
+#[test]
+fn the_parts_inside_are_kept_and_computed_with() {
+    let hand = Hand::new();
+    let path = format!("/api/amplifiers/{}", hand.amplifier);
+    let seen = hand.bench.get(&path).json();
+    let inside = json!({ "inside": {
+        "capacitors": [{ "uf": 3300.0, "rated_v": 35.0, "count": 4, "place": "rails" }],
+        "devices": [{ "part": "FL-60", "count": 4, "rated_a": 60.0, "place": "outputs" }] } });
+    let changed = hand.patch(&path, &seen["revision"], &inside).json();
+    // √(2 · 450 · 4) = 60 V on rails of 35 V
+    assert!(changed["sense"]["view"].to_string().contains("not on these rails"), "{}", changed["sense"]["view"]);
+    let before = hand.record();
+    assert!(before["inside"]["uf_a_watt"]["working"]["assumptions"][0].as_str().unwrap().contains("claim stands in"));
+    hand.log("mono@4@40", "440 14.3 41");
+    let after = hand.record();
+    // 13 200 µF over 440 W
+    assert_eq!(after["inside"]["uf_a_watt"]["text"], "30");
+    assert_eq!(after["inside"]["uf_a_watt"]["working"]["assumptions"], json!([]));
+    let bad = json!({ "inside": { "capacitors": [{ "count": 0 }] } });
+    let (status, _, paths) = hand.patch(&path, &changed["revision"], &bad).refusal();
+    assert_eq!((status, paths), (422, vec!["inside.capacitors[0].count".to_owned()]));
+}
+
+#[test]
+fn a_clap_marks_its_moment_and_undo_takes_it_back() {
+    let hand = Hand::new();
+    let clap = hand.bench.post(&hand.at("claps"), &json!({ "clip": "at the bench" }));
+    assert_eq!(clap.json()["clip"], "at the bench");
+    hand.log("mono@4@40", "440 14.3 41");
+    let out = hand.bench.get(&hand.at("publication")).json();
+    assert!(out["chapters"].as_str().unwrap().starts_with("0:00 "), "{out}");
+    assert_eq!(hand.record()["record"]["claps"].as_array().unwrap().len(), 1);
+    hand.bench.post("/api/undos", &json!({})).json();
+    assert_eq!(hand.bench.post("/api/undos", &json!({})).json()["says"], "noted that the camera started");
+    assert_eq!(hand.record()["record"]["claps"], json!([]));
+}
+
+#[test]
+fn listening_is_written_down_and_a_stale_form_overwrites_nothing() {
+    let hand = Hand::new();
+    let seen = hand.record();
+    let path = hand.at("record");
+    let listening =
+        json!({ "measured_on": "2026-11-20", "listening": { "speaker_last": true, "load_ohm": 3.8, "words": "clean to the stop" } });
+    assert_eq!(hand.patch(&path, &seen["revision"], &listening).status, 204);
+    let kept = hand.record();
+    assert_eq!(kept["record"]["measured_on"], "2026-11-20");
+    assert_eq!(kept["record"]["listening"]["words"], "clean to the stop");
+    assert_eq!(hand.patch(&path, &seen["revision"], &json!({ "measured_on": null })).refusal().0, 412);
+    let (status, _, paths) = hand.patch(&path, &kept["revision"], &json!({ "listening": { "load_ohm": -4.0 } })).refusal();
+    assert_eq!(status, 422);
+    assert!(paths[0].contains("load_ohm"), "{paths:?}");
+}
+
+#[test]
+fn guesses_are_sealed_before_the_first_run_and_nowhere_until_they_are_opened() {
+    let hand = Hand::new();
+    let path = hand.at("guesses");
+    let (status, _, _) = hand.bench.post(&path, &json!({ "text": "Wren 700\nsome day" })).refusal();
+    assert_eq!(status, 422);
+    let sealed = hand.bench.post(&path, &json!({ "text": "Wren 700 yes\nPiers Tarrow: 741 W" })).json();
+    assert_eq!((sealed["count"].as_u64(), sealed["can_open"].as_bool(), &sealed["salt"]), (Some(2), Some(true), &Value::Null));
+    let hash = sealed["sha256"].as_str().unwrap().to_owned();
+    assert_eq!(hand.bench.post(&path, &json!({ "text": "Wren 1" })).refusal().0, 409, "sealed once");
+    hand.log("mono@2@40", "738 14.1 76");
+    let out = |hand: &Hand| hand.bench.get(&format!("/api/amplifiers/{}/file?kind=shared", hand.amplifier)).json().to_string();
+    assert!(!out(&hand).contains("Wren") && !out(&hand).contains("Tarrow") && out(&hand).contains(&hash), "a hash and no more");
+    let opened = hand.bench.post(&format!("{path}/opening"), &json!({})).json();
+    let salt = opened["salt"].as_str().unwrap();
+    let again: String =
+        Sha256::digest(format!("{salt}\nWren\t700\nPiers Tarrow\t741\n")).iter().map(|byte| format!("{byte:02x}")).collect();
+    assert_eq!(again, hash, "anybody can make the hash again");
+    let first = &opened["scores"]["guesses"][0];
+    assert_eq!((first["by"].as_str(), first["nearest"].as_bool()), (Some("Piers Tarrow"), Some(true)));
+    let shared = out(&hand);
+    assert!(shared.contains("Wren") && !shared.contains("Tarrow"), "only who agreed is named: {shared}");
+    let late = Hand::new();
+    late.log("mono@4@40", "440 14.3 41");
+    assert_eq!(late.bench.post(&late.at("guesses"), &json!({ "text": "Wren 700" })).refusal().0, 409, "after a run it is no guess");
+}
