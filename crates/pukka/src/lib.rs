@@ -21,6 +21,7 @@ pub mod publish;
 pub mod serve;
 pub mod sessions;
 pub mod sheet;
+pub mod site;
 pub mod stand_in;
 pub mod trace;
 pub mod upkeep;

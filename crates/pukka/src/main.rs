@@ -10,6 +10,7 @@ use pukka::clock::Clock;
 use pukka::http::Reach;
 use pukka::publish::Wanted;
 use pukka::serve::{self, bind, prepare, until_told};
+use pukka::site::SiteWanted;
 use pukka::stand_in::{Settings, start};
 use pukka_sim::scpi::Role;
 
@@ -116,6 +117,27 @@ enum What {
         /// Day that stands on the sheet; today when not given.
         #[arg(long)]
         on: Option<jiff::civil::Date>,
+    },
+    /// Write the shelf, or a part of it, as a static web site. The program may run meanwhile. Nothing private is in it.
+    Site {
+        /// Folder of the data; the bench's own when not given.
+        #[arg(long)]
+        data: Option<PathBuf>,
+        /// Folder to write to.
+        #[arg(long)]
+        out: PathBuf,
+        /// Address it will have: for the feed, and for previews elsewhere.
+        #[arg(long)]
+        url: Option<String>,
+        /// Name of the site.
+        #[arg(long, default_value = pukka::site::NAME)]
+        name: String,
+        /// Licence of what is published: "CC BY 4.0".
+        #[arg(long)]
+        licence: Option<String>,
+        /// Only amplifiers whose name contains this.
+        #[arg(long)]
+        only: Option<String>,
     },
     /// Back a data folder up into one file; the program may run meanwhile.
     Backup {
@@ -224,6 +246,11 @@ fn main() -> anyhow::Result<()> {
             if !pukka::publish::publish(&Wanted { file, out, shape, lines, theme, made_on })? {
                 std::process::exit(2);
             }
+            Ok(())
+        }
+        What::Site { data, out, url, name, licence, only } => {
+            let count = pukka::site::site(&SiteWanted { data: folder_of(data)?, out, url, name, licence, only })?;
+            println!("{count} amplifiers");
             Ok(())
         }
         What::Backup { data, to } => pukka::upkeep::commands::backup(&folder_of(data)?, &to),

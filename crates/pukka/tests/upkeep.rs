@@ -187,13 +187,36 @@ fn dated_copies_are_made_thinned_found_in_a_second_folder_and_restored() {
     log(&program, &session, 441.0);
     end(program);
     assert_eq!(checked(data.path(), &[]).0, Some(0));
-    for copy in [newest.clone(), second.path().join(newest.file_name().unwrap())] {
+    let its_own = fs::read_dir(second.path()).unwrap().next().unwrap().unwrap().path();
+    // Copies of one second are numbered, in each folder by what is there.
+    let copies =
+        fs::read_dir(its_own).unwrap().map(|entry| entry.unwrap().path()).filter(|path| path.extension().is_some_and(|end| end == "json"));
+    let elsewhere = copies.max_by_key(|path| fs::metadata(path).unwrap().modified().unwrap()).unwrap();
+    for copy in [newest.clone(), elsewhere] {
         let to = other.path().join(copy.parent().unwrap().file_name().unwrap());
         let done = pukka(&["restore", path(&copy), "--data", path(&to)]);
         assert!(done.status.success(), "{}", said(&done));
         let restored = Program::start(&to);
         assert_eq!(runs(&restored, &session), 1);
         assert_eq!(restored.get(&format!("/api/amplifiers/{id}/photos"))["photos"].as_array().unwrap().len(), 1);
+    }
+}
+
+#[test]
+fn two_benches_with_one_second_folder_leave_each_others_copies_alone() {
+    let (one, other, second) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
+    let programs = [Program::start(one.path()), Program::start(other.path())];
+    for program in &programs {
+        amplifier(program);
+        let sent = common::agent().put(format!("{}/api/upkeep", program.url)).send_json(json!({ "second_folder": path(second.path()) }));
+        assert_eq!(sent.unwrap().status().as_u16(), 200);
+    }
+    let folders: Vec<PathBuf> = fs::read_dir(second.path()).unwrap().map(|entry| entry.unwrap().path()).collect();
+    assert_eq!(folders.len(), 2, "{folders:?}");
+    for folder in folders {
+        let copies =
+            fs::read_dir(&folder).unwrap().filter(|entry| entry.as_ref().unwrap().path().extension().is_some_and(|end| end == "json"));
+        assert_eq!(copies.count(), 1, "{}", folder.display());
     }
 }
 

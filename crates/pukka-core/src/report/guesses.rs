@@ -54,7 +54,7 @@ pub fn scores(session: &Session, view: &VerdictView) -> GuessScores {
 
 fn signed(off_w: f64) -> String {
     let sign = if off_w < 0.0 { "−" } else { "+" };
-    format::with_unit(&format!("{sign}{}", format::watts(off_w.abs())), "W")
+    format::with_unit(&format!("{sign}{}", format::fixed(off_w.abs(), 0)), "W")
 }
 
 #[cfg(test)]

@@ -60,6 +60,7 @@ const OPERATIONS: &[(&str, Right, Writes)] = &[
     ("getPublication", Look, Nothing),
     ("getCard", Look, Nothing),
     ("getPublicationFile", Look, Nothing),
+    ("getSite", Look, Nothing),
     ("getUpkeep", Look, Nothing),
     ("setUpkeep", Log, Outside),
     ("copyNow", Log, Outside),

@@ -27,6 +27,7 @@ mod publish;
 mod sense;
 mod sheet;
 mod shelf;
+mod site;
 mod stand_in;
 mod tones;
 mod transfer;
@@ -227,6 +228,7 @@ fn api() -> OpenApiRouter<State> {
         .routes(routes!(publish::get))
         .routes(routes!(publish::card))
         .routes(routes!(publish::zipped))
+        .routes(routes!(site::zipped))
         .routes(routes!(transfer::file))
         .routes(routes!(transfer::shelf))
         .routes(routes!(import::preview))

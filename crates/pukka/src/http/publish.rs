@@ -127,7 +127,7 @@ pub async fn card(
     Ok(([(header::CONTENT_TYPE, kind)], bytes).into_response())
 }
 
-fn not_made(why: &anyhow::Error) -> ApiError {
+pub(super) fn not_made(why: &anyhow::Error) -> ApiError {
     tracing::error!(%why, "a card could not be made");
     ApiError::new(StatusCode::INTERNAL_SERVER_ERROR, "not-made", "The card could not be made.")
 }

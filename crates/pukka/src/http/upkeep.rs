@@ -99,11 +99,12 @@ impl State {
 fn view(store: &Store, can_set: bool) -> UpkeepView {
     let folder = store.folder();
     let settings = UpkeepSettings::read(folder);
+    let second_at = settings.second_place().as_deref().and_then(upkeep::newest_in);
     UpkeepView {
         folder: folder.display().to_string(),
         copies: upkeep::copies(folder).into_iter().map(Into::into).collect(),
         trouble: settings.trouble,
-        second_at: settings.second_folder.as_deref().and_then(upkeep::newest_in).map(|at| at.to_string()),
+        second_at: second_at.map(|at| at.to_string()),
         second_folder: settings.second_folder.map(|folder| folder.display().to_string()),
         second_trouble: settings.second_trouble,
         checked_at: settings.checked_at,
@@ -162,7 +163,7 @@ fn set_second(folder: &File, second: Option<PathBuf>, now: jiff::Timestamp) -> R
         }
     }
     UpkeepSettings::change(folder, |settings| {
-        settings.second_folder = second;
+        settings.set_second(second);
         settings.second_trouble = None;
     })?;
     upkeep::copy_now(folder, now)?;

@@ -40,7 +40,7 @@ pub fn publish(wanted: &Wanted) -> anyhow::Result<bool> {
 }
 
 /// What is as it was stays untouched: its date too.
-fn write(path: &Path, bytes: &[u8]) -> anyhow::Result<()> {
+pub(crate) fn write(path: &Path, bytes: &[u8]) -> anyhow::Result<()> {
     if std::fs::read(path).is_ok_and(|there| there == bytes) {
         return Ok(());
     }

@@ -6,6 +6,7 @@ use pukka_core::record::session::{Audience, Session};
 use pukka_core::report::publish::{clips, srt, texts, vtt};
 use pukka_core::report::sheet::{Sheet, sheet};
 
+pub(crate) use commands::write;
 pub use commands::{Wanted, publish};
 
 use crate::cards::{Card, Style, Subject, cards, outlined, png};

@@ -21,6 +21,9 @@ pub struct Heading {
 
 const STYLE: &str = include_str!("style.css");
 
+/// A sheet that is saved by itself takes this along: nothing in it may run or be fetched.
+const POLICY: &str = "default-src 'none'; style-src 'unsafe-inline'; font-src data:; img-src data:; base-uri 'none'; form-action 'none'";
+
 /// Faces of the page: family, weights, the beginning of the file's name, and the characters it is for.
 const FACES: [(&str, &str, &str, &str); 5] = [
     ("Archivo", "100 900", "archivo-latin-narrow-space", ""),
@@ -38,6 +41,7 @@ pub fn page(sheet: &Sheet, heading: &Heading) -> String {
         html lang="en" {
             head {
                 meta charset="utf-8";
+                meta http-equiv="Content-Security-Policy" content=(POLICY);
                 meta name="viewport" content="width=device-width, initial-scale=1";
                 title { (sheet.name) ": result sheet" }
                 style { (PreEscaped(faces())) (PreEscaped(STYLE)) }

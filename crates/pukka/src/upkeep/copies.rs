@@ -71,7 +71,8 @@ pub fn copy_now(folder: &Path, now: Timestamp) -> Result<Option<Copy>, UpkeepErr
     static ONE: std::sync::Mutex<()> = std::sync::Mutex::new(());
     let _one = ONE.lock().unwrap_or_else(std::sync::PoisonError::into_inner);
     let made = copy_into(folder, &own(folder), now);
-    let second = UpkeepSettings::read(folder).second_folder.map(|second| copy_into(folder, &second, now).err().map(|why| why.to_string()));
+    let second =
+        UpkeepSettings::named(folder)?.second_place().map(|second| copy_into(folder, &second, now).err().map(|why| why.to_string()));
     UpkeepSettings::change(folder, |settings| {
         settings.trouble = made.as_ref().err().map(ToString::to_string);
         settings.second_trouble = second.flatten();

@@ -1152,6 +1152,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/site.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The shelf as a static web site, in a zip. Nothing private is in it. */
+        get: operations["getSite"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/stand-in": {
         parameters: {
             query?: never;
@@ -7402,6 +7419,37 @@ export interface operations {
             query?: {
                 /** @description `full`: everything. `shared`: nothing private. */
                 kind?: "full" | "shared";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": number[];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            422: components["responses"]["Refused422"];
+        };
+    };
+    getSite: {
+        parameters: {
+            query?: {
+                /** @description Name of the site. */
+                name?: string;
+                /** @description Licence of what is published. */
+                licence?: string;
+                /** @description Address it will have, for the feed and for previews. */
+                url?: string;
+                /** @description Only amplifiers whose name contains this. */
+                only?: string;
             };
             header?: never;
             path?: never;

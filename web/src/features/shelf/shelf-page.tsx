@@ -83,6 +83,11 @@ export function ShelfPage() {
               Export all
             </a>
           )}
+          {!none && (
+            <a className={buttonClass()} href="/api/site.zip" download>
+              Web site
+            </a>
+          )}
         </div>
       </div>
       {none ? (
