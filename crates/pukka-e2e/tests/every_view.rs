@@ -18,7 +18,7 @@ enum Open {
 }
 
 /// Amplifier, place under it, what is opened, and what says that it is there.
-const VIEWS: [(&str, &str, Open, &str); 31] = [
+const VIEWS: [(&str, &str, Open, &str); 34] = [
     ("", "/", Open::Nothing, "On the shelf"),
     ("", "/", Open::Key('?'), "undo the last act of this tab"),
     ("", "/", Open::Key('z'), "Undo next"),

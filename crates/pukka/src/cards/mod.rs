@@ -5,6 +5,7 @@ mod efficiency;
 mod face;
 mod look;
 mod png;
+mod record;
 mod run;
 mod table;
 mod verdict;
@@ -67,6 +68,8 @@ pub fn cards(subject: Subject, style: Style) -> Vec<Card> {
     let mut all = verdict::cards(subject, style);
     all.extend(table::cards(subject, style));
     all.extend(efficiency::card(subject, style));
+    all.extend(record::inside(subject, style));
+    all.extend(record::guesses(subject, style));
     all.extend(run::cards(subject, style));
     all
 }

@@ -18,6 +18,9 @@ fn marked() -> Session {
     }
     file["gates"] = json!([{ "code": "below-floor", "wiring": { "kind": "mono" }, "load_ohm": 1.0, "reason": "asked", "by": "MARKED opener",
         "at": "2026-11-20T10:00:00Z" }]);
+    file["amplifier"]["inside"] = json!({ "capacitors": [{ "uf": 3300.0, "rated_v": 63.0, "count": 4, "place": "rails" }],
+        "devices": [{ "part": "FL-60", "count": 4 }] });
+    file["amplifier"]["likes"] = json!(["terminals that take the wire"]);
     file["guesses"] = json!({ "sha256": "0".repeat(64), "sealed_at": "2026-11-20T09:00:00Z", "salt": "x",
         "list": [{ "by": "MARKED guesser", "power_w": 900.0 }] });
     let bytes = serde_json::to_vec(&file).unwrap();
@@ -41,6 +44,8 @@ fn nothing_private_is_in_any_file_and_the_files_are_the_same_again() {
         "description.md",
         "description.txt",
         "efficiency.png",
+        "guesses.png",
+        "inside.svg",
         "readings.srt",
         "readings.vtt",
         "sheet.html",
@@ -54,6 +59,26 @@ fn nothing_private_is_in_any_file_and_the_files_are_the_same_again() {
         names.is_sorted() && names.iter().any(|name| name.starts_with("run-01-")) && names.iter().any(|name| name.starts_with("load-4"))
     );
     assert_eq!(files(&shown(&session), None, "2026-11-29", style()).unwrap(), made);
+}
+
+#[test]
+fn guesses_and_parts_go_out_once_they_are_there() {
+    let (session, sheet) = shown(&marked());
+    let all = drawn(&session, &sheet, false, style());
+    let card = |all: &[Card], name: &str| all.iter().find(|card| card.name == name).cloned();
+    let said = |text: &str| text.replace(['\u{202f}', '\u{a0}'], " ");
+    let guesses = card(&all, "guesses").unwrap();
+    assert_eq!(said(&guesses.alt), "Tolland & Pike Mono 1100: nearest guess guesser 1 with 900 W, −168 W off 1 068 W clean into 1 Ω.");
+    let inside = said(&card(&all, "inside").unwrap().alt);
+    assert!(inside.contains("Capacitors: 4 × 3300 µF 63 V, rails") && inside.contains("µF/W rail capacitance"), "{inside}");
+    let page = page(&sheet, &Heading { made_on: "2026-11-29".into(), settled_on: None });
+    assert!(page.contains("terminals that take the wire") && page.contains("Content-Security-Policy"), "the sheet has the record");
+    let mut sealed = marked();
+    sealed.guesses.as_mut().unwrap().sealed = true;
+    let (session, sheet) = shown(&sealed);
+    assert!(card(&drawn(&session, &sheet, false, style()), "guesses").is_none(), "a seal is kept");
+    let (session, sheet) = shown(&mono_1100());
+    assert!(card(&drawn(&session, &sheet, false, style()), "inside").is_none());
 }
 
 #[test]

@@ -215,6 +215,12 @@ fn facts(sheet: &Sheet) -> Markup {
                 h3 { "How it was measured" }
                 @for fact in &sheet.facts { p { b { (fact.what) } " " (fact.says) } }
             }
+            @if !sheet.record.is_empty() {
+                div {
+                    h3 { "The amplifier" }
+                    @for noted in &sheet.record { p { b { (noted.what) } " " (noted.says) } }
+                }
+            }
             (list("Checks and readings that were settled", &sheet.settled))
             (list("Checks that stand open", &sheet.open))
         }

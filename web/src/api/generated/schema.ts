@@ -3056,6 +3056,15 @@ export interface components {
             /** @description Result of it; nothing for a step on the way. */
             result?: string | null;
         };
+        /** @description A thing that was noted. */
+        Noted: {
+            /** @description Seen with the lid off. */
+            inside: boolean;
+            /** @description Words. */
+            says: string;
+            /** @description Name of it. */
+            what: string;
+        };
         /**
          * Format: double
          * @description load, Ω
@@ -4026,6 +4035,8 @@ export interface components {
             notes: components["schemas"]["Note"][];
             /** @description Checks that stand unsettled. */
             open: string[];
+            /** @description The record beside what was measured. */
+            record: components["schemas"]["Noted"][];
             /** @description Every run that stands, along the ladder. */
             rows: components["schemas"]["SheetRow"][];
             /**

@@ -253,7 +253,10 @@ pub fn read(line: &str, asked: EntryContext) -> Entry {
         other => other,
     };
     let groups = grouped::assign(asked.wiring, &mut readings.outputs).err();
-    let not_yet = blocking(&segments).or_else(|| missing(about, &readings)).or(groups).or(hold_trouble);
+    // What is logged is shown as a line again, with every letter: that has to be one that can be corrected.
+    let crowded =
+        || (print(&readings).chars().count() > MOST_CHARS).then(|| "More readings than one line holds: enter fewer at once.".to_owned());
+    let not_yet = blocking(&segments).or_else(|| missing(about, &readings)).or(groups).or(hold_trouble).or_else(crowded);
     Entry { segments, about, readings, not_yet }
 }
 

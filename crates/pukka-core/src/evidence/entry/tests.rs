@@ -285,6 +285,14 @@ proptest! {
     }
 
     #[test]
+    fn a_line_that_is_accepted_is_short_enough_when_it_is_printed(meters in 0usize..180) {
+        let line = format!("1{}", "=.2".repeat(meters));
+        let entry = read(&line, TWO);
+        let printed = print(&entry.readings);
+        prop_assert_eq!(entry.not_yet.is_none(), line.len() <= MOST_CHARS && printed.len() <= MOST_CHARS, "{}", line);
+    }
+
+    #[test]
     fn the_pieces_are_the_line_whatever_is_typed(line in "\\PC{0,60}") {
         let entry = read(&line, TWO);
         let whole: String = entry.segments.iter().map(|segment| segment.text.as_str()).collect();

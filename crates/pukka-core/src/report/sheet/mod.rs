@@ -2,12 +2,14 @@
 
 mod facts;
 mod notes;
+mod record;
 mod rows;
 
 use serde::{Deserialize, Serialize};
 
 pub use facts::Fact;
 pub use notes::{Note, NoteEntry, Notes};
+pub use record::Noted;
 pub use rows::SheetRow;
 
 use crate::kernel::working::Figure;
@@ -60,6 +62,8 @@ pub struct Sheet {
     pub told: Vec<Statement>,
     /// Conditions of the measurement: limit, tone, method, channels, loads, voltages, meters, order, and so on.
     pub facts: Vec<Fact>,
+    /// The record beside what was measured.
+    pub record: Vec<Noted>,
     /// Action taken about checks, readings and runs.
     pub settled: Vec<String>,
     /// Checks that stand unsettled.
@@ -99,6 +103,7 @@ pub fn sheet_with(session: &Session, view: VerdictView) -> Sheet {
         rows,
         told,
         facts: facts::facts(session),
+        record: record::record(session),
         settled: facts::settled(session, &view.checks),
         open: facts::open(&view.checks),
         notes,
