@@ -8,7 +8,9 @@ use pukka_core::record::session::Mode;
 use Mode::{Certified, Clipping, Dynamic};
 
 /// Mode, outputs, what is typed, what it reads as.
-const READ: [(Mode, u8, &str, &str); 62] = [
+const READ: [(Mode, u8, &str, &str); 64] = [
+    (Certified, 1, "32vr=33=262w", "32vr=262w=33vr"),
+    (Certified, 2, "32vr=33=262w+31vr=240w", "32vr=262w=33vr+31vr=240w"),
     (Certified, 1, "447", "447w"),
     (Certified, 1, "447 14.38", "447w 14.38v"),
     (Certified, 1, "447 14.38 41.2", "447w 14.38v 41.2a"),
@@ -74,7 +76,7 @@ const READ: [(Mode, u8, &str, &str); 62] = [
 ];
 
 /// Mode, outputs, what is typed, the piece that is refused, how, and words of why.
-const REFUSED: [(Mode, u8, &str, &str, SegmentKind, &str); 28] = [
+const REFUSED: [(Mode, u8, &str, &str, SegmentKind, &str); 29] = [
     (Certified, 1, "447w 14.38v 13v", "13v", SegmentKind::Wrong, "two readings of supply volts"),
     (Certified, 1, "447 14 41 3", "3", SegmentKind::Wrong, "give this figure a letter"),
     (Certified, 1, "-447", "-447", SegmentKind::Wrong, "negative"),
@@ -89,6 +91,7 @@ const REFUSED: [(Mode, u8, &str, &str, SegmentKind, &str); 28] = [
     (Certified, 2, "84+81+80", "84+81+80", SegmentKind::Wrong, "two outputs"),
     (Certified, 2, "84w+38vp", "84w+38vp", SegmentKind::Wrong, "the same unit"),
     (Certified, 2, "13+38vp=27vr", "13+38vp=27vr", SegmentKind::Wrong, "the same unit"),
+    (Certified, 1, "262w=32vr=33vr", "262w=32vr=33vr", SegmentKind::Wrong, "type the volts first"),
     (Certified, 2, "32vr=262w+30vr", "32vr=262w+30vr", SegmentKind::Wrong, "the same unit"),
     (Certified, 2, "84w 38vp", "38vp", SegmentKind::Wrong, "join them with +"),
     (Certified, 2, "a:84+a:81", "a:84+a:81", SegmentKind::Wrong, "two outputs “a”"),

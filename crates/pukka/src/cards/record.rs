@@ -43,7 +43,7 @@ pub fn inside(subject: Subject, style: Style) -> Option<Card> {
     let figures = inside_figures(subject.session);
     let said: [(&str, &Option<Figure>); 4] = [
         ("in the rail capacitors", &figures.stored),
-        ("bursts that is", &figures.bursts_stored),
+        ("the energy of a burst", &figures.bursts_stored),
         ("rail capacitance", &figures.uf_a_watt),
         ("output devices", &figures.device_a_a_watt),
     ];

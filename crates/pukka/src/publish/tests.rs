@@ -70,7 +70,7 @@ fn guesses_and_parts_go_out_once_they_are_there() {
     let guesses = card(&all, "guesses").unwrap();
     assert_eq!(said(&guesses.alt), "Tolland & Pike Mono 1100: nearest guess guesser 1 with 900 W, −168 W off 1 068 W clean into 1 Ω.");
     let inside = said(&card(&all, "inside").unwrap().alt);
-    assert!(inside.contains("Capacitors: 4 × 3300 µF 63 V, rails") && inside.contains("µF/W rail capacitance"), "{inside}");
+    assert!(inside.contains("Capacitors: 4 × 3 300 µF 63 V, rails") && inside.contains("µF/W rail capacitance"), "{inside}");
     let page = page(&sheet, &Heading { made_on: "2026-11-29".into(), settled_on: None });
     assert!(page.contains("terminals that take the wire") && page.contains("Content-Security-Policy"), "the sheet has the record");
     let mut sealed = marked();

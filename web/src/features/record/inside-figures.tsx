@@ -5,7 +5,7 @@ import { Figure } from "@/ui/figure";
 export function InsideFigures({ figures }: { figures: Schemas["InsideFigures"] }) {
   const parts: [string, Schemas["Figure"] | null | undefined][] = [
     ["in the rail capacitors", figures.stored],
-    ["bursts that is", figures.bursts_stored],
+    ["the energy of a burst", figures.bursts_stored],
     ["rail capacitance", figures.uf_a_watt],
     ["output devices", figures.device_a_a_watt],
   ];

@@ -256,6 +256,9 @@ fn around<'p>(part: &'p Part, value: f64, unit: Unit, place: &Place, asked: Entr
     let mut beside = Vec::new();
     for second in &part.also {
         if let Some(own) = Unit::parse(&second.letters).filter(|own| *own != unit && own.is_output() && unit.is_output()) {
+            if beside.iter().any(|(_, other)| *other == own) {
+                return Err(Refusal::wrong("Two meters on the volts: type the volts first, the watts behind them."));
+            }
             beside.push((inner(second, own, place)?, own));
             continue;
         }

@@ -51,37 +51,42 @@ pub fn print(readings: &Readings) -> String {
 
 /// `before` stands before the first figure, behind its name.
 fn outputs(outputs: &[OutputReading], before: &str) -> Option<String> {
+    // Second meters read what stands first: where they read volts, the watts stand behind.
+    let lead = outputs.iter().flat_map(|reading| &reading.also).find_map(second).map(|(_, unit)| unit);
     let parts: Vec<String> =
-        outputs.iter().enumerate().filter_map(|(i, reading)| output(i, reading, if i == 0 { before } else { "" })).collect();
+        outputs.iter().enumerate().filter_map(|(i, reading)| output(i, reading, lead, if i == 0 { before } else { "" })).collect();
     (!parts.is_empty()).then(|| parts.join("+"))
 }
 
-fn output(index: usize, reading: &OutputReading, before: &str) -> Option<String> {
-    let (value, unit) = read(reading)?;
+fn output(index: usize, reading: &OutputReading, lead: Option<&str>, before: &str) -> Option<String> {
+    let all = quantities(reading);
+    let first = all.iter().position(|(_, unit)| Some(*unit) == lead).unwrap_or(0);
+    let (value, unit) = *all.get(first)?;
+    let beside = all.iter().enumerate().filter(|(n, _)| *n != first).map(|(_, (value, unit))| format!("={}", plain(*value, unit)));
     let name = reading.name.as_ref().filter(|name| **name != (index + 1).to_string()).map(|name| format!("{name}:")).unwrap_or_default();
-    let also: String = reading.also.iter().filter_map(second).collect();
-    Some(format!("{name}{before}{}{}{}{also}", plain(value, unit), at(reading.meter.as_deref()), beside(reading)))
+    let also = reading.also.iter().filter_map(|also| Some((second(also)?, also.meter.as_deref())));
+    let also: String = also.map(|((value, unit), meter)| format!("={}{}", plain(value, unit), at(meter))).collect();
+    Some(format!("{name}{before}{}{}{}{also}", plain(value, unit), at(reading.meter.as_deref()), beside.collect::<String>()))
 }
 
-fn second(also: &SecondReading) -> Option<String> {
-    let SecondReading { power_w, volts_rms, volts_peak, volts_pp, meter } = also.clone();
-    let (value, unit) = read(&OutputReading { power_w, volts_rms, volts_peak, volts_pp, ..OutputReading::default() })?;
-    Some(format!("={}{}", plain(value, unit), at(meter.as_deref())))
+fn second(also: &SecondReading) -> Option<(f64, &'static str)> {
+    let SecondReading { power_w, volts_rms, volts_peak, volts_pp, .. } = also.clone();
+    read(&OutputReading { power_w, volts_rms, volts_peak, volts_pp, ..OutputReading::default() })
 }
 
 fn at(meter: Option<&str>) -> String {
     meter.map(|meter| format!("@{meter}")).unwrap_or_default()
 }
 
-/// Another quantity of the same output: its volts beside its watts.
-fn beside(reading: &OutputReading) -> String {
-    let volts = [
+/// Quantities that were read of an output, the one that counts first.
+fn quantities(reading: &OutputReading) -> Vec<(f64, &'static str)> {
+    let all = [
+        reading.power_w.map(|watts| (watts.get(), "w")),
         reading.volts_rms.map(|volts| (volts.get(), "vr")),
         reading.volts_peak.map(|volts| (volts.get(), "vp")),
         reading.volts_pp.map(|volts| (volts.get(), "vpp")),
     ];
-    let skip = usize::from(reading.power_w.is_none());
-    volts.into_iter().flatten().skip(skip).map(|(value, unit)| format!("={}", plain(value, unit))).collect()
+    all.into_iter().flatten().collect()
 }
 
 /// Whether the outputs were read off a moving display.
@@ -92,11 +97,7 @@ fn moving_outputs(readings: &Readings) -> &'static str {
 
 /// The reading that counts, and its letters.
 fn read(reading: &OutputReading) -> Option<(f64, &'static str)> {
-    let watts = reading.power_w.map(|watts| (watts.get(), "w"));
-    watts
-        .or_else(|| reading.volts_rms.map(|volts| (volts.get(), "vr")))
-        .or_else(|| reading.volts_peak.map(|volts| (volts.get(), "vp")))
-        .or_else(|| reading.volts_pp.map(|volts| (volts.get(), "vpp")))
+    quantities(reading).first().copied()
 }
 
 /// A fraction as the percentage it was typed as.

@@ -181,7 +181,8 @@ impl Guesses {
     /// Text that is hashed: the salt, then a line a guess: name, a tab, watts.
     #[must_use]
     pub fn sealed_text(salt: &str, list: &[Guess]) -> String {
-        list.iter().fold(format!("{salt}\n"), |text, guess| text + &format!("{}\t{}\n", guess.by, format::as_read(guess.power_w.get())))
+        list.iter()
+            .fold(format!("{salt}\n"), |text, guess| text + &format!("{}\t{}\n", guess.by, format::without_dust(guess.power_w.get())))
     }
 
     /// Whether they can be shown.
