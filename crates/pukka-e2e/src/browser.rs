@@ -422,8 +422,19 @@ impl Browser {
             "//*[self::button or self::a][translate(normalize-space(.), '\u{202f}', ' ')={words:?} or translate(@aria-label, '\u{202f}', ' ')={words:?} or .//kbd and starts-with(normalize-space(.), {:?})]",
             format!("{words} ")
         );
-        let found = self.client.wait().at_most(PATIENCE).for_element(Locator::XPath(&path)).await;
-        let button = found.with_context(|| format!("no button “{words}”"))?;
+        let start = Instant::now();
+        loop {
+            let found = self.client.wait().at_most(PATIENCE).for_element(Locator::XPath(&path)).await;
+            let button = found.with_context(|| format!("no button “{words}”"))?;
+            match self.press_on(button).await {
+                // The page drew it anew between the look and the click: a person clicks what is there.
+                Err(why) if why.to_string().contains("stale element") && start.elapsed() < PATIENCE => {}
+                done => return done,
+            }
+        }
+    }
+
+    async fn press_on(&self, button: Element) -> anyhow::Result<()> {
         // As a person would: out from under the bars that stand at the edges.
         self.client.execute("arguments[0].scrollIntoView({ block: 'center' })", vec![serde_json::to_value(&button)?]).await?;
         Ok(button.click().await?)
