@@ -156,16 +156,17 @@ impl Live {
             return self.wait_for_range(round, role);
         }
         let watching = self.rules.method == Method::Watch;
-        let means_something = watching || (round.t_ms >= self.changed_ms + self.rules.settle_ms && round.level_db == Some(self.level));
+        let means_something = (watching || (round.t_ms >= self.changed_ms + self.rules.settle_ms && round.level_db == Some(self.level)))
+            && !round.before_wave;
         let stop = self.must_stop(round, means_something);
         if let Some(why) = self.doubt(stop) {
             return why;
         }
-        if watching {
-            return self.watch(round);
-        }
         if !means_something {
             return Action::Hold;
+        }
+        if watching {
+            return self.watch(round);
         }
         self.rounds.push(round.clone());
         let now = mean(&self.rounds).unwrap_or_default();

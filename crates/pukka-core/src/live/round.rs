@@ -35,6 +35,10 @@ pub struct Round {
     #[serde(skip)]
     #[schema(ignore)]
     pub ranging: Option<Role>,
+    /// The first whole wave of this level is not over: the outputs have no reading yet.
+    #[serde(skip)]
+    #[schema(ignore)]
+    pub before_wave: bool,
 }
 
 /// Worth of the last digit of a reading: two readings that differ by less are one. 0 where it is not known.
@@ -65,6 +69,12 @@ impl Round {
     #[must_use]
     pub fn input_w(&self) -> Option<f64> {
         Some(self.supply_v? * self.supply_a?)
+    }
+
+    /// Whether the outputs were read, so that the round is one to keep.
+    #[must_use]
+    pub const fn is_read(&self) -> bool {
+        self.ranging.is_none() && !self.before_wave
     }
 
     /// Whether every figure in it is one.

@@ -182,7 +182,9 @@ impl Driven {
             action = match round {
                 Err(stop) => live.stop(self.cause(stop)),
                 Ok(round) => {
-                    last_w = round.total_w();
+                    if round.is_read() {
+                        last_w = round.total_w();
+                    }
                     self.take(&mut live, round, samples)
                 }
             };
@@ -206,7 +208,7 @@ impl Driven {
     fn take(&self, live: &mut Live, round: Round, samples: &Samples) -> Action {
         let action = live.round(&round);
         // What is no reading is not kept.
-        if round.ranging.is_some() || samples.put(round) { action } else { live.stop(Stop::Disk) }
+        if !round.is_read() || samples.put(round) { action } else { live.stop(Stop::Disk) }
     }
 
     /// Waits until something else than a meter ends the run.

@@ -99,10 +99,13 @@ impl Meters {
             of_supply(linked.ammeter.as_ref(), linked.supply.as_ref(), Quantity::SupplyA),
             of_supply(linked.thermometer.as_ref(), None, Quantity::Temperature),
         );
-        let (burst, digits) = outputs?;
+        let (outputs, digits) = outputs?;
         let supply_a = supply_a?;
         round.digits = self.finest(Digits { supply_a: supply_a.map_or(0.0, |value| value.digit), ..digits });
-        burst.fill(round);
+        match outputs {
+            Some(outputs) => outputs.fill(round),
+            None => round.before_wave = true,
+        }
         round.supply_v = supply_v?.map(|value| value.value);
         round.supply_a = supply_a.map(|value| value.value);
         round.temperature_c = temperature?.map(|value| value.value);
@@ -140,8 +143,9 @@ impl Meters {
         Some(total)
     }
 
-    async fn outputs(&self, level_db: Option<Level>) -> Result<(BurstReading, Digits), Failed> {
-        let Some(analyser) = &self.linked.analyser else { return Ok((BurstReading::default(), Digits::default())) };
+    /// What the outputs read; nothing while a wave of this level is waited for.
+    async fn outputs(&self, level_db: Option<Level>) -> Result<(Option<BurstReading>, Digits), Failed> {
+        let Some(analyser) = &self.linked.analyser else { return Ok((Some(BurstReading::default()), Digits::default())) };
         if let Some(waves) = &self.waves {
             let reading = Waves::read(waves, analyser, level_db).await.map_err(Failed::Stop)?;
             return Ok((reading, Digits::default()));
@@ -161,7 +165,7 @@ impl Meters {
                 digits.thd_ratio = digits.thd_ratio.max(thd.digit);
             }
         }
-        Ok((BurstReading { power_w: powers, thd_ratio: worst, ..BurstReading::default() }, digits))
+        Ok((Some(BurstReading { power_w: powers, thd_ratio: worst, ..BurstReading::default() }), digits))
     }
 
     /// Watts of an output: as they are read, or made of volts by the measured load.

@@ -36,23 +36,26 @@ impl Waves {
         Self { capture, outputs, load_ohm, counted, last: None, level: None }
     }
 
-    /// The last whole burst.
+    /// The last whole burst of this level; nothing while it cannot be over yet. Time counts from the first round that was begun at
+    /// the level, however late that was: a burst of the level before must never pass for one of this.
     ///
     /// # Errors
     /// The stop that an analyser which does not answer, or sends no wave with a burst in it, comes to.
-    pub async fn read(waves: &Mutex<Self>, analyser: &Link, level_db: Option<Level>) -> Result<BurstReading, Stop> {
+    pub async fn read(waves: &Mutex<Self>, analyser: &Link, level_db: Option<Level>) -> Result<Option<BurstReading>, Stop> {
         let lock = || waves.lock().unwrap_or_else(PoisonError::into_inner);
         let (query, outputs, asked) = {
             let mut own = lock();
             if own.level.is_none_or(|(level, _)| level != level_db) {
-                own.level = Some((level_db, Instant::now()));
+                (own.level, own.last) = (Some((level_db, Instant::now())), None);
             }
             // A capture that reaches back before the change of level says nothing of this one: it is not even asked for.
-            let new = own.level.is_some_and(|(_, since)| since.elapsed() < WHOLE);
+            if own.level.is_some_and(|(_, since)| since.elapsed() < WHOLE) {
+                return Ok(None);
+            }
             if let Some((at, reading)) = &own.last
-                && (new || at.elapsed() < EVERY)
+                && at.elapsed() < EVERY
             {
-                return Ok(reading.clone());
+                return Ok(Some(reading.clone()));
             }
             (
                 fill(&own.capture.query, Filling { ms: MS, output: 1, ..Filling::default() }),
@@ -64,7 +67,7 @@ impl Waves {
         let read = tokio::task::spawn_blocking(move || burst(bytes, &asked, outputs)).await;
         let reading = read.map_err(|_| Stop::Broken)?.map_err(|says| Stop::BadReading { role: Role::Analyser, says })?;
         lock().last = Some((Instant::now(), reading.clone()));
-        Ok(reading)
+        Ok(Some(reading))
     }
 
     fn settings(&self) -> TraceSettings {

@@ -189,7 +189,7 @@ pub fn profile() -> String {
 pub fn until(what: &str, mut done: impl FnMut() -> bool) {
     let start = Instant::now();
     while !done() {
-        assert!(start.elapsed() < Duration::from_secs(120), "it never came about that {what}");
+        assert!(start.elapsed() < Duration::from_secs(240), "it never came about that {what}");
         std::thread::sleep(Duration::from_millis(5));
     }
 }

@@ -123,6 +123,30 @@ fn a_burst_ends_at_its_own_distortion_or_where_a_decibel_gives_clearly_less() {
 }
 
 #[test]
+fn a_wave_that_is_not_of_this_level_yet_says_nothing_of_it() {
+    let burst = || rules(Mode::Dynamic, Method::Burst { cycles: None });
+    // A machine that is busy reads each level's first whole burst 2 s late: until then its rounds have no reading of the outputs.
+    let late = |hot_from_ms: u64| {
+        let (mut last, mut since) = (None, 0);
+        HONEST.drive(burst(), move |round| {
+            if last != round.level_db {
+                (last, since) = (round.level_db, round.t_ms);
+            }
+            round.before_wave = round.t_ms < since + 2_000;
+            if round.before_wave {
+                (round.power_w, round.thd_ratio) = (vec![], None);
+            }
+            round.temperature_c = Some(if round.t_ms < hot_from_ms { 30.0 } else { 90.0 });
+        })
+    };
+    let driven = late(u64::MAX);
+    assert_eq!(driven.ended, Ending::Done);
+    assert!((driven.watts() / HONEST.at_limit_w(0.01) - 1.0).abs() < 0.003, "{}", driven.watts());
+    // The other meters are minded all the same.
+    assert_eq!(late(500).ended, stopped(Stop::Hot));
+}
+
+#[test]
 fn level_steps_are_a_row_each_and_end_past_the_limit() {
     let table = |levels: &[f64]| rules(Mode::Certified, Method::Steps { levels_db: levels.iter().copied().map(level).collect() });
     let driven = HONEST.drive(table(&[-6.0, -5.0, -4.0, -3.0, -2.0, -1.0, 0.0]), |_| {});
