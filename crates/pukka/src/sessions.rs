@@ -5,12 +5,10 @@ use std::collections::HashMap;
 use std::ops::Deref;
 use std::sync::{Arc, Mutex, OnceLock, PoisonError};
 
-use pukka_core::evidence::check::Check;
-use pukka_core::plan::ladder::Ladder;
 use pukka_core::record::session::Session;
 use pukka_core::report::sheet::{Sheet, sheet_with};
 use pukka_core::report::view::{VerdictView, view};
-use pukka_store::sessions::{KnownSession, SessionRow};
+use pukka_store::sessions::KnownSession;
 use pukka_store::{Store, StoreError};
 
 use crate::publish::shown;
@@ -25,11 +23,6 @@ pub struct LoadedSession {
 }
 
 impl LoadedSession {
-    /// Every check that fired. Computes the first time it is asked.
-    pub fn checks(&self) -> &[Check] {
-        self.row.checks()
-    }
-
     /// The verdict as people read it. Computes the first time it is asked.
     pub fn verdict(&self) -> &VerdictView {
         self.verdict.get_or_init(|| {
@@ -37,11 +30,6 @@ impl LoadedSession {
             self.row.note_checks(&verdict.checks);
             verdict
         })
-    }
-
-    /// The ladder. Computes the first time it is asked.
-    pub fn ladder(&self) -> &Ladder {
-        self.row.ladder()
     }
 
     /// The result sheet. Computes the first time it is asked.
@@ -56,9 +44,9 @@ impl LoadedSession {
 }
 
 impl Deref for LoadedSession {
-    type Target = SessionRow;
+    type Target = KnownSession;
 
-    fn deref(&self) -> &SessionRow {
+    fn deref(&self) -> &KnownSession {
         &self.row
     }
 }

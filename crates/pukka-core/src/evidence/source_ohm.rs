@@ -37,14 +37,47 @@ pub fn sag_of(run: &Run) -> Option<Sag> {
     (sag.sag_v > 0.0 && sag.current_a > 0.0).then_some(sag)
 }
 
-/// Least squares through the origin: R = Σ sag·I / Σ I².
+/// Sums that a fit is made from.
+#[derive(Debug, Clone, Copy, Default)]
+pub struct SagSums {
+    /// Number of runs.
+    pub runs: usize,
+    products: f64,
+    squares: f64,
+}
+
+impl SagSums {
+    /// Of all of these.
+    pub fn of(sags: impl IntoIterator<Item = Sag>) -> Self {
+        sags.into_iter().fold(Self::default(), |all, sag| Self {
+            runs: all.runs + 1,
+            products: all.products + sag.sag_v * sag.current_a,
+            squares: all.squares + sag.current_a * sag.current_a,
+        })
+    }
+
+    /// Likewise, without one that is in them.
+    #[must_use]
+    pub fn without(self, sag: Sag) -> Self {
+        Self {
+            runs: self.runs - 1,
+            products: self.products - sag.sag_v * sag.current_a,
+            squares: self.squares - sag.current_a * sag.current_a,
+        }
+    }
+
+    /// Least squares through the origin: R = Σ sag·I / Σ I².
+    #[must_use]
+    pub fn ohm(self) -> Option<f64> {
+        (self.squares > 0.0).then(|| self.products / self.squares)
+    }
+}
+
+/// The source resistance that runs show, and their scatter.
 #[must_use]
 pub fn fit(sags: &[Sag]) -> Option<Source> {
-    let squares: f64 = sags.iter().map(|s| s.current_a * s.current_a).sum();
-    if squares <= 0.0 {
-        return None;
-    }
-    let ohm = sags.iter().map(|s| s.sag_v * s.current_a).sum::<f64>() / squares;
+    let sums = SagSums::of(sags.iter().copied());
+    let (ohm, squares) = (sums.ohm()?, sums.squares);
     let n = sags.len() as f64;
     // Weighted as the fit is: at few amps a hundredth of a volt is many milliohms.
     let spread: f64 = sags.iter().map(|s| (s.sag_v - ohm * s.current_a).powi(2)).sum();

@@ -3,7 +3,7 @@
 use serde::{Deserialize, Serialize};
 
 use crate::kernel::format;
-use crate::record::session::{Mode, Session};
+use crate::record::session::Session;
 use crate::report::view::VerdictView;
 
 /// A guess that was opened.
@@ -32,8 +32,7 @@ pub struct GuessScores {
 #[must_use]
 pub fn scores(session: &Session, view: &VerdictView) -> GuessScores {
     let Some(opened) = session.guesses.as_ref().filter(|guesses| guesses.is_open()) else { return GuessScores::default() };
-    let row = session.headline().and_then(|claim| view.rows.iter().find(|row| row.claim_id == claim.id));
-    let clean = row.and_then(|row| Some((row, row.bars.iter().find(|bar| bar.mode == Mode::Certified)?.total.value)));
+    let clean = view.headline(session).and_then(|row| Some((row, row.clean_w()?)));
     let mut order: Vec<(usize, f64)> =
         opened.list.iter().enumerate().map(|(n, guess)| (n, clean.map_or(0.0, |(_, watts)| guess.power_w.get() - watts))).collect();
     order.sort_by(|a, b| a.1.abs().total_cmp(&b.1.abs()).then(a.0.cmp(&b.0)));

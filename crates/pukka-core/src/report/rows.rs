@@ -91,6 +91,14 @@ pub struct ClaimRow {
     pub if_supply: Vec<IfSupply>,
 }
 
+impl ClaimRow {
+    /// Watts of its certified run.
+    #[must_use]
+    pub fn clean_w(&self) -> Option<f64> {
+        self.bars.iter().find(|bar| bar.mode == Mode::Certified).map(|bar| bar.total.value)
+    }
+}
+
 /// Consequences if the supply had ended at a voltage.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct IfSupply {

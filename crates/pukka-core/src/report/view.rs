@@ -60,6 +60,23 @@ pub struct VerdictView {
     pub ungated: usize,
 }
 
+impl VerdictView {
+    /// The row of the claim with the most watts.
+    #[must_use]
+    pub fn headline(&self, session: &Session) -> Option<&ClaimRow> {
+        let claim = session.headline()?;
+        self.rows.iter().find(|row| row.claim_id == claim.id)
+    }
+
+    /// The verdict as it is said: heading and details, without the breaks of the page.
+    #[must_use]
+    pub fn spoken(&self) -> String {
+        let joined = |phrases: &[Phrase]| phrases.iter().map(|phrase| phrase.text.as_str()).collect::<String>();
+        let parts = [joined(&self.heading), joined(&self.phrases)];
+        parts.iter().map(|part| part.trim()).filter(|part| !part.is_empty()).collect::<Vec<_>>().join(" ")
+    }
+}
+
 /// Makes the verdict for people.
 #[must_use]
 pub fn view(session: &Session) -> VerdictView {

@@ -1,5 +1,6 @@
 //! Verdicts that were settled: snapshots, kept as they were.
 
+use pukka_core::record::session::Session;
 use pukka_core::report::settled::SettledVerdict;
 use rusqlite::{Connection, OptionalExtension, Transaction};
 
@@ -16,6 +17,14 @@ pub struct SettledRow {
     pub who: String,
     /// The snapshot.
     pub settled: SettledVerdict,
+}
+
+impl SettledRow {
+    /// The day it was settled, if it stands as it was.
+    #[must_use]
+    pub fn stands_since(&self, session: &Session) -> Option<&str> {
+        self.at.get(..10).filter(|_| self.settled.changes(session).is_empty())
+    }
 }
 
 pub(crate) const WHAT: &str = "settled verdict";

@@ -1,7 +1,7 @@
 //! A file made for one download: written to the disk, sent in blocks, gone afterwards.
 
 use std::fs::File;
-use std::io::{Read as _, Write as _};
+use std::io::{BufWriter, Read as _, Write as _};
 use std::path::Path;
 
 use axum::body::{Body, Bytes};
@@ -23,6 +23,21 @@ impl Download {
     /// A name in a folder that nobody else has.
     pub fn beside(folder: &Path, what: &str) -> Self {
         Self(Part::beside(&folder.join(what)))
+    }
+
+    /// Writes files into it as a zip, in their order: the same files give the same bytes.
+    pub fn zip(&self, files: impl IntoIterator<Item = std::io::Result<(String, Vec<u8>)>>) -> Result<(), StoreError> {
+        let write = || {
+            let mut zip = zip::ZipWriter::new(BufWriter::new(whole::new_file(self.path())?));
+            let options = zip::write::SimpleFileOptions::default().last_modified_time(zip::DateTime::default());
+            for file in files {
+                let (name, bytes) = file?;
+                zip.start_file(name, options)?;
+                zip.write_all(&bytes)?;
+            }
+            zip.finish()?.flush()
+        };
+        write().map_err(|why| StoreError::at(self.path(), why))
     }
 
     pub fn path(&self) -> &Path {

@@ -1,6 +1,5 @@
 //! What goes out of a session: cards as SVG and PNG, words, everything as a zip. Nothing private is in any of it.
 
-use std::io::{BufWriter, Write as _};
 use std::sync::Arc;
 
 use axum::Json;
@@ -9,7 +8,6 @@ use axum::http::{StatusCode, header};
 use axum::response::{IntoResponse, Response};
 use pukka_core::kernel::problem::Problem;
 use pukka_core::report::publish::{standing, texts};
-use pukka_store::{StoreError, whole};
 use serde::{Deserialize, Serialize};
 
 use super::download::Download;
@@ -144,18 +142,8 @@ pub async fn zipped(Ask(state): Ask<State>, Path(id): Path<String>, Query(looks)
     let made = state.compute_long(move || {
         let files = publish::files(row.shown(), locked_on, &today, style).map_err(|why| not_made(&why))?;
         let download = Download::beside(store.folder(), "publication");
-        zip(&download, &files).map_err(|why| StoreError::at(download.path(), why))?;
+        download.zip(files.into_iter().map(|file| Ok((file.name, file.bytes))))?;
         Ok::<_, ApiError>(download)
     });
     Ok(made.await??.response("application/zip", &name)?)
-}
-
-fn zip(download: &Download, files: &[publish::Published]) -> std::io::Result<()> {
-    let mut zip = zip::ZipWriter::new(BufWriter::new(whole::new_file(download.path())?));
-    let options = zip::write::SimpleFileOptions::default().last_modified_time(zip::DateTime::default());
-    for file in files {
-        zip.start_file(file.name.as_str(), options)?;
-        zip.write_all(&file.bytes)?;
-    }
-    zip.finish()?.flush()
 }

@@ -22,8 +22,7 @@ pub(super) async fn session(state: &State, id: String) -> Result<(Arc<LoadedSess
     let row = super::bench::session(state, &id).await?;
     let settled = state.records(move |store| store.read(|tx| settled::newest(tx, &id))).await?;
     let of = Arc::clone(&row);
-    let stands =
-        move || settled.filter(|kept| kept.settled.changes(&of.session).is_empty()).and_then(|kept| kept.at.get(..10).map(str::to_owned));
+    let stands = move || settled.and_then(|kept| kept.stands_since(&of.session).map(str::to_owned));
     Ok((row, state.compute(stands).await?))
 }
 

@@ -1,13 +1,12 @@
 //! The shelf as a static web site, as one download.
 
-use std::io::{BufWriter, Write as _};
 use std::path::{Path as FilePath, PathBuf};
 use std::sync::Arc;
 
 use axum::extract::{Query, State as Ask};
 use axum::response::Response;
 use pukka_core::kernel::problem::check_text;
-use pukka_store::{StoreError, whole};
+use pukka_store::StoreError;
 use serde::Deserialize;
 
 use super::body::sound;
@@ -49,28 +48,26 @@ pub async fn zipped(Ask(state): Ask<State>, Query(words): Query<SiteWords>) -> R
     let store = Arc::clone(&state.store);
     let made = state.compute_long(move || {
         let download = Download::beside(store.folder(), "site");
-        let folder = tempfile::tempdir().map_err(|why| StoreError::at(&std::env::temp_dir(), why))?;
+        let at_temporary = |why| StoreError::at(&std::env::temp_dir(), why);
+        let folder = tempfile::tempdir().map_err(at_temporary)?;
         let wanted = SiteWanted { data: store.folder().to_owned(), out: folder.path().to_owned(), url, name, licence, only };
         site(&wanted).map_err(|why| super::publish::not_made(&why))?;
-        zip(&download, folder.path()).map_err(|why| StoreError::at(download.path(), why))?;
+        download.zip(files_of(folder.path()).map_err(at_temporary)?)?;
         Ok::<_, ApiError>(download)
     });
     Ok(made.await??.response("application/zip", "pukka-site.zip")?)
 }
 
-fn zip(download: &Download, folder: &FilePath) -> std::io::Result<()> {
-    let mut zip = zip::ZipWriter::new(BufWriter::new(whole::new_file(download.path())?));
-    let options = zip::write::SimpleFileOptions::default().last_modified_time(zip::DateTime::default());
-    let mut files = Vec::new();
-    list(folder, &mut files)?;
-    files.sort();
-    for path in files {
-        let inside =
-            path.strip_prefix(folder).unwrap_or(&path).components().map(|part| part.as_os_str().to_string_lossy()).collect::<Vec<_>>();
-        zip.start_file(inside.join("/"), options)?;
-        zip.write_all(&std::fs::read(&path)?)?;
-    }
-    zip.finish()?.flush()
+/// Files of a folder and of those in it, by their names from there, in order.
+fn files_of(folder: &FilePath) -> std::io::Result<impl Iterator<Item = std::io::Result<(String, Vec<u8>)>>> {
+    let mut paths = Vec::new();
+    list(folder, &mut paths)?;
+    paths.sort();
+    let name = move |path: &FilePath| {
+        let inside = path.strip_prefix(folder).unwrap_or(path).components();
+        inside.map(|part| part.as_os_str().to_string_lossy()).collect::<Vec<_>>().join("/")
+    };
+    Ok(paths.into_iter().map(move |path| Ok((name(&path), std::fs::read(&path)?))))
 }
 
 fn list(folder: &FilePath, files: &mut Vec<PathBuf>) -> std::io::Result<()> {

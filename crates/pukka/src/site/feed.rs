@@ -26,14 +26,14 @@ pub fn atom(wanted: &SiteWanted, url: &str, entries: &[Entry]) -> String {
         let _ = writeln!(feed, "<rights>{}</rights>", escaped(licence));
     }
     for entry in entries.iter().take(MOST) {
-        let standing = entry.standing().map(|standing| format!("{standing} ")).unwrap_or_default();
+        let standing = entry.standing.as_ref().map(|standing| format!("{standing} ")).unwrap_or_default();
         let _ = writeln!(
             feed,
             "<entry>\n<title>{}: {}</title>\n<id>{root}/{slug}/</id>\n<link href=\"{root}/{slug}/index.html\"/>\n<updated>{}</updated>\n<summary>{}</summary>\n</entry>",
-            escaped(&entry.sheet.name),
-            escaped(&entry.sheet.view.overall_word.to_lowercase()),
+            escaped(&entry.name),
+            escaped(&entry.overall_word.to_lowercase()),
             moment(entry),
-            escaped(&format!("{standing}{} {}", entry.says(), entry.sheet.view.disclosure)),
+            escaped(&format!("{standing}{} {}", entry.says, entry.disclosure)),
             slug = entry.slug,
         );
     }

@@ -5,16 +5,20 @@ mod page;
 
 use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
+use std::sync::atomic::{AtomicUsize, Ordering};
 
 use anyhow::Context as _;
 use jiff::Timestamp;
+use pukka_core::assess::Overall;
+use pukka_core::record::amplifier::Class;
+use pukka_core::record::claims::Claim;
 use pukka_core::record::session::Session;
+use pukka_core::report::ClaimRow;
 use pukka_core::report::publish::standing;
-use pukka_core::report::sheet::Sheet;
 use pukka_store::upkeep::copy_database;
 use pukka_store::{Store, amplifiers, sessions, settled};
 
-use crate::cards::{Card, Shape, Style, Theme, png};
+use crate::cards::{Shape, Style, Theme, png};
 use crate::publish::{drawn, shown, write};
 use crate::sheet::{Heading, csv};
 
@@ -41,30 +45,38 @@ pub struct SiteWanted {
     pub only: Option<String>,
 }
 
-/// An amplifier with a page of its own.
+/// An amplifier that gets a page.
+struct Source {
+    /// Folder of its page.
+    slug: String,
+    session: Session,
+    locked_on: Option<String>,
+    /// Moment of its newest run.
+    updated: Option<Timestamp>,
+}
+
+/// A page that was written, as the list and the feed tell of it.
 pub(crate) struct Entry {
     /// Folder of its page.
     pub slug: String,
-    pub sheet: Sheet,
-    pub session: Session,
-    pub locked_on: Option<String>,
-    /// Moment of its newest run.
+    pub name: String,
+    pub class: Class,
+    pub overall: Option<Overall>,
+    pub overall_word: String,
+    /// The verdict in a sentence or two.
+    pub says: String,
+    /// Whether it is the last word, in a sentence; nothing when it is.
+    pub standing: Option<String>,
+    pub disclosure: String,
+    /// Watts of the claim with the most of them, and clean watts there.
+    pub claim_w: Option<f64>,
+    pub clean_w: Option<f64>,
     pub updated: Option<Timestamp>,
+    /// Its runs.
+    csv: Vec<u8>,
 }
 
 impl Entry {
-    /// Whether it is the last word, in a sentence; nothing when it is.
-    pub(crate) fn standing(&self) -> Option<String> {
-        standing(&self.sheet.view, self.locked_on.is_some())
-    }
-
-    /// The verdict in a sentence or two, without breaks.
-    pub(crate) fn says(&self) -> String {
-        let joined = |phrases: &[pukka_core::assess::Phrase]| phrases.iter().map(|phrase| phrase.text.as_str()).collect::<String>();
-        let parts = [joined(&self.sheet.view.heading), joined(&self.sheet.view.phrases)];
-        parts.iter().map(|part| part.trim()).filter(|part| !part.is_empty()).collect::<Vec<_>>().join(" ")
-    }
-
     pub(crate) fn day(&self) -> String {
         self.updated.map(|at| at.strftime("%Y-%m-%d").to_string()).unwrap_or_default()
     }
@@ -75,25 +87,13 @@ impl Entry {
 /// # Errors
 /// When the records cannot be read, or a file cannot be made or written.
 pub fn site(wanted: &SiteWanted) -> anyhow::Result<usize> {
-    let entries = entries(wanted)?;
+    let sources = sources(wanted)?;
     make(&wanted.out)?;
-    // Two at a time: a picture takes longer than all the rest of its page.
-    let next = std::sync::atomic::AtomicUsize::new(0);
-    let cores = std::thread::available_parallelism().map_or(1, std::num::NonZero::get);
-    std::thread::scope(|scope| {
-        let work = || -> anyhow::Result<()> {
-            while let Some(entry) = entries.get(next.fetch_add(1, std::sync::atomic::Ordering::Relaxed)) {
-                one(wanted, entry)?;
-            }
-            Ok(())
-        };
-        let working: Vec<_> = (0..cores).map(|_| scope.spawn(work)).collect();
-        working.into_iter().try_for_each(|worker| worker.join().map_err(|_| anyhow::anyhow!("a page could not be made"))?)
-    })?;
+    let entries = pages(wanted, &sources)?;
     write(&wanted.out.join("index.html"), page::index(wanted, &entries).as_bytes())?;
     write(&wanted.out.join("site.css"), page::STYLE.as_bytes())?;
     write(&wanted.out.join("site.js"), page::SCRIPT.as_bytes())?;
-    write(&wanted.out.join("shelf.csv"), &runs_of_all(&entries)?)?;
+    write(&wanted.out.join("shelf.csv"), &runs_of_all(&entries))?;
     write(&wanted.out.join("shelf.json"), &serde_json::to_vec_pretty(&page::shelf(&entries))?)?;
     if let Some(url) = &wanted.url {
         write(&wanted.out.join("feed.xml"), feed::atom(wanted, url, &entries).as_bytes())?;
@@ -101,12 +101,34 @@ pub fn site(wanted: &SiteWanted) -> anyhow::Result<usize> {
     Ok(entries.len())
 }
 
+/// Writes every page, as many at a time as there are cores: a sheet and a picture take longer than all the rest.
+fn pages(wanted: &SiteWanted, sources: &[Source]) -> anyhow::Result<Vec<Entry>> {
+    let next = AtomicUsize::new(0);
+    let cores = std::thread::available_parallelism().map_or(1, std::num::NonZero::get);
+    let work = || -> anyhow::Result<Vec<(usize, Entry)>> {
+        let mut made = Vec::new();
+        loop {
+            let at = next.fetch_add(1, Ordering::Relaxed);
+            let Some(source) = sources.get(at) else { return Ok(made) };
+            made.push((at, one(wanted, source)?));
+        }
+    };
+    let each = std::thread::scope(|scope| {
+        let working: Vec<_> = (0..cores).map(|_| scope.spawn(work)).collect();
+        let made = working.into_iter().map(|worker| worker.join().map_err(|_| anyhow::anyhow!("a page could not be made"))?);
+        made.collect::<anyhow::Result<Vec<_>>>()
+    })?;
+    let mut made: Vec<(usize, Entry)> = each.into_iter().flatten().collect();
+    made.sort_by_key(|(at, _)| *at);
+    Ok(made.into_iter().map(|(_, entry)| entry).collect())
+}
+
 fn make(folder: &Path) -> anyhow::Result<()> {
     std::fs::create_dir_all(folder).with_context(|| format!("{} cannot be made", folder.display()))
 }
 
-/// The shelf at one moment, as it may be shown. The program may run meanwhile: a copy is read.
-fn entries(wanted: &SiteWanted) -> anyhow::Result<Vec<Entry>> {
+/// The shelf at one moment, the newest first. The program may run meanwhile: a copy is read.
+fn sources(wanted: &SiteWanted) -> anyhow::Result<Vec<Source>> {
     let copy = tempfile::tempdir()?;
     copy_database(&wanted.data, &copy.path().join("pukka.sqlite"))?;
     let store = Store::open(copy.path())?;
@@ -122,50 +144,64 @@ fn entries(wanted: &SiteWanted) -> anyhow::Result<Vec<Entry>> {
             let kept = settled::newest(tx, &session.id)?;
             Ok((session.session, kept))
         })?;
-        let stands = kept.filter(|kept| kept.settled.changes(&session).is_empty());
-        let (session, sheet) = shown(&session);
-        all.push((row.id, session, sheet, stands.and_then(|kept| kept.at.get(..10).map(str::to_owned))));
+        let locked_on = kept.and_then(|kept| kept.stands_since(&session).map(str::to_owned));
+        all.push((row.id, session, locked_on));
     }
     // By their ids, which are in the order they were made: an address stays though others come and go after it.
     all.sort_by(|a, b| a.0.cmp(&b.0));
-    let entries = all.into_iter().map(|(_, session, sheet, locked_on)| {
-        let plain = crate::slug(&sheet.name);
+    let sources = all.into_iter().map(|(_, session, locked_on)| {
+        let plain = crate::slug(&session.amplifier.name());
         let count = used.entry(plain.clone()).or_default();
         *count += 1;
         let slug = if *count == 1 { plain } else { format!("{plain}--{count}") };
         let updated = session.standing_runs().map(|run| run.at).max();
-        Entry { slug, updated, session, sheet, locked_on }
+        Source { slug, updated, session, locked_on }
     });
-    let mut entries: Vec<Entry> = entries.collect();
-    entries.sort_by(|a, b| b.updated.cmp(&a.updated).then_with(|| a.slug.cmp(&b.slug)));
-    Ok(entries)
+    let mut sources: Vec<Source> = sources.collect();
+    sources.sort_by(|a, b| b.updated.cmp(&a.updated).then_with(|| a.slug.cmp(&b.slug)));
+    Ok(sources)
 }
 
-/// The page of one amplifier, with its files.
-fn one(wanted: &SiteWanted, entry: &Entry) -> anyhow::Result<()> {
-    let folder = wanted.out.join(&entry.slug);
+/// Writes the page of one amplifier, with its files.
+fn one(wanted: &SiteWanted, source: &Source) -> anyhow::Result<Entry> {
+    let folder = wanted.out.join(&source.slug);
     make(&folder)?;
-    let cards = drawn(&entry.session, &entry.sheet, entry.locked_on.is_some(), PREVIEW);
-    let preview: Option<&Card> = cards.first();
-    if let Some(card) = preview {
+    let (session, sheet) = shown(&source.session);
+    let is_locked = source.locked_on.is_some();
+    let entry = Entry {
+        slug: source.slug.clone(),
+        name: sheet.name.clone(),
+        class: session.amplifier.class,
+        overall: sheet.view.overall,
+        overall_word: sheet.view.overall_word.clone(),
+        says: sheet.view.spoken(),
+        standing: standing(&sheet.view, is_locked),
+        disclosure: sheet.view.disclosure.clone(),
+        claim_w: session.headline().and_then(Claim::total_w),
+        clean_w: sheet.view.headline(&session).and_then(ClaimRow::clean_w),
+        updated: source.updated,
+        csv: csv(&session)?,
+    };
+    let preview = drawn(&session, &sheet, is_locked, PREVIEW).into_iter().next();
+    if let Some(card) = &preview {
         write(&folder.join("preview.png"), &png(&card.svg)?)?;
     }
-    let heading = Heading { made_on: entry.day(), settled_on: entry.locked_on.clone() };
-    write(&folder.join("sheet.html"), crate::sheet::page(&entry.sheet, &heading).as_bytes())?;
-    write(&folder.join("data.csv"), &csv(&entry.session)?)?;
-    write(&folder.join("data.json"), &serde_json::to_vec_pretty(&entry.session.to_file()?)?)?;
-    write(&folder.join("index.html"), page::amplifier(wanted, entry, preview.map(|card| card.alt.as_str())).as_bytes())
+    let heading = Heading { made_on: entry.day(), settled_on: source.locked_on.clone() };
+    write(&folder.join("sheet.html"), crate::sheet::page(&sheet, &heading).as_bytes())?;
+    write(&folder.join("data.csv"), &entry.csv)?;
+    write(&folder.join("data.json"), &serde_json::to_vec_pretty(&session.to_file()?)?)?;
+    write(&folder.join("index.html"), page::amplifier(wanted, &entry, &sheet, preview.as_ref().map(|card| card.alt.as_str())).as_bytes())?;
+    Ok(entry)
 }
 
 /// Every run of every amplifier, a line each under one header.
-fn runs_of_all(entries: &[Entry]) -> anyhow::Result<Vec<u8>> {
+fn runs_of_all(entries: &[Entry]) -> Vec<u8> {
     let mut whole = Vec::new();
-    for (n, entry) in entries.iter().enumerate() {
-        let own = csv(&entry.session)?;
+    for (n, Entry { csv: own, .. }) in entries.iter().enumerate() {
         let header = own.windows(2).position(|two| two == b"\r\n").map_or(0, |at| at + 2);
-        whole.extend_from_slice(if n == 0 { &own } else { own.get(header..).unwrap_or_default() });
+        whole.extend_from_slice(if n == 0 { own } else { own.get(header..).unwrap_or_default() });
     }
-    Ok(whole)
+    whole
 }
 
 #[cfg(test)]

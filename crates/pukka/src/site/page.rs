@@ -3,6 +3,7 @@
 use maud::{DOCTYPE, Markup, html};
 use pukka_core::kernel::format;
 use pukka_core::report::ClaimRow;
+use pukka_core::report::sheet::Sheet;
 use serde_json::{Value, json};
 
 use super::{Entry, SiteWanted};
@@ -91,36 +92,23 @@ pub fn index(wanted: &SiteWanted, entries: &[Entry]) -> String {
     frame(wanted, &about, "", true, &content)
 }
 
-/// The row of the claim with the most watts.
-fn headline(entry: &Entry) -> Option<&ClaimRow> {
-    let claim = entry.session.headline()?;
-    entry.sheet.view.rows.iter().find(|row| row.claim_id == claim.id)
-}
-
-fn clean_w(row: &ClaimRow) -> Option<f64> {
-    row.bars.iter().find(|bar| bar.track == 0).map(|bar| bar.total.value)
-}
-
 fn line(entry: &Entry) -> Markup {
     let watts = |value: Option<f64>| value.map(|w| format::with_unit(&format::watts(w), "W")).unwrap_or_default();
-    let claim = entry.session.headline().and_then(|claim| claim.total_w());
-    let clean = headline(entry).and_then(clean_w);
     let key = |value: Option<f64>| value.map_or_else(String::new, |value| format!("{value:.3}"));
     html! {
         tr {
-            th scope="row" { a href=(format!("{}/index.html", entry.slug)) { (entry.sheet.name) } }
-            td { (entry.sheet.view.overall_word) @if entry.standing().is_some() { " " small { "not final" } } }
-            td { (entry.session.amplifier.class.words()) }
-            td class="number" data-key=(key(claim)) { (watts(claim)) }
-            td class="number" data-key=(key(clean)) { (watts(clean)) }
+            th scope="row" { a href=(format!("{}/index.html", entry.slug)) { (entry.name) } }
+            td { (entry.overall_word) @if entry.standing.is_some() { " " small { "not final" } } }
+            td { (entry.class.words()) }
+            td class="number" data-key=(key(entry.claim_w)) { (watts(entry.claim_w)) }
+            td class="number" data-key=(key(entry.clean_w)) { (watts(entry.clean_w)) }
             td class="number" { (entry.day()) }
         }
     }
 }
 
 /// One amplifier.
-pub fn amplifier(wanted: &SiteWanted, entry: &Entry, alt: Option<&str>) -> String {
-    let (sheet, says) = (&entry.sheet, entry.says());
+pub fn amplifier(wanted: &SiteWanted, entry: &Entry, sheet: &Sheet, alt: Option<&str>) -> String {
     let content = html! {
         nav { a href="../index.html" { (wanted.name) } }
         main {
@@ -129,8 +117,8 @@ pub fn amplifier(wanted: &SiteWanted, entry: &Entry, alt: Option<&str>) -> Strin
                 h1 { (sheet.name) }
                 p { (sheet.subtitle) }
             }
-            @if let Some(standing) = entry.standing() { p class="standing" { (standing) } }
-            p class="verdict" { b { (sheet.view.overall_word) "." } " " (says) }
+            @if let Some(standing) = &entry.standing { p class="standing" { (standing) } }
+            p class="verdict" { b { (sheet.view.overall_word) "." } " " (entry.says) }
             @if let Some(alt) = alt { img src="preview.png" width="1120" height="630" alt=(alt); }
             (claims(&sheet.view.rows))
             @if !sheet.told.is_empty() { ul { @for told in &sheet.told { li { (told.says) } } } }
@@ -143,7 +131,7 @@ pub fn amplifier(wanted: &SiteWanted, entry: &Entry, alt: Option<&str>) -> Strin
     };
     let (picture, path) = (format!("{}/preview.png", entry.slug), format!("{}/", entry.slug));
     let title = format!("{}: {}", sheet.name, sheet.view.overall_word.to_lowercase());
-    let about = About { title: &title, says: &says, path: &path, picture: alt.map(|alt| (picture.as_str(), alt)) };
+    let about = About { title: &title, says: &entry.says, path: &path, picture: alt.map(|alt| (picture.as_str(), alt)) };
     // Its picture is named from the root.
     frame(wanted, &about, "../", false, &content)
 }
@@ -175,10 +163,10 @@ pub fn shelf(entries: &[Entry]) -> Value {
     let rows: Vec<Value> = entries
         .iter()
         .map(|entry| {
-            json!({ "name": entry.sheet.name, "page": format!("{}/index.html", entry.slug), "file": format!("{}/data.json", entry.slug),
-                "verdict": entry.sheet.view.overall, "final": entry.standing().is_none(), "class": entry.session.amplifier.class,
-                "claim_w": entry.session.headline().and_then(|claim| claim.total_w()), "clean_w": headline(entry).and_then(clean_w),
-                "tested_on": entry.day(), "disclosure": entry.sheet.view.disclosure })
+            json!({ "name": entry.name, "page": format!("{}/index.html", entry.slug), "file": format!("{}/data.json", entry.slug),
+                "verdict": entry.overall, "final": entry.standing.is_none(), "class": entry.class,
+                "claim_w": entry.claim_w, "clean_w": entry.clean_w,
+                "tested_on": entry.day(), "disclosure": entry.disclosure })
         })
         .collect();
     json!({ "format": "pukka-site", "version": 1, "amplifiers": rows })

@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { api, data, wordsOf, type Schemas } from "@/api/client";
+import { api, data, Refusal, wordsOf, type Schemas } from "@/api/client";
 import { useWrite } from "@/api/queries";
 import { Button } from "@/ui/button";
 import { CONTROL, Surround } from "@/ui/field";
@@ -66,7 +66,7 @@ function Seal({ sessionId }: { sessionId: string }) {
 }
 
 function problemsOf(error: Error): string {
-  const problems = (error as Partial<{ problems: Schemas["Problem"][] }>).problems ?? [];
+  const problems = error instanceof Refusal ? error.problems : [];
   return problems.length > 0 ? problems.map((problem) => problem.says).join(" ") : wordsOf(error);
 }
 

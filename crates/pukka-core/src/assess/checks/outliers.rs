@@ -5,7 +5,7 @@ use crate::assess::checks::thresholds;
 use crate::assess::checks::{Check, Finding};
 use crate::evidence::choose::Usable;
 use crate::evidence::rungs::{Rung, RungId, rungs};
-use crate::evidence::source_ohm::{self, Sag};
+use crate::evidence::source_ohm::{self, SagSums};
 use crate::kernel::format;
 use crate::kernel::units::{at_least, more_than};
 use crate::predict::known::Prior;
@@ -14,48 +14,22 @@ use crate::record::session::{CheckCode, Mode, ReadingName, Run, Session};
 
 /// Checks runs against what the usable ones say: those that are `wanted`.
 pub(super) fn check<'a>(session: &'a Session, seen: &[RunEvidence], usable: &[Usable<'a>], wanted: impl Fn(&Run) -> bool) -> Vec<Check> {
-    let sags = Sags::of(seen);
+    let sags = SagSums::of(seen.iter().filter_map(|one| source_ohm::sag_of(one.run)));
     let slips = Slips::of(session, usable);
     seen.iter()
         .filter(|one| wanted(one.run))
         .flat_map(|one| {
-            let found = [sag_too_small(one, &sags), slips.find(one.run)];
+            let found = [sag_too_small(one, sags), slips.find(one.run)];
             found.into_iter().flatten().map(|found| found.on(&[one.run]))
         })
         .collect()
 }
 
-/// Sags of all runs, summed up as their fit needs them.
-struct Sags {
-    runs: usize,
-    products: f64,
-    squares: f64,
-}
-
-impl Sags {
-    fn of(seen: &[RunEvidence]) -> Self {
-        let sags = seen.iter().filter_map(|one| source_ohm::sag_of(one.run));
-        let nothing = Self { runs: 0, products: 0.0, squares: 0.0 };
-        sags.fold(nothing, |all, sag| Self {
-            runs: all.runs + 1,
-            products: all.products + sag.sag_v * sag.current_a,
-            squares: all.squares + sag.current_a * sag.current_a,
-        })
-    }
-
-    /// How many other runs there are, and the source resistance they show.
-    fn without(&self, run: &Run) -> Option<(usize, f64)> {
-        let own = source_ohm::sag_of(run).unwrap_or(Sag { sag_v: 0.0, current_a: 0.0 });
-        let squares = self.squares - own.current_a * own.current_a;
-        let runs = self.runs - usize::from(own.current_a > 0.0);
-        (squares > 0.0).then(|| (runs, (self.products - own.sag_v * own.current_a) / squares))
-    }
-}
-
-fn sag_too_small(seen: &RunEvidence, sags: &Sags) -> Option<Finding> {
+fn sag_too_small(seen: &RunEvidence, sags: SagSums) -> Option<Finding> {
     let (sag_v, amps) = (seen.numbers.sag_v?, seen.numbers.current_a?.get());
-    let (others, ohm) = sags.without(seen.run)?;
-    if (others as f64) < thresholds::SAG_RUNS.get() || sag_v < 0.0 {
+    let others = source_ohm::sag_of(seen.run).map_or(sags, |own| sags.without(own));
+    let ohm = others.ohm()?;
+    if (others.runs as f64) < thresholds::SAG_RUNS.get() || sag_v < 0.0 {
         return None;
     }
     let expected = ohm * amps;
@@ -68,7 +42,7 @@ fn sag_too_small(seen: &RunEvidence, sags: &Sags) -> Option<Finding> {
                 format::volts(sag_v),
                 format::amps(amps),
                 format::fixed(1e3 * ohm, 1),
-                others,
+                others.runs,
                 format::volts(expected)
             ),
         )

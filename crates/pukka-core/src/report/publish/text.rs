@@ -60,10 +60,9 @@ pub fn texts(session: &Session, sheet: &Sheet, is_locked: bool) -> Texts {
     }
 }
 
-/// The verdict as it is said: heading and details, without the breaks of the page.
+/// The verdict as it is said, with what else there is to know.
 fn said(sheet: &Sheet) -> String {
-    let joined = |phrases: &[crate::assess::Phrase]| phrases.iter().map(|phrase| phrase.text.as_str()).collect::<String>();
-    let parts = [joined(&sheet.view.heading), joined(&sheet.view.phrases), sheet.view.to_know.clone()];
+    let parts = [sheet.view.spoken(), sheet.view.to_know.clone()];
     parts.iter().map(|part| part.trim()).filter(|part| !part.is_empty()).collect::<Vec<_>>().join(" ")
 }
 
