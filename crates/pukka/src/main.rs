@@ -249,6 +249,9 @@ fn main() -> anyhow::Result<()> {
             Ok(())
         }
         What::Site { data, out, url, name, licence, only } => {
+            if let Some(Err(says)) = url.as_deref().map(pukka::site::check_url) {
+                anyhow::bail!("{says}");
+            }
             let count = pukka::site::site(&SiteWanted { data: folder_of(data)?, out, url, name, licence, only })?;
             println!("{count} amplifiers");
             Ok(())

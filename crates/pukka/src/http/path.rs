@@ -1,5 +1,7 @@
 //! Parts of an address, refused in plain words where they cannot be read.
 
+#![allow(clippy::disallowed_types, reason = "these are what the plain ones are made of")]
+
 use axum::extract::FromRequestParts;
 
 use super::ApiError;

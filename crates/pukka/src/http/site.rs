@@ -3,16 +3,17 @@
 use std::path::{Path as FilePath, PathBuf};
 use std::sync::Arc;
 
-use axum::extract::{Query, State as Ask};
+use axum::extract::State as Ask;
 use axum::response::Response;
-use pukka_core::kernel::problem::check_text;
+use pukka_core::kernel::problem::{Problem, check_text};
 use pukka_store::StoreError;
 use serde::Deserialize;
 
 use super::body::sound;
 use super::download::Download;
+use super::path::Query;
 use super::{ApiError, State};
-use crate::site::{NAME, SiteWanted, site};
+use crate::site::{NAME, SiteWanted, check_url, site};
 
 /// Words on the site.
 #[derive(Debug, Default, Deserialize, utoipa::IntoParams)]
@@ -42,9 +43,12 @@ pub async fn zipped(Ask(state): Ask<State>, Query(words): Query<SiteWords>) -> R
     for (path, text) in [("name", &name), ("licence", &licence), ("url", &url), ("only", &only)] {
         check_text(&mut problems, path, text.as_deref().unwrap_or(""), false, 200);
     }
-    sound(problems)?;
     let filled = |text: Option<String>| text.map(|text| text.trim().to_owned()).filter(|text| !text.is_empty());
     let (name, licence, url, only) = (filled(name).unwrap_or_else(|| NAME.into()), filled(licence), filled(url), filled(only));
+    if let Some(Err(says)) = url.as_deref().map(check_url) {
+        problems.push(Problem::new("url", says));
+    }
+    sound(problems)?;
     let store = Arc::clone(&state.store);
     let made = state.compute_long(move || {
         let download = Download::beside(store.folder(), "site");

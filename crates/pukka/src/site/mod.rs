@@ -28,6 +28,16 @@ const PREVIEW: Style = Style { shape: Shape::Wide, theme: Theme::Light, lines: 6
 /// Name of a site that was given none.
 pub const NAME: &str = "Amplifiers on the bench";
 
+/// An address that a site can have: it becomes the start of links, so nothing else than a web address may.
+///
+/// # Errors
+/// A sentence that says what is wrong with it.
+pub fn check_url(url: &str) -> Result<(), &'static str> {
+    let is_web = url.starts_with("https://") || url.starts_with("http://");
+    let is_plain = url.chars().all(|c| c.is_ascii_graphic() && !matches!(c, '"' | '<' | '>' | '?' | '#'));
+    if is_web && is_plain { Ok(()) } else { Err("The address of a site starts with https:// or http://, and has no spaces, ? or #.") }
+}
+
 /// What is asked for.
 #[derive(Debug, Clone)]
 pub struct SiteWanted {

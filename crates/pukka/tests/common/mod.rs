@@ -16,7 +16,7 @@ pub struct Bench {
     agent: ureq::Agent,
     stop: Option<tokio::sync::oneshot::Sender<()>>,
     thread: Option<std::thread::JoinHandle<()>>,
-    _data: TempDir,
+    data: TempDir,
 }
 
 pub struct Answer {
@@ -85,7 +85,12 @@ impl Bench {
             });
         });
         let address = told_where.recv().unwrap();
-        Self { url: format!("http://{address}"), agent: agent(), stop: Some(stop), thread: Some(thread), _data: data }
+        Self { url: format!("http://{address}"), agent: agent(), stop: Some(stop), thread: Some(thread), data }
+    }
+
+    /// Folder of its data.
+    pub fn folder(&self) -> &std::path::Path {
+        self.data.path()
     }
 
     pub fn get(&self, path: &str) -> Answer {

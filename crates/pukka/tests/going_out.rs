@@ -1,0 +1,98 @@
+//! Everything that goes out, over HTTP: a mark is planted in every private field, and each output is searched for it.
+
+#![allow(clippy::unwrap_used, reason = "a test that cannot set itself up has failed")]
+
+mod common;
+
+use std::io::Read as _;
+
+use common::Bench;
+use serde_json::{Value, json};
+
+const MARK: &str = "Oakshott";
+
+fn planted() -> Value {
+    let session = pukka_core::record::session::examples::mono_1100();
+    let mut file = session.to_file().unwrap();
+    file["amplifier"]["loan"] = json!({ "lent_by": MARK, "due_back": "2026-12-20" });
+    file["gates"] = json!([{ "code": "below-floor", "load_ohm": 0.67, "mode": "dynamic", "reason": "agreed beforehand", "by": MARK,
+        "second_reason": MARK, "owner_consent": { "by": MARK, "on": "2026-11-20", "who_pays": MARK } }]);
+    file["runs"][0]["who"] = json!(MARK);
+    file["guesses"] = json!({ "sha256": "0".repeat(64), "sealed_at": "2026-11-20T09:00:00Z", "salt": MARK, "sealed": true,
+        "list": [{ "by": MARK, "power_w": 900.0, "may_be_named": false }] });
+    file
+}
+
+/// Amplifier and session of a planted file.
+fn taken_in(bench: &Bench) -> (String, String) {
+    let amplifier = bench.post("/api/imports", &planted()).json()["amplifier_id"].as_str().unwrap().to_owned();
+    let session = bench.get(&format!("/api/amplifiers/{amplifier}")).json()["session_id"].as_str().unwrap().to_owned();
+    (amplifier, session)
+}
+
+fn bytes(bench: &Bench, path: &str) -> Vec<u8> {
+    let mut answer = common::agent().get(format!("{}{path}", bench.url)).call().unwrap();
+    assert_eq!(answer.status(), 200, "{path}");
+    answer.body_mut().read_to_vec().unwrap()
+}
+
+/// Files of a zip, by name.
+fn unzipped(bytes: Vec<u8>) -> Vec<(String, Vec<u8>)> {
+    let mut zip = zip::ZipArchive::new(std::io::Cursor::new(bytes)).unwrap();
+    let mut files = Vec::new();
+    for at in 0..zip.len() {
+        let mut file = zip.by_index(at).unwrap();
+        let mut held = Vec::new();
+        file.read_to_end(&mut held).unwrap();
+        files.push((file.name().unwrap().into_owned(), held));
+    }
+    files
+}
+
+fn tells(bytes: &[u8]) -> bool {
+    bytes.windows(MARK.len()).any(|part| part == MARK.as_bytes())
+}
+
+#[test]
+fn nothing_private_is_in_anything_that_goes_out() {
+    let bench = Bench::start();
+    let (amplifier, session) = taken_in(&bench);
+    let of_session = |what: &str| format!("/api/sessions/{session}/{what}");
+    assert!(tells(&bytes(&bench, &format!("/api/amplifiers/{amplifier}/file"))), "one's own file has all of it");
+    let publication = bench.get(&of_session("publication")).json();
+    let cards = publication["cards"].as_array().unwrap().iter().map(|card| card["name"].as_str().unwrap());
+    let drawn = cards.flat_map(|name| [of_session(&format!("cards/{name}.svg")), of_session(&format!("cards/{name}.png"))]);
+    let others = ["publication", "sheet.html", "sheet.csv", "sheet"].map(of_session);
+    let mut searched = 0;
+    for path in drawn.chain(others).chain([format!("/api/amplifiers/{amplifier}/file?kind=shared")]) {
+        assert!(!tells(&bytes(&bench, &path)), "{path} tells what is private");
+        searched += 1;
+    }
+    for path in [of_session("publication.zip"), "/api/site.zip".into(), "/api/shelf.zip?kind=shared".into()] {
+        for (name, held) in unzipped(bytes(&bench, &path)) {
+            assert!(!tells(&held), "{name} in {path} tells what is private");
+            searched += 1;
+        }
+    }
+    assert!(searched > 30, "{searched} outputs were searched");
+}
+
+#[test]
+fn the_site_is_one_download_and_what_cannot_be_asked_of_it_is_refused() {
+    let bench = Bench::start();
+    taken_in(&bench);
+    let files = unzipped(bytes(&bench, "/api/site.zip?licence=CC%20BY%204.0&url=https://bench.example/amps"));
+    let names: Vec<&str> = files.iter().map(|(name, _)| name.as_str()).collect();
+    assert!(names.is_sorted() && names.contains(&"index.html") && names.contains(&"feed.xml"), "{names:?}");
+    assert!(names.contains(&"tolland-pike-mono-1100/sheet.html"), "{names:?}");
+    let empty = unzipped(bytes(&bench, "/api/site.zip?only=no%20such%20amplifier"));
+    assert!(empty.iter().any(|(name, _)| name == "index.html") && empty.iter().all(|(name, _)| !name.contains('/')));
+    for (query, path) in [("url=javascript:alert(1)", "url"), ("url=bench.example", "url"), ("name=a%00b", "name")] {
+        let (status, code, paths) = bench.get(&format!("/api/site.zip?{query}")).refusal();
+        assert_eq!((status, code.as_str(), paths), (422, "invalid", vec![path.to_owned()]), "{query}");
+    }
+    let unknown = bench.get("/api/site.zip?colour=red").refusal();
+    assert_eq!((unknown.0, unknown.1.as_str()), (400, "unreadable-query"));
+    let left: Vec<_> = std::fs::read_dir(bench.folder()).unwrap().map(|entry| entry.unwrap().file_name()).collect();
+    assert!(left.iter().all(|name| !name.to_string_lossy().contains("part")), "{left:?}");
+}
