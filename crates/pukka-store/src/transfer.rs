@@ -12,6 +12,7 @@ use crate::read::session;
 use crate::rows::remarks::Remark;
 use crate::rows::{arming, lives, settled};
 use crate::write::journal::{self, Change, Entity};
+use crate::write::photos::{self, Photo};
 use crate::write::{WriteTx, amplifiers, claims, gates, remarks, rungs, runs, sessions};
 use crate::{Author, StoreError, new_id};
 
@@ -122,6 +123,26 @@ pub fn outgoing(tx: &Connection, amplifier_id: &str) -> Result<Outgoing, StoreEr
         KeptVerdict { at: kept.at, who: kept.who, settled }
     });
     Ok(Outgoing { file, ramps, settled })
+}
+
+/// Photos of an amplifier, as files name the runs they were taken in.
+///
+/// # Errors
+/// [`StoreError::NotFound`] when there is no such amplifier.
+pub fn outgoing_photos(tx: &Connection, amplifier_id: &str) -> Result<Vec<Photo>, StoreError> {
+    let rows = photos::list(tx, amplifier_id)?;
+    let ids = Ids::of(tx, &amplifiers::get(tx, amplifier_id)?.session_id, amplifier_id)?;
+    Ok(rows.into_iter().map(|row| Photo { run_id: row.photo.run_id.map(|run| ids.file(&run)), ..row.photo }).collect())
+}
+
+/// Adds photos of a file that an amplifier has not yet; a run that is not here is no run of theirs.
+///
+/// # Errors
+/// [`StoreError::NotFound`] when there is no such amplifier.
+pub fn take_photos(tx: &WriteTx, author: &Author, amplifier_id: &str, staged: &[Photo]) -> Result<(), StoreError> {
+    let ids = Ids::of(tx, &amplifiers::get(tx, amplifier_id)?.session_id, amplifier_id)?;
+    let own = |photo: &Photo| Photo { run_id: photo.run_id.as_ref().and_then(|run| ids.own(run)), ..photo.clone() };
+    photos::create_missing(tx, author, amplifier_id, &staged.iter().map(own).collect::<Vec<_>>())
 }
 
 /// Every id of a run or a claim in a session.
@@ -346,6 +367,11 @@ fn bring(tx: &WriteTx, author: &Author, amplifier_id: &str, file: &Session, merg
     }
     if merge.settings {
         sessions::replace_settings(tx, author, &session_id, file)?;
+    } else if merge.about {
+        sessions::change_about(tx, author, &session_id, None, "took facts of a file", |_, about| {
+            *about = about.clone().told_by(sessions::About::of(file));
+            Ok(())
+        })?;
     }
     for claim in &merge.claims_changed {
         let (known, _) = claims::get(tx, &own(&claim.id))?;
@@ -381,7 +407,8 @@ fn bring(tx: &WriteTx, author: &Author, amplifier_id: &str, file: &Session, merg
         .accepted
         .into_iter()
         .map(|(id, accepted)| (id, Remark { kind: remarks::Kind::Accept, what: accepted.code, reason: accepted.reason }));
-    for (id, remark) in struck.chain(accepted) {
+    let noted = merge.noted.into_iter().map(|(id, reason)| (id, Remark { kind: remarks::Kind::Note, what: "note".into(), reason }));
+    for (id, remark) in struck.chain(accepted).chain(noted) {
         remarks::add(tx, author, &session_id, &own(&id), &remark)?;
     }
     sessions::touch(tx, author, &session_id)?;

@@ -6,6 +6,7 @@ use proptest::prelude::*;
 use pukka_core::kernel::units::Volts;
 use pukka_core::plan::ladder::{Place, find};
 use pukka_core::plan::opening::{Opening, open};
+use pukka_core::record::amplifier::PhotoWords;
 use pukka_core::record::bench::BenchProfile;
 use pukka_core::record::session::examples::mono_1100;
 use pukka_core::record::session::{GateCode, Mode, Order, Run, Session, ToneOrder};
@@ -192,11 +193,17 @@ fn photos_are_kept_named_removed_and_brought_back() {
     let bench = Bench::new();
     let row = bench.import(&fresh(), None);
     let sha256 = bench.store.files().keep_photo(b"a picture").unwrap();
-    let photo = Photo { sha256, width_px: 40, height_px: 30, bytes: 9, caption: String::new() };
+    let photo =
+        serde_json::from_value::<Photo>(json!({ "sha256": sha256, "width_px": 40, "height_px": 30, "bytes": 9, "caption": "" })).unwrap();
     let amplifier_id = row.amplifier_id.clone();
     let kept = bench.store.write(move |tx| photos::create(tx, &author("a"), &amplifier_id, &photo)).unwrap();
     let id = kept.id.clone();
-    bench.store.write(move |tx| photos::caption(tx, &author("a"), &id, 1, "terminals")).unwrap();
+    bench
+        .store
+        .write(move |tx| {
+            photos::describe(tx, &author("a"), &id, 1, PhotoWords { caption: "terminals".into(), on_sheet: true, ..PhotoWords::default() })
+        })
+        .unwrap();
     let list = || bench.store.read(|tx| photos::list(tx, &row.amplifier_id)).unwrap();
     assert_eq!(list()[0].photo.caption, "terminals");
     let id = kept.id.clone();

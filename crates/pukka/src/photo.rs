@@ -5,6 +5,8 @@ use std::io::Cursor;
 
 use image::codecs::jpeg::JpegEncoder;
 use image::{DynamicImage, ImageDecoder, ImageFormat, ImageReader, Limits, Rgb, RgbImage};
+use pukka_store::photos::Photo;
+use pukka_store::{Store, StoreError};
 use thiserror::Error;
 
 /// The largest file that is read.
@@ -41,6 +43,18 @@ pub struct EncodedPhoto {
     pub height_px: u32,
 }
 
+impl EncodedPhoto {
+    /// Keeps its file in its place, and gives the record that names it.
+    ///
+    /// # Errors
+    /// When the disk does not take it.
+    pub fn keep(&self, store: &Store) -> Result<Photo, StoreError> {
+        let sha256 = store.files().keep_photo(&self.jpeg)?;
+        let (width_px, height_px, bytes) = (self.width_px, self.height_px, self.jpeg.len() as u64);
+        Ok(Photo { sha256, width_px, height_px, bytes, caption: String::new(), marks: Vec::new(), run_id: None, on_sheet: false })
+    }
+}
+
 /// A photo that was encoded here before, as it is: it decodes, and carries nothing but its picture. Encoding it once more would
 /// only cost sharpness.
 ///
@@ -75,6 +89,14 @@ fn only_picture(bytes: &[u8]) -> bool {
 /// # Errors
 /// [`PhotoError`].
 pub fn encode_anew(bytes: &[u8]) -> Result<EncodedPhoto, PhotoError> {
+    smaller(bytes, MOST_SIDE_KEPT)
+}
+
+/// Likewise, its longer side no more pixels than `side_px`.
+///
+/// # Errors
+/// [`PhotoError`].
+pub fn smaller(bytes: &[u8], side_px: u32) -> Result<EncodedPhoto, PhotoError> {
     if bytes.len() > MOST_BYTES {
         return Err(PhotoError::TooLarge);
     }
@@ -92,8 +114,8 @@ pub fn encode_anew(bytes: &[u8]) -> Result<EncodedPhoto, PhotoError> {
     let orientation = decoder.orientation().map_err(trouble)?;
     let mut picture = DynamicImage::from_decoder(decoder).map_err(trouble)?;
     picture.apply_orientation(orientation);
-    if picture.width().max(picture.height()) > MOST_SIDE_KEPT {
-        picture = picture.resize(MOST_SIDE_KEPT, MOST_SIDE_KEPT, image::imageops::FilterType::Triangle);
+    if picture.width().max(picture.height()) > side_px {
+        picture = picture.resize(side_px, side_px, image::imageops::FilterType::Triangle);
     }
     let flat = on_white(&picture);
     let mut jpeg = Vec::new();

@@ -136,6 +136,7 @@ pub fn load(tx: &Connection, id: &str) -> Result<SessionRow, StoreError> {
         idle: take(&mut fields, "idle")?,
         gain: take(&mut fields, "gain")?,
         repairs: take::<Option<_>>(&mut fields, "repairs")?.unwrap_or_default(),
+        post_mortem: take(&mut fields, "post_mortem")?,
         measured_on: take(&mut fields, "measured_on")?,
         footage_from: take(&mut fields, "footage_from")?,
         claps: take::<Option<_>>(&mut fields, "claps")?.unwrap_or_default(),

@@ -1,5 +1,6 @@
 //! Photos of an amplifier: the record here, the file beside the database under the hash of what is in it.
 
+use pukka_core::record::amplifier::{PhotoMark, PhotoWords};
 use rusqlite::{Connection, Transaction};
 use serde::{Deserialize, Serialize};
 
@@ -9,11 +10,20 @@ use crate::{Author, StoreError};
 pub(crate) const TABLE: Table = Table {
     name: "photo",
     what: "photo",
-    columns: &[("sha256", Kind::Text), ("width_px", Kind::Int), ("height_px", Kind::Int), ("bytes", Kind::Int), ("caption", Kind::Text)],
+    columns: &[
+        ("sha256", Kind::Text),
+        ("width_px", Kind::Int),
+        ("height_px", Kind::Int),
+        ("bytes", Kind::Int),
+        ("caption", Kind::Text),
+        ("marks", Kind::Json),
+        ("run_id", Kind::Text),
+        ("on_sheet", Kind::Bool),
+    ],
 };
 
 /// A photo, as it was encoded again.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct Photo {
     /// Hash of the file, by which it is named.
     pub sha256: String,
@@ -25,10 +35,35 @@ pub struct Photo {
     pub bytes: u64,
     /// Caption.
     pub caption: String,
+    /// Marks on it.
+    #[serde(default)]
+    pub marks: Vec<PhotoMark>,
+    /// The run it was taken in.
+    #[serde(default)]
+    pub run_id: Option<String>,
+    /// The result sheet shows it.
+    #[serde(default)]
+    pub on_sheet: bool,
+}
+
+impl Photo {
+    /// Everything that is said of it.
+    #[must_use]
+    pub fn words(&self) -> PhotoWords {
+        let Self { caption, marks, run_id, on_sheet, .. } = self.clone();
+        PhotoWords { caption, marks, run_id, on_sheet }
+    }
+
+    /// The same photo with other words.
+    #[must_use]
+    pub fn with(self, words: PhotoWords) -> Self {
+        let PhotoWords { caption, marks, run_id, on_sheet } = words;
+        Self { caption, marks, run_id, on_sheet, ..self }
+    }
 }
 
 /// A photo as it is kept.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct PhotoRow {
     /// Id.
     pub id: String,

@@ -1,5 +1,7 @@
 //! Remarks on runs: a reading struck, a check accepted. Rows beside the run, which stays as it was read.
 
+use std::collections::HashMap;
+
 use pukka_core::record::session::{Acceptance, ReadingName, Run};
 use rusqlite::{Connection, Transaction};
 use serde::{Deserialize, Serialize};
@@ -14,6 +16,8 @@ pub enum Kind {
     Strike,
     /// A check is settled as it stands.
     Accept,
+    /// Words about the run: the newest stand in place of those before.
+    Note,
 }
 
 impl Kind {
@@ -21,7 +25,12 @@ impl Kind {
         match self {
             Self::Strike => "strike",
             Self::Accept => "accept",
+            Self::Note => "note",
         }
+    }
+
+    fn from_word(word: &str) -> Option<Self> {
+        [Self::Strike, Self::Accept, Self::Note].into_iter().find(|kind| kind.word() == word)
     }
 }
 
@@ -30,9 +39,9 @@ impl Kind {
 pub struct Remark {
     /// Kind.
     pub kind: Kind,
-    /// The reading, or the check's code.
+    /// The reading, or the check's code; "note" of a note.
     pub what: String,
-    /// Reason.
+    /// Reason; the words of a note, nothing where it was taken away.
     pub reason: String,
 }
 
@@ -85,6 +94,7 @@ pub(crate) fn apply(tx: &Connection, session_id: &str, runs: &mut [Run]) -> Resu
          FROM run JOIN run_remark m ON m.run_id = run.id WHERE run.session_id = ? ORDER BY m.seq",
     )?;
     let remarks = statement.query_map([session_id], |row| Ok((row.get::<_, String>(6)?, of_row(row)?)))?;
+    let mut notes: HashMap<String, Vec<String>> = HashMap::new();
     for remark in remarks {
         let (run_id, Row { remark: Remark { kind, what, reason }, stands, .. }) = remark?;
         let Some(run) = runs.iter_mut().find(|run| run.id == run_id) else { continue };
@@ -99,6 +109,16 @@ pub(crate) fn apply(tx: &Connection, session_id: &str, runs: &mut [Run]) -> Resu
                 run.accepted.retain(|known| known.code != what);
                 run.accepted.extend(stands.then_some(Acceptance { code: what, reason }));
             }
+            Kind::Note => {
+                // What was typed with the readings is the first of them, and shows again when the others are taken back.
+                let own = notes.entry(run_id).or_insert_with(|| run.note.iter().cloned().collect());
+                if stands {
+                    own.push(reason);
+                } else if let Some(at) = own.iter().rposition(|known| *known == reason) {
+                    own.remove(at);
+                }
+                run.note = own.last().filter(|note| !note.is_empty()).cloned();
+            }
         }
     }
     Ok(())
@@ -106,7 +126,7 @@ pub(crate) fn apply(tx: &Connection, session_id: &str, runs: &mut [Run]) -> Resu
 
 fn of_row(row: &rusqlite::Row) -> Result<Row, rusqlite::Error> {
     let kind: String = row.get(2)?;
-    let kind = if kind == Kind::Strike.word() { Kind::Strike } else { Kind::Accept };
+    let kind = Kind::from_word(&kind).ok_or_else(|| rusqlite::Error::InvalidColumnName(kind))?;
     Ok(Row { at: row.get(0)?, who: row.get(1)?, remark: Remark { kind, what: row.get(3)?, reason: row.get(4)? }, stands: row.get(5)? })
 }
 

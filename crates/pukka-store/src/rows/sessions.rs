@@ -2,7 +2,7 @@
 
 use pukka_core::kernel::units::Volts;
 use pukka_core::record::bench::Bench;
-use pukka_core::record::session::{Clap, Gain, Guesses, Idle, Listening, Order, Policy, Repair, Session, ToneOrder, Trace};
+use pukka_core::record::session::{Clap, Gain, Guesses, Idle, Listening, Order, Policy, PostMortem, Repair, Session, ToneOrder, Trace};
 use rusqlite::types::Value as Sql;
 use rusqlite::{Connection, OptionalExtension, Transaction};
 use serde::{Deserialize, Serialize};
@@ -24,6 +24,7 @@ pub(crate) const TABLE: Table = Table {
         ("gain", Kind::Json),
         ("repairs", Kind::Json),
         ("measured_on", Kind::Text),
+        ("post_mortem", Kind::Json),
         ("footage_from", Kind::Text),
         ("claps", Kind::Json),
         ("listening", Kind::Json),
@@ -82,6 +83,8 @@ pub(crate) fn touch(tx: &Transaction, author: &Author, session_id: &str) -> Resu
 pub struct About {
     /// The day it was measured.
     pub measured_on: Option<jiff::civil::Date>,
+    /// Findings after a death.
+    pub post_mortem: Option<PostMortem>,
     /// Source of its footage.
     pub footage_from: Option<String>,
     /// Claps before the camera.
@@ -98,8 +101,22 @@ impl About {
     /// Facts that a session tells.
     #[must_use]
     pub fn of(session: &Session) -> Self {
-        let Session { measured_on, footage_from, claps, listening, guesses, traces, .. } = session.clone();
-        Self { measured_on, footage_from, claps, listening, guesses, traces }
+        let Session { measured_on, post_mortem, footage_from, claps, listening, guesses, traces, .. } = session.clone();
+        Self { measured_on, post_mortem, footage_from, claps, listening, guesses, traces }
+    }
+
+    /// Facts of a file in place of these, where it tells some. Guesses that are here stay: a file for others has no names and no salt.
+    #[must_use]
+    pub fn told_by(self, file: Self) -> Self {
+        Self {
+            measured_on: file.measured_on.or(self.measured_on),
+            post_mortem: file.post_mortem.or(self.post_mortem),
+            footage_from: file.footage_from.or(self.footage_from),
+            claps: if file.claps.is_empty() { self.claps } else { file.claps },
+            listening: file.listening.or(self.listening),
+            guesses: self.guesses.or(file.guesses),
+            traces: if file.traces.is_empty() { self.traces } else { file.traces },
+        }
     }
 
     fn add_to(&self, record: &mut Value) {

@@ -1,5 +1,7 @@
 //! Photos of an amplifier: the record here, the file beside the database under the hash of what is in it.
 
+use pukka_core::record::amplifier::PhotoWords;
+
 use crate::rows::codec::{stamps_of_new, text};
 use crate::rows::{amplifiers, sessions};
 use crate::write::WriteTx;
@@ -38,17 +40,19 @@ pub fn create_missing(tx: &WriteTx, author: &Author, amplifier_id: &str, photos:
     Ok(())
 }
 
-/// Changes what a photo is said to show.
+/// Changes what is said of a photo.
 ///
 /// # Errors
 /// [`StoreError::Conflict`] when it was changed since `revision`.
-pub fn caption(tx: &WriteTx, author: &Author, id: &str, revision: i64, caption: &str) -> Result<PhotoRow, StoreError> {
+pub fn describe(tx: &WriteTx, author: &Author, id: &str, revision: i64, words: PhotoWords) -> Result<PhotoRow, StoreError> {
     TABLE.expect_revision(tx, id, revision)?;
     let before = get(tx, id)?.photo;
-    let after = Photo { caption: caption.to_owned(), ..before.clone() };
+    let named = words.caption != before.caption;
+    let after = before.clone().with(words);
     put(tx, author, id, revision + 1, &after)?;
     let amplifier_id = amplifier_of(tx, id)?;
-    let change = Change::of(Entity::Photo, id, &amplifier_id, revision + 1, "named a photo".into());
+    let says = if named { "named a photo" } else { "changed what is said of a photo" };
+    let change = Change::of(Entity::Photo, id, &amplifier_id, revision + 1, says.into());
     journal::record(tx, author, &change, Some(&before), Some(&after))?;
     get(tx, id)
 }

@@ -40,6 +40,7 @@ pub(crate) fn put(
     let says = match remark.kind {
         Kind::Strike => format!("struck {}", remark.what),
         Kind::Accept => format!("accepted {}", remark.what),
+        Kind::Note => "noted something on a run".to_owned(),
     };
     journal::record(tx, author, &Change::of(Entity::Remark, run_id, amplifier_id, 1, says), None, Some(&json!(remark)))
 }

@@ -112,7 +112,8 @@ pub fn set_idle(tx: &WriteTx, author: &Author, id: &str, idle: Idle) -> Result<(
 pub(crate) fn replace_settings(tx: &WriteTx, author: &Author, id: &str, file: &Session) -> Result<(), StoreError> {
     let row = tx.session(id)?;
     let before = Settings::of(&row);
-    let after = Settings::of(&SessionRow { session: file.clone(), ..SessionRow::clone(&row) });
+    let of_file = Settings::of(&SessionRow { session: file.clone(), ..SessionRow::clone(&row) });
+    let after = Settings { about: Some(About::of(&row.session).told_by(About::of(file))), ..of_file };
     put(tx, author, id, row.revision + 1, &after)?;
     let extra = serde_json::to_string(&file.extra).map_err(|why| StoreError::Unreadable { what: TABLE.what, why })?;
     tx.prepare_cached("UPDATE session SET extra = ? WHERE id = ?")?.execute((extra, id))?;

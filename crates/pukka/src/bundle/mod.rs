@@ -16,6 +16,7 @@ mod read;
 mod write;
 
 use pukka_core::kernel::problem::Problem;
+use pukka_core::record::amplifier::PhotoWords;
 use pukka_core::record::session::SessionFile;
 use pukka_store::lives::Ramp;
 use pukka_store::transfer::{KeptVerdict, Outgoing};
@@ -58,15 +59,15 @@ pub struct LinkLine {
 #[derive(Debug, Serialize, Deserialize)]
 struct PhotoLine {
     file: String,
-    #[serde(default)]
-    caption: String,
+    #[serde(flatten)]
+    words: PhotoWords,
 }
 
 /// A photo of a bundle, still in its file.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq)]
 pub struct ArrivingPhoto {
-    /// Caption.
-    pub caption: String,
+    /// Everything that is said of it.
+    pub words: PhotoWords,
     name: String,
     at: usize,
 }

@@ -7,6 +7,7 @@ use std::io::{BufReader, Read as _, Seek as _, SeekFrom};
 use std::path::Path;
 
 use pukka_core::kernel::problem::{Problem, read_json};
+use pukka_core::record::amplifier::PhotoWords;
 use pukka_core::record::bench::BenchProfile;
 use pukka_core::record::session::{Mode, SessionFile};
 use pukka_store::lives::Ramp;
@@ -317,7 +318,7 @@ impl Reading {
         let mut photos: Vec<ArrivingPhoto> = Vec::new();
         for line in lines {
             match self.bundle_files.remove(&line.file) {
-                Some(at) => photos.push(ArrivingPhoto { caption: line.caption.chars().take(200).collect(), name: line.file, at }),
+                Some(at) => photos.push(ArrivingPhoto { words: line.words.sound(), name: line.file, at }),
                 None => self.left_out.push(Problem::new(line.file, "photos.json names it, but it is not there.")),
             }
         }
@@ -325,7 +326,7 @@ impl Reading {
         let more: Vec<String> = self.bundle_files.keys().filter(is_photo).cloned().collect();
         for name in more {
             if let Some(at) = self.bundle_files.remove(&name) {
-                photos.push(ArrivingPhoto { caption: String::new(), name, at });
+                photos.push(ArrivingPhoto { words: PhotoWords::default(), name, at });
             }
         }
         photos

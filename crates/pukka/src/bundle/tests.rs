@@ -14,7 +14,7 @@ fn outgoing() -> Outgoing {
 fn written(amplifiers: usize) -> Vec<u8> {
     let mut zip = ShelfWriter::new(Cursor::new(Vec::new()), "2026-11-26T12:00:00Z");
     for _ in 0..amplifiers {
-        zip.add(&outgoing(), [("front".to_owned(), Ok(b"not looked at here".to_vec()))]).unwrap();
+        zip.add(&outgoing(), [(captioned("front"), Ok(b"not looked at here".to_vec()))]).unwrap();
     }
     zip.finish().unwrap().0.into_inner()
 }
@@ -44,6 +44,10 @@ fn read(bytes: &[u8]) -> Result<Vec<Arriving>, BundleError> {
     (0..bundle.len()).map(|i| bundle.amplifier(i)).collect()
 }
 
+fn captioned(caption: &str) -> PhotoWords {
+    PhotoWords { caption: caption.into(), ..PhotoWords::default() }
+}
+
 #[test]
 fn a_shelf_reads_back_and_two_alike_have_two_folders() {
     let bytes = written(2);
@@ -53,7 +57,7 @@ fn a_shelf_reads_back_and_two_alike_have_two_folders() {
     let folders: Vec<&str> = amplifiers.iter().map(|one| one.folder.as_str()).collect();
     assert_eq!(folders, ["tolland-pike-mono-1100", "tolland-pike-mono-1100--2"]);
     assert_eq!(amplifiers[1].session.as_ref().unwrap().session, mono_1100());
-    assert_eq!(amplifiers[0].photos[0].caption, "front");
+    assert_eq!(amplifiers[0].photos[0].words.caption, "front");
     assert_eq!(bundle.photo(&amplifiers[0].photos[0]).unwrap(), b"not looked at here");
     assert!(bundle.not_known.is_empty() && amplifiers[0].left_out.is_empty());
     assert!(matches!(open(&written(0)), Err(BundleError::Empty)), "an empty shelf is a zip without an amplifier");
@@ -69,12 +73,12 @@ fn the_order_of_the_shelf_comes_along() {
 #[test]
 fn a_photo_that_cannot_be_read_is_named_and_the_rest_goes_on() {
     let mut zip = ShelfWriter::new(Cursor::new(Vec::new()), "2026-11-26T12:00:00Z");
-    zip.add(&outgoing(), [("front".into(), Err("The file is gone.".into())), ("back".into(), Ok(vec![1, 2, 3]))]).unwrap();
+    zip.add(&outgoing(), [(captioned("front"), Err("The file is gone.".into())), (captioned("back"), Ok(vec![1, 2, 3]))]).unwrap();
     let (out, left_out) = zip.finish().unwrap();
     assert_eq!(left_out, 1);
     let bytes = out.into_inner();
     let all = read(&bytes).unwrap();
-    assert_eq!((all[0].photos.len(), all[0].photos[0].caption.as_str()), (1, "back"));
+    assert_eq!((all[0].photos.len(), all[0].photos[0].words.caption.as_str()), (1, "back"));
     let mut zip = zip::ZipArchive::new(Cursor::new(bytes)).unwrap();
     let text = std::io::read_to_string(zip.by_name(LEFT_OUT).unwrap()).unwrap();
     assert!(text.contains("tolland-pike-mono-1100/photos/01.jpg: The file is gone."), "{text}");

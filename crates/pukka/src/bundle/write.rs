@@ -4,6 +4,7 @@ use std::collections::BTreeMap;
 use std::io::{Seek, Write};
 
 use pukka_core::kernel::problem::Problem;
+use pukka_core::record::amplifier::PhotoWords;
 use pukka_core::record::bench::BenchProfile;
 use pukka_store::transfer::Outgoing;
 use serde::Serialize;
@@ -12,8 +13,8 @@ use zip::{CompressionMethod, ZipWriter};
 
 use super::{FORMAT, LEFT_OUT, LinkLine, Manifest, PhotoLine, VERSION};
 
-/// A photo to be written: its caption, and its bytes or why there are none.
-pub type OutgoingPhoto = (String, Result<Vec<u8>, String>);
+/// A photo to be written: what is said of it, and its bytes or why there are none.
+pub type OutgoingPhoto = (PhotoWords, Result<Vec<u8>, String>);
 
 /// A zip under way. The same shelf at the same moment gives the same bytes.
 pub struct ShelfWriter<W: Write + Seek> {
@@ -49,12 +50,12 @@ impl<W: Write + Seek> ShelfWriter<W> {
             self.json(&format!("{name}/ramps/{:03}.json", i + 1), ramp)?;
         }
         let mut lines = Vec::new();
-        for (i, (caption, bytes)) in photos.into_iter().enumerate() {
+        for (i, (words, bytes)) in photos.into_iter().enumerate() {
             let file = format!("photos/{:02}.jpg", i + 1);
             match bytes {
                 Ok(bytes) => {
                     self.file(&format!("{name}/{file}"), &bytes, CompressionMethod::Stored)?;
-                    lines.push(PhotoLine { file, caption });
+                    lines.push(PhotoLine { file, words });
                 }
                 Err(why) => self.manifest.left_out.push(Problem::new(format!("{name}/{file}"), why)),
             }

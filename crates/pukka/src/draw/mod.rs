@@ -5,6 +5,7 @@
 pub mod bars;
 pub mod efficiency;
 pub mod fuses;
+pub mod marks;
 pub mod network;
 pub mod sags;
 

@@ -192,7 +192,7 @@ fn api() -> OpenApiRouter<State> {
         .routes(routes!(benches::loads))
         .routes(routes!(benches::try_loads))
         .routes(routes!(photos::list, photos::add))
-        .routes(routes!(photos::get, photos::caption, photos::delete))
+        .routes(routes!(photos::get, photos::describe, photos::delete))
         .routes(routes!(arithmetic::lead))
         .routes(routes!(arithmetic::drive))
         .routes(routes!(bench::runs::preview))

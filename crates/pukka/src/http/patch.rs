@@ -4,13 +4,13 @@
 
 use axum::body::Bytes;
 use axum::extract::{FromRequest, Request};
-use pukka_core::kernel::problem::read_json;
+use pukka_core::kernel::problem::{Problem, read_json};
 use serde::Serialize;
 use serde::de::DeserializeOwned;
 use serde_json::{Map, Value};
 
 use super::ApiError;
-use super::body::{read_raw, unlike_a_record};
+use super::body::{read_raw, sound, unlike_a_record};
 
 /// A merge patch for an object.
 #[derive(Debug)]
@@ -21,6 +21,12 @@ pub struct Patch {
 }
 
 impl Patch {
+    /// Refuses names that the record has no field for.
+    pub fn names_only(&self, fields: &[&str]) -> Result<(), ApiError> {
+        let unknown = self.changes.keys().filter(|name| !fields.contains(&name.as_str()));
+        sound(unknown.map(|name| Problem::new(name.as_str(), "There is no such field.")).collect())
+    }
+
     /// The record with the patch on it.
     pub fn onto<T: Serialize + DeserializeOwned>(&self, record: &T) -> Result<T, ApiError> {
         let mut value = serde_json::to_value(record).map_err(|why| ApiError::invalid(vec![unlike_a_record(&why)]))?;

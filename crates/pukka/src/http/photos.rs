@@ -5,17 +5,19 @@ use axum::body::{Body as Raw, to_bytes};
 use axum::extract::State as Ask;
 use axum::http::{StatusCode, header};
 use axum::response::{IntoResponse, Response};
-use pukka_core::kernel::problem::{Problem, check_text};
-use pukka_store::photos::{self, MOST, Photo, PhotoRow};
+use pukka_core::kernel::problem::Problem;
+use pukka_core::record::amplifier::PhotoWords;
+use pukka_store::photos::{self, MOST, PhotoRow};
 use pukka_store::{Author, WriteTx, idempotency};
 use serde::{Deserialize, Serialize};
 
 use super::answer::{created, revised};
-use super::body::{Body, sound};
+use super::body::sound;
+use super::patch::Patch;
 use super::path::Path;
 use super::writing::Writing;
 use super::{ApiError, State};
-use crate::photo::{EncodedPhoto, MOST_BYTES, PhotoError, encode_anew};
+use crate::photo::{MOST_BYTES, PhotoError, encode_anew};
 
 /// A photo; its picture is at `/api/photos/{id}`.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
@@ -28,14 +30,15 @@ pub struct PhotoView {
     pub width_px: u32,
     /// Height.
     pub height_px: u32,
-    /// Caption.
-    pub caption: String,
+    /// Everything that is said of it.
+    #[serde(flatten)]
+    pub words: PhotoWords,
 }
 
 impl From<PhotoRow> for PhotoView {
     fn from(row: PhotoRow) -> Self {
-        let Photo { width_px, height_px, caption, .. } = row.photo;
-        Self { id: row.id, revision: row.revision, width_px, height_px, caption }
+        let (width_px, height_px) = (row.photo.width_px, row.photo.height_px);
+        Self { id: row.id, revision: row.revision, width_px, height_px, words: row.photo.words() }
     }
 }
 
@@ -44,14 +47,6 @@ impl From<PhotoRow> for PhotoView {
 pub struct Photos {
     /// In the order they were added.
     pub photos: Vec<PhotoView>,
-}
-
-/// Caption of a photo.
-#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
-#[serde(deny_unknown_fields)]
-pub struct Caption {
-    /// In a line.
-    pub caption: String,
 }
 
 /// The photos of an amplifier.
@@ -76,11 +71,10 @@ pub async fn add(Ask(state): Ask<State>, Path(id): Path<String>, writing: Writin
     }
     // One after another: a large picture takes hundreds of megabytes while it is decoded.
     let encoded = state.compute_long(move || encode_anew(&bytes)).await?;
-    let EncodedPhoto { jpeg, width_px, height_px } = encoded?;
+    let encoded = encoded?;
     let work = move |store: &pukka_store::Store| {
         // The file lies in its place before a record names it.
-        let sha256 = store.files().keep_photo(&jpeg)?;
-        let photo = Photo { sha256, width_px, height_px, bytes: jpeg.len() as u64, caption: String::new() };
+        let photo = encoded.keep(store)?;
         store.write(move |tx| idempotency::once(tx, &author, |tx| photos::create(tx, &author, &id, &photo)))
     };
     let made = PhotoView::from(state.records(work).await?);
@@ -99,15 +93,18 @@ pub async fn get(Ask(state): Ask<State>, Path(id): Path<String>) -> Result<impl 
     Ok((headers, state.records(work).await?))
 }
 
-/// Says what a photo shows.
-#[utoipa::path(patch, operation_id = "captionPhoto", path = "/photos/{id}", params(("id" = String, Path)), request_body = Caption,
+/// Says what a photo shows: a caption, marks on it, the run it was taken in, and whether the sheet shows it.
+#[utoipa::path(patch, operation_id = "describePhoto", path = "/photos/{id}", params(("id" = String, Path)), request_body = PhotoWords,
     responses((status = 200, body = PhotoView)))]
-pub async fn caption(Ask(state): Ask<State>, Path(id): Path<String>, writing: Writing, body: Body<Caption>) -> Result<Response, ApiError> {
-    let mut problems = Vec::new();
-    check_text(&mut problems, "caption", &body.value.caption, false, 200);
-    sound(problems)?;
-    let (author, revision) = (writing.author(&body.raw), writing.revision()?);
-    let work = move |tx: &WriteTx, author: &Author| photos::caption(tx, author, &id, revision, body.value.caption.trim());
+pub async fn describe(Ask(state): Ask<State>, Path(id): Path<String>, writing: Writing, patch: Patch) -> Result<Response, ApiError> {
+    let (author, revision) = (writing.author(&patch.raw), writing.revision()?);
+    patch.names_only(&["caption", "marks", "run_id", "on_sheet"])?;
+    let wanted = id.clone();
+    let known = state.records(move |store| store.read(|tx| photos::get(tx, &wanted))).await?;
+    let mut words: PhotoWords = patch.onto(&known.photo.words())?;
+    words.caption = words.caption.trim().to_owned();
+    sound(words.check())?;
+    let work = move |tx: &WriteTx, author: &Author| photos::describe(tx, author, &id, revision, words);
     let changed = PhotoView::from(state.once(author, work).await?);
     Ok(revised(changed.revision, changed))
 }

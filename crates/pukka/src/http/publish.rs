@@ -12,7 +12,7 @@ use serde::{Deserialize, Serialize};
 
 use super::download::Download;
 use super::path::{Path, Query};
-use super::sheet::session;
+use super::sheet::{session, with_heading};
 use super::{ApiError, State};
 use crate::cards::{Shape, Style, Theme, outlined, png};
 use crate::publish;
@@ -135,12 +135,11 @@ pub(super) fn not_made(why: &anyhow::Error) -> ApiError {
     responses((status = 200, body = Vec<u8>, content_type = "application/zip")))]
 pub async fn zipped(Ask(state): Ask<State>, Path(id): Path<String>, Query(looks): Query<Looks>) -> Result<Response, ApiError> {
     let style = looks.style()?;
-    let (row, locked_on) = session(&state, id).await?;
+    let (row, heading) = with_heading(&state, id).await?;
     let store = Arc::clone(&state.store);
-    let today = state.clock.now().strftime("%Y-%m-%d").to_string();
     let name = format!("{}.zip", crate::slug(&row.session.amplifier.name()));
     let made = state.compute_long(move || {
-        let files = publish::files(row.shown(), locked_on, &today, style).map_err(|why| not_made(&why))?;
+        let files = publish::files(row.shown(), &heading, style).map_err(|why| not_made(&why))?;
         let download = Download::beside(store.folder(), "publication");
         download.zip(files.into_iter().map(|file| Ok((file.name, file.bytes))))?;
         Ok::<_, ApiError>(download)

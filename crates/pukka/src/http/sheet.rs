@@ -7,12 +7,12 @@ use axum::extract::State as Ask;
 use axum::http::header;
 use axum::response::{IntoResponse, Response};
 use pukka_core::report::sheet::Sheet;
-use pukka_store::settled;
+use pukka_store::{photos, settled};
 
 use super::path::Path;
 use super::{ApiError, State};
 use crate::sessions::LoadedSession;
-use crate::sheet::{Heading, csv, page};
+use crate::sheet::{Heading, chosen, csv, page};
 
 /// The page may stand in a frame of the program's own, and nothing in it may run or be fetched.
 const POLICY: &str = "default-src 'none'; style-src 'unsafe-inline'; font-src data:; img-src data:; base-uri 'none'; form-action 'none'; frame-ancestors 'self'";
@@ -24,6 +24,18 @@ pub(super) async fn session(state: &State, id: String) -> Result<(Arc<LoadedSess
     let of = Arc::clone(&row);
     let stands = move || settled.and_then(|kept| kept.stands_since(&of.session).map(str::to_owned));
     Ok((row, state.compute(stands).await?))
+}
+
+/// The session, and what its sheet says beside it.
+pub(super) async fn with_heading(state: &State, id: String) -> Result<(Arc<LoadedSession>, Heading), ApiError> {
+    let (row, settled_on) = session(state, id).await?;
+    let (store, of) = (Arc::clone(&state.store), Arc::clone(&row));
+    let photos = state.compute(move || {
+        let rows = store.read(|tx| photos::list(tx, &of.amplifier_id))?;
+        Ok::<_, ApiError>(chosen(store.files(), rows.into_iter().map(|row| row.photo), &of.session))
+    });
+    let made_on = state.clock.now().strftime("%Y-%m-%d").to_string();
+    Ok((row, Heading { made_on, settled_on, photos: photos.await?? }))
 }
 
 /// The result sheet of a session, as data: every figure with its working, every note.
@@ -39,9 +51,7 @@ pub async fn get(Ask(state): Ask<State>, Path(id): Path<String>) -> Result<Respo
 #[utoipa::path(get, operation_id = "getSheetPage", path = "/sessions/{id}/sheet.html", params(("id" = String, Path)),
     responses((status = 200, body = String, content_type = "text/html")))]
 pub async fn html(Ask(state): Ask<State>, Path(id): Path<String>) -> Result<Response, ApiError> {
-    let now = state.clock.now();
-    let (row, settled_on) = session(&state, id).await?;
-    let heading = Heading { made_on: now.strftime("%Y-%m-%d").to_string(), settled_on };
+    let (row, heading) = with_heading(&state, id).await?;
     let headers = [(header::CONTENT_TYPE, "text/html; charset=utf-8"), (header::CONTENT_SECURITY_POLICY, POLICY)];
     let made = state.compute(move || page(row.sheet(), &heading)).await?;
     Ok((headers, made).into_response())

@@ -61,8 +61,8 @@ fn export(store: &Store, kind: Audience, at: &str) -> Result<(Download, usize), 
     let shelf = store.read(amplifiers::whole_shelf)?;
     // The shelf shows the newest first; a file is read from the oldest on.
     for row in shelf.into_iter().rev() {
-        let (outgoing, rows) = store.read(|tx| Ok((transfer::outgoing(tx, &row.id)?, photos::list(tx, &row.id)?)))?;
-        let photos = rows.into_iter().map(|row| photo(store, row.photo));
+        let (outgoing, rows) = store.read(|tx| Ok((transfer::outgoing(tx, &row.id)?, transfer::outgoing_photos(tx, &row.id)?)))?;
+        let photos = rows.into_iter().map(|row| photo(store, &row));
         zip.add(&outgoing.for_audience(kind), photos).map_err(trouble)?;
     }
     if kind == Audience::Full {
@@ -77,10 +77,10 @@ fn export(store: &Store, kind: Audience, at: &str) -> Result<(Download, usize), 
     Ok((download, left_out))
 }
 
-fn photo(store: &Store, photo: photos::Photo) -> OutgoingPhoto {
+fn photo(store: &Store, photo: &photos::Photo) -> OutgoingPhoto {
     let bytes = store.files().photo(&photo.sha256).map_err(|why| why.to_string()).and_then(|bytes| {
         let is_whole = pukka_store::Files::hash(&bytes) == photo.sha256;
         if is_whole { Ok(bytes) } else { Err("The file is damaged: it is not what was kept.".to_owned()) }
     });
-    (photo.caption, bytes)
+    (photo.words(), bytes)
 }

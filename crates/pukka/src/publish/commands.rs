@@ -6,6 +6,7 @@ use anyhow::Context;
 
 use super::{files, shown};
 use crate::cards::{Shape, Style, Theme};
+use crate::sheet::Heading;
 
 /// What is asked for.
 #[derive(Debug, Clone)]
@@ -31,8 +32,9 @@ pub struct Wanted {
 pub fn publish(wanted: &Wanted) -> anyhow::Result<bool> {
     let Some(session) = crate::cli::session_of(&wanted.file) else { return Ok(false) };
     let style = Style { shape: wanted.shape, theme: wanted.theme, lines: wanted.lines };
+    let heading = Heading { made_on: wanted.made_on.clone(), settled_on: None, photos: Vec::new() };
     std::fs::create_dir_all(&wanted.out).with_context(|| format!("{} cannot be made", wanted.out.display()))?;
-    for file in files(&shown(&session), None, &wanted.made_on, style)? {
+    for file in files(&shown(&session), &heading, style)? {
         write(&wanted.out.join(&file.name), &file.bytes)?;
         println!("{}", file.name);
     }

@@ -35,17 +35,12 @@ pub fn drawn(session: &Session, sheet: &Sheet, is_locked: bool, style: Style) ->
     cards(Subject { session, sheet, is_locked }, style)
 }
 
-/// Everything that goes out of a session as it may be shown, in the order of its names. `made_on`: the day, for the sheet.
+/// Everything that goes out of a session as it may be shown, in the order of its names.
 ///
 /// # Errors
 /// When a card does not render, or the data cannot be written.
-pub fn files(
-    (session, sheet): &(Session, Sheet),
-    locked_on: Option<String>,
-    made_on: &str,
-    style: Style,
-) -> anyhow::Result<Vec<Published>> {
-    let is_locked = locked_on.is_some();
+pub fn files((session, sheet): &(Session, Sheet), heading: &Heading, style: Style) -> anyhow::Result<Vec<Published>> {
+    let is_locked = heading.settled_on.is_some();
     let mut files = Vec::new();
     let mut add = |name: String, bytes: Vec<u8>| files.push(Published { name, bytes });
     for card in drawn(session, sheet, is_locked, style) {
@@ -66,7 +61,10 @@ pub fn files(
     }
     add("data.csv".into(), csv(session).map_err(|why| anyhow::anyhow!("{why}"))?);
     add("data.json".into(), serde_json::to_vec_pretty(&session.to_file()?)?);
-    add("sheet.html".into(), page(sheet, &Heading { made_on: made_on.to_owned(), settled_on: locked_on }).into_bytes());
+    add("sheet.html".into(), page(sheet, heading).into_bytes());
+    for (n, photo) in heading.photos.iter().enumerate() {
+        add(format!("photo-{:02}.jpg", n + 1), photo.jpeg.clone());
+    }
     files.sort_by(|a, b| a.name.cmp(&b.name));
     Ok(files)
 }

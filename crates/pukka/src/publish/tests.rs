@@ -27,11 +27,15 @@ fn marked() -> Session {
     Session::read(&bytes).unwrap_or_else(|problems| panic!("{problems:?}"))
 }
 
+fn heading(settled_on: Option<String>) -> Heading {
+    Heading { made_on: "2026-11-29".into(), settled_on, photos: Vec::new() }
+}
+
 #[test]
 fn nothing_private_is_in_any_file_and_the_files_are_the_same_again() {
     let session = marked();
     assert!(serde_json::to_string(&session).unwrap().matches("MARKED").count() >= 10, "the marks are there");
-    let made = files(&shown(&session), None, "2026-11-29", style()).unwrap();
+    let made = files(&shown(&session), &heading(None), style()).unwrap();
     for file in &made {
         let text = String::from_utf8_lossy(&file.bytes);
         assert!(!text.contains("MARKED"), "{} holds a private name", file.name);
@@ -58,7 +62,7 @@ fn nothing_private_is_in_any_file_and_the_files_are_the_same_again() {
     assert!(
         names.is_sorted() && names.iter().any(|name| name.starts_with("run-01-")) && names.iter().any(|name| name.starts_with("load-4"))
     );
-    assert_eq!(files(&shown(&session), None, "2026-11-29", style()).unwrap(), made);
+    assert_eq!(files(&shown(&session), &heading(None), style()).unwrap(), made);
 }
 
 #[test]
@@ -71,7 +75,7 @@ fn guesses_and_parts_go_out_once_they_are_there() {
     assert_eq!(said(&guesses.alt), "Tolland & Pike Mono 1100: nearest guess guesser 1 with 900 W, −168 W off 1 068 W clean into 1 Ω.");
     let inside = said(&card(&all, "inside").unwrap().alt);
     assert!(inside.contains("Capacitors: 4 × 3 300 µF 63 V, rails") && inside.contains("µF/W rail capacitance"), "{inside}");
-    let page = page(&sheet, &Heading { made_on: "2026-11-29".into(), settled_on: None });
+    let page = page(&sheet, &heading(None));
     assert!(page.contains("terminals that take the wire") && page.contains("Content-Security-Policy"), "the sheet has the record");
     let mut sealed = marked();
     sealed.guesses.as_mut().unwrap().sealed = true;
@@ -84,7 +88,7 @@ fn guesses_and_parts_go_out_once_they_are_there() {
 #[test]
 fn what_is_not_locked_says_so_and_what_is_locked_does_not() {
     let says = |locked_on: Option<String>| {
-        let made = files(&shown(&mono_1100()), locked_on, "2026-11-29", style()).unwrap();
+        let made = files(&shown(&mono_1100()), &heading(locked_on), style()).unwrap();
         let text = |name: &str| String::from_utf8(made.iter().find(|file| file.name == name).unwrap().bytes.clone()).unwrap();
         ["description.txt", "description.md", "pinned-comment.txt"].map(|name| text(name).contains("Not locked"))
     };

@@ -7,6 +7,7 @@ use pukka_core::kernel::working::source;
 use pukka_core::report::ClaimRow;
 use pukka_core::report::sheet::{CitedFigure, ClaimFigures, Note, NoteEntry, Sheet, SheetRow};
 
+use super::photos::{SheetPhoto, figures};
 use crate::assets;
 use crate::draw::bars::{SHEET, bars};
 
@@ -17,6 +18,8 @@ pub struct Heading {
     pub made_on: String,
     /// The day its verdict was settled, when it stands so.
     pub settled_on: Option<String>,
+    /// Photos that it shows.
+    pub photos: Vec<SheetPhoto>,
 }
 
 const STYLE: &str = include_str!("style.css");
@@ -52,8 +55,10 @@ pub fn page(sheet: &Sheet, heading: &Heading) -> String {
                     @for (row, figures) in sheet.view.rows.iter().zip(&sheet.claims) { (claim(row, figures)) }
                     (legend())
                     (runs(&sheet.rows))
+                    (as_read(sheet))
                     (told(sheet))
                     (facts(sheet))
+                    (figures(&heading.photos))
                     (notes(sheet))
                 }
             }
@@ -193,6 +198,18 @@ fn runs(rows: &[SheetRow]) -> Markup {
     }
 }
 
+/// Readings of runs that have more of them than the table shows.
+fn as_read(sheet: &Sheet) -> Markup {
+    html! {
+        @if !sheet.as_read.is_empty() {
+            section class="as-read" {
+                h3 { "As it was read" }
+                div class="two" { @for run in &sheet.as_read { p { b { (run.place) } " " (run.lines.join(" · ")) } } }
+            }
+        }
+    }
+}
+
 fn told(sheet: &Sheet) -> Markup {
     html! {
         @if !sheet.told.is_empty() {
@@ -267,7 +284,7 @@ mod tests {
     use super::*;
 
     fn heading() -> Heading {
-        Heading { made_on: "2026-11-26".into(), settled_on: None }
+        Heading { made_on: "2026-11-26".into(), settled_on: None, photos: Vec::new() }
     }
 
     #[test]

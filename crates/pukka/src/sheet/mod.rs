@@ -2,6 +2,8 @@
 
 mod csv;
 mod html;
+mod photos;
 
 pub use csv::{runs_as_formula, write as csv};
 pub use html::{Heading, page};
+pub use photos::{SheetPhoto, chosen};

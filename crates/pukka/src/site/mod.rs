@@ -15,12 +15,13 @@ use pukka_core::record::claims::Claim;
 use pukka_core::record::session::Session;
 use pukka_core::report::ClaimRow;
 use pukka_core::report::publish::standing;
+use pukka_store::photos::Photo;
 use pukka_store::upkeep::copy_database;
-use pukka_store::{Store, amplifiers, sessions, settled};
+use pukka_store::{Files, Store, amplifiers, photos, sessions, settled};
 
 use crate::cards::{Shape, Style, Theme, png};
 use crate::publish::{drawn, shown, write};
-use crate::sheet::{Heading, csv};
+use crate::sheet::{Heading, chosen, csv};
 
 /// Previews are as wide as the places that show them take.
 const PREVIEW: Style = Style { shape: Shape::Wide, theme: Theme::Light, lines: 630 };
@@ -60,6 +61,7 @@ struct Source {
     /// Folder of its page.
     slug: String,
     session: Session,
+    photos: Vec<Photo>,
     locked_on: Option<String>,
     /// Moment of its newest run.
     updated: Option<Timestamp>,
@@ -149,23 +151,23 @@ fn sources(wanted: &SiteWanted) -> anyhow::Result<Vec<Source>> {
         if only.as_ref().is_some_and(|only| !row.summary.name.to_lowercase().contains(only)) {
             continue;
         }
-        let (session, kept) = store.read(|tx| {
+        let (session, photos, kept) = store.read(|tx| {
             let session = sessions::newest(tx, &row.id)?;
             let kept = settled::newest(tx, &session.id)?;
-            Ok((session.session, kept))
+            Ok((session.session, photos::list(tx, &row.id)?, kept))
         })?;
         let locked_on = kept.and_then(|kept| kept.stands_since(&session).map(str::to_owned));
-        all.push((row.id, session, locked_on));
+        all.push((row.id, session, photos.into_iter().map(|row| row.photo).collect(), locked_on));
     }
     // By their ids, which are in the order they were made: an address stays though others come and go after it.
     all.sort_by(|a, b| a.0.cmp(&b.0));
-    let sources = all.into_iter().map(|(_, session, locked_on)| {
+    let sources = all.into_iter().map(|(_, session, photos, locked_on)| {
         let plain = crate::slug(&session.amplifier.name());
         let count = used.entry(plain.clone()).or_default();
         *count += 1;
         let slug = if *count == 1 { plain } else { format!("{plain}--{count}") };
         let updated = session.standing_runs().map(|run| run.at).max();
-        Source { slug, updated, session, locked_on }
+        Source { slug, updated, session, photos, locked_on }
     });
     let mut sources: Vec<Source> = sources.collect();
     sources.sort_by(|a, b| b.updated.cmp(&a.updated).then_with(|| a.slug.cmp(&b.slug)));
@@ -196,7 +198,8 @@ fn one(wanted: &SiteWanted, source: &Source) -> anyhow::Result<Entry> {
     if let Some(card) = &preview {
         write(&folder.join("preview.png"), &png(&card.svg)?)?;
     }
-    let heading = Heading { made_on: entry.day(), settled_on: source.locked_on.clone() };
+    let photos = chosen(&Files::in_folder(&wanted.data), source.photos.iter().cloned(), &source.session);
+    let heading = Heading { made_on: entry.day(), settled_on: source.locked_on.clone(), photos };
     write(&folder.join("sheet.html"), crate::sheet::page(&sheet, &heading).as_bytes())?;
     write(&folder.join("data.csv"), &entry.csv)?;
     write(&folder.join("data.json"), &serde_json::to_vec_pretty(&session.to_file()?)?)?;

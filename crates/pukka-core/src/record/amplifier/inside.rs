@@ -24,6 +24,9 @@ pub struct Capacitors {
     /// Place: "rails", "supply".
     #[serde(default)]
     pub place: Option<String>,
+    /// Label of the mark on a photo that shows them.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub label: Option<String>,
     /// They look fake: too small or too light for what is printed on them.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     pub fake: bool,
@@ -39,6 +42,9 @@ pub struct Devices {
     /// Place: "outputs, left", "converter".
     #[serde(default)]
     pub place: Option<String>,
+    /// Label of the mark on a photo that shows them.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub label: Option<String>,
     /// Current rating of each.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub rated_a: Option<Amps>,
@@ -102,11 +108,11 @@ impl Inside {
             }
         }
         for (i, row) in self.capacitors.iter().enumerate() {
-            let own = check_row(row.count, row.place.as_deref());
+            let own = check_row(row.count, row.place.as_deref(), row.label.as_deref());
             problems.extend(under(&format!("capacitors[{i}]"), own));
         }
         for (i, row) in self.devices.iter().enumerate() {
-            let mut own = check_row(row.count, row.place.as_deref());
+            let mut own = check_row(row.count, row.place.as_deref(), row.label.as_deref());
             check_text(&mut own, "part", &row.part, true, 80);
             problems.extend(under(&format!("devices[{i}]"), own));
         }
@@ -117,11 +123,12 @@ impl Inside {
     }
 }
 
-fn check_row(count: u32, place: Option<&str>) -> Vec<Problem> {
+fn check_row(count: u32, place: Option<&str>, label: Option<&str>) -> Vec<Problem> {
     let mut problems = Vec::new();
     if !(1..=1_000).contains(&count) {
         problems.push(Problem::new("count", "Between 1 and 1000."));
     }
     check_text(&mut problems, "place", place.unwrap_or(""), false, 80);
+    check_text(&mut problems, "label", label.unwrap_or(""), false, 60);
     problems
 }

@@ -2,11 +2,13 @@
 
 mod inside;
 mod market;
+mod photo;
 mod record;
 mod tour;
 
 pub use inside::{Capacitors, Devices, Inside};
 pub use market::{DatedPrice, PriceKind, Relation, RelationKind};
+pub use photo::{MarkShape, PhotoMark, PhotoWords};
 pub use record::{Condition, Control, ControlKind, Loan, LoanEnd, LoanOutcome, Size, State, Terminals, controls_against, controls_left};
 pub use tour::{PortLine, Tour};
 

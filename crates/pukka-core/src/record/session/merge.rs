@@ -16,6 +16,8 @@ pub struct Merge {
     pub amplifier: bool,
     /// Bench, policy, idle draw, gain or order are others.
     pub settings: bool,
+    /// Facts beside the measurement that the file tells, and that are not here: date, footage, claps, listening, a post-mortem, guesses.
+    pub about: bool,
     /// Claims that are here with the same id and say something else.
     pub claims_changed: Vec<Claim>,
     /// Claims that are not here.
@@ -32,6 +34,8 @@ pub struct Merge {
     pub struck: Vec<(String, ReadingName)>,
     /// Checks that were accepted there.
     pub accepted: Vec<(String, Acceptance)>,
+    /// Notes on runs that are others there.
+    pub noted: Vec<(String, String)>,
     /// Runs that cannot be brought together.
     pub refused: Vec<Problem>,
 }
@@ -43,6 +47,7 @@ impl Merge {
         let mut merge = Self {
             amplifier: here.amplifier != file.amplifier,
             settings: settings(here) != settings(file),
+            about: tells_more(here, file),
             gates: file.gates.iter().filter(|gate| !here.gates.contains(gate)).cloned().collect(),
             ..Self::default()
         };
@@ -69,7 +74,7 @@ impl Merge {
     }
 
     fn known_run(&mut self, index: usize, here: &Run, file: &Run) {
-        let bare = |run: &Run| Run { valid: true, ungated: false, struck: Vec::new(), accepted: Vec::new(), ..run.clone() };
+        let bare = |run: &Run| Run { valid: true, ungated: false, struck: Vec::new(), accepted: Vec::new(), note: None, ..run.clone() };
         if bare(here) != bare(file) {
             self.refused.push(Problem::new(
                 format!("runs[{index}]"),
@@ -84,6 +89,7 @@ impl Merge {
         self.struck.extend(struck.map(|name| (file.id.clone(), *name)));
         let accepted = file.accepted.iter().filter(|one| !here.accepted.contains(one));
         self.accepted.extend(accepted.map(|one| (file.id.clone(), one.clone())));
+        self.noted.extend(file.note.iter().filter(|note| here.note.as_ref() != Some(note)).map(|note| (file.id.clone(), note.clone())));
     }
 
     /// Whether the file brings nothing that is not here.
@@ -98,10 +104,11 @@ impl Merge {
         let counted = |n: usize, one: &str, many: &str| {
             (n > 0).then(|| if n == 1 { format!("one {one}") } else { format!("{} {many}", format::count(n)) })
         };
-        let marks = self.standing.len() + self.struck.len() + self.accepted.len();
+        let marks = self.standing.len() + self.struck.len() + self.accepted.len() + self.noted.len();
         [
             self.amplifier.then(|| "its record".to_owned()),
             self.settings.then(|| "its bench and settings".to_owned()),
+            self.about.then(|| "facts of its session".to_owned()),
             counted(self.claims_new.len(), "more claim", "more claims"),
             counted(self.claims_changed.len(), "changed claim", "changed claims"),
             counted(self.rungs.len(), "rung set", "rungs set"),
@@ -121,8 +128,22 @@ fn same_rung(a: &PlannedRung, b: &PlannedRung) -> bool {
 
 /// Settings of a session as a whole.
 fn settings(session: &Session) -> impl PartialEq + use<'_> {
-    let Session { bench, policy, idle, gain, plan, extra, .. } = session;
-    (bench, policy, idle, gain, plan.order, plan.rest_v, extra)
+    let Session { bench, policy, idle, gain, plan, repairs, extra, .. } = session;
+    (bench, policy, idle, gain, plan.order, plan.tone_order, plan.rest_v, repairs, extra)
+}
+
+/// Whether a file tells of a session what is not known here. Guesses that are here stay: a file for others has no names and no salt.
+fn tells_more(here: &Session, file: &Session) -> bool {
+    fn is_new<T: PartialEq>(here: &Option<T>, file: &Option<T>) -> bool {
+        file.is_some() && here != file
+    }
+    is_new(&here.measured_on, &file.measured_on)
+        || is_new(&here.post_mortem, &file.post_mortem)
+        || is_new(&here.footage_from, &file.footage_from)
+        || is_new(&here.listening, &file.listening)
+        || (!file.claps.is_empty() && here.claps != file.claps)
+        || (!file.traces.is_empty() && here.traces != file.traces)
+        || (here.guesses.is_none() && file.guesses.is_some())
 }
 
 #[cfg(test)]
@@ -148,6 +169,8 @@ mod tests {
         file.runs.push(run("r99", Wiring::Mono, 8.0, Mode::Certified, 240.0, Some(14.4)));
         file.runs[1].valid = false;
         file.runs[2].struck.push(ReadingName::Current);
+        file.runs[2].note = Some("smelt warm".into());
+        file.footage_from = Some("second camera".into());
         file.plan.rest_v = Some(Volts::new(14.2).unwrap());
         file.amplifier.model = "Mono 1100 b".into();
         file.plan.rungs = vec![PlannedRung { load_measured_ohm: Some(Ohms::new(3.9).unwrap()), ..here.plan.rungs[0].clone() }];
@@ -157,11 +180,12 @@ mod tests {
             [
                 "its record",
                 "its bench and settings",
+                "facts of its session",
                 "one more claim",
                 "one changed claim",
                 "one rung set",
                 "one more run",
-                "two marks on runs"
+                "three marks on runs"
             ]
         );
         assert!(merge.refused.is_empty());

@@ -11,6 +11,7 @@ pub mod merge;
 mod names;
 mod plan;
 mod policy;
+mod post_mortem;
 mod reading;
 mod repair;
 mod run;
@@ -25,6 +26,7 @@ pub use gate::{Gate, GateCode, OwnerConsent, spoken};
 pub use names::{CheckCode, ReadingName};
 pub use plan::{Order, Plan, PlannedRung, ToneOrder};
 pub use policy::{Policy, Repeats};
+pub use post_mortem::{FailedPart, PostMortem};
 pub use reading::{Cycles, Hold, LevelStep, MOST_STEPS, OutputReading, SecondReading, SupplyReading};
 pub use repair::Repair;
 pub use run::{Acceptance, Burst, BurstWord, Incident, MeterUse, Method, Mode, Run};
@@ -92,6 +94,9 @@ pub struct Session {
     /// Repairs after a death, or the replacement.
     #[serde(default, deserialize_with = "or_default", skip_serializing_if = "Vec::is_empty")]
     pub repairs: Vec<Repair>,
+    /// Findings after a death.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub post_mortem: Option<PostMortem>,
     /// The day it was measured, when that is not the day it was typed in.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     #[schema(value_type = Option<String>, format = Date)]
@@ -145,6 +150,7 @@ impl Session {
             gates: Vec::new(),
             runs: Vec::new(),
             repairs: Vec::new(),
+            post_mortem: None,
             measured_on: None,
             footage_from: None,
             claps: Vec::new(),
@@ -199,6 +205,7 @@ impl Session {
         for (i, repair) in self.repairs.iter().enumerate() {
             problems.extend(under(&format!("repairs[{i}]"), repair.check()));
         }
+        problems.extend(under("post_mortem", self.post_mortem.as_ref().map(PostMortem::check).unwrap_or_default()));
         check_text(&mut problems, "footage_from", self.footage_from.as_deref().unwrap_or(""), false, 300);
         problems.extend(under("listening", self.listening.as_ref().map(Listening::check).unwrap_or_default()));
         problems.extend(under("guesses", self.guesses.as_ref().map(Guesses::check).unwrap_or_default()));

@@ -1,5 +1,6 @@
 //! The result sheet: what was measured and how, the verdict, and the working of every figure as numbered notes.
 
+mod as_read;
 mod facts;
 mod notes;
 mod record;
@@ -7,6 +8,7 @@ mod rows;
 
 use serde::{Deserialize, Serialize};
 
+pub use as_read::AsRead;
 pub use facts::Fact;
 pub use notes::{Note, NoteEntry, Notes};
 pub use record::Noted;
@@ -58,6 +60,8 @@ pub struct Sheet {
     pub claims: Vec<ClaimFigures>,
     /// Every run that stands, along the ladder.
     pub rows: Vec<SheetRow>,
+    /// Readings of runs that have more of them than the table shows.
+    pub as_read: Vec<AsRead>,
     /// Statements to make.
     pub told: Vec<Statement>,
     /// Conditions of the measurement: limit, tone, method, channels, loads, voltages, meters, order, and so on.
@@ -101,6 +105,7 @@ pub fn sheet_with(session: &Session, view: VerdictView) -> Sheet {
         rules_version: crate::RULES_VERSION,
         claims,
         rows,
+        as_read: as_read::as_read_runs(session),
         told,
         facts: facts::facts(session),
         record: record::record(session),

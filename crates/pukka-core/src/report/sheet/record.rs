@@ -25,13 +25,24 @@ fn capacitors(row: &Capacitors) -> String {
         unit(row.rated_c.map(|degrees| degrees.get()), "°C"),
     ];
     let each = each.into_iter().flatten().collect::<Vec<_>>().join(" ");
-    let parts = [Some(format!("{} × {each}", row.count)), row.place.clone(), row.fake.then(|| "looks fake".to_owned())];
+    let parts = [
+        Some(format!("{} × {each}", row.count)),
+        row.place.clone(),
+        row.fake.then(|| "looks fake".to_owned()),
+        marked(row.label.as_deref()),
+    ];
     parts.into_iter().flatten().collect::<Vec<_>>().join(", ")
+}
+
+/// Where a photo shows it.
+fn marked(label: Option<&str>) -> Option<String> {
+    label.map(|label| format!("“{label}” in the photo"))
 }
 
 fn devices(row: &Devices) -> String {
     let rated = row.rated_a.map(|amps| format::with_unit(&format::as_read(amps.get()), "A each"));
-    [Some(format!("{} × {}", row.count, row.part)), rated, row.place.clone()].into_iter().flatten().collect::<Vec<_>>().join(", ")
+    let parts = [Some(format!("{} × {}", row.count, row.part)), rated, row.place.clone(), marked(row.label.as_deref())];
+    parts.into_iter().flatten().collect::<Vec<_>>().join(", ")
 }
 
 /// Everything that was noted.
@@ -46,6 +57,7 @@ pub(super) fn record(session: &Session) -> Vec<Noted> {
         ("Board", of_inside(inside.map(|inside| &inside.board))),
         ("Cooling", of_inside(inside.map(|inside| &inside.cooling))),
         ("Seen inside", of_inside(inside.map(|inside| &inside.note))),
+        ("After it died", session.post_mortem.as_ref().map(|found| found.words()).unwrap_or_default()),
     ];
     let told = [
         ("Controls", amplifier.controls.iter().map(|control| control.words()).collect::<Vec<_>>().join("; ")),

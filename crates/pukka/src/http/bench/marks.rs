@@ -38,6 +38,8 @@ pub enum RemarkKind {
     Strike,
     /// A check is settled as it stands.
     Accept,
+    /// Words about the run, in place of those before.
+    Note,
 }
 
 /// A remark on a run.
@@ -46,9 +48,10 @@ pub enum RemarkKind {
 pub struct RemarkToAdd {
     /// Kind.
     pub kind: RemarkKind,
-    /// The reading to strike, or the code of the check.
+    /// The reading to strike, or the code of the check; nothing of a note.
+    #[serde(default)]
     pub what: String,
-    /// Reason.
+    /// Reason; the words of a note, none to take the note away.
     pub reason: String,
 }
 
@@ -131,7 +134,7 @@ pub async fn correct(
     Ok(created_at(&at))
 }
 
-/// Strikes a reading, or accepts a check with a reason.
+/// Strikes a reading, accepts a check with a reason, or puts a note on a run.
 #[utoipa::path(post, operation_id = "remarkOnRun", path = "/sessions/{id}/runs/{run}/remarks", params(("id" = String, Path), ("run" = String, Path)),
     request_body = RemarkToAdd, responses((status = 204)))]
 pub async fn remark(
@@ -140,8 +143,15 @@ pub async fn remark(
     writing: Writing,
     body: Body<RemarkToAdd>,
 ) -> Result<StatusCode, ApiError> {
-    let RemarkToAdd { kind, what, reason } = body.value;
-    with_reason(&reason)?;
+    let RemarkToAdd { kind, mut what, reason } = body.value;
+    if matches!(kind, RemarkKind::Note) {
+        what = "note".into();
+        let mut problems = Vec::new();
+        check_text(&mut problems, "reason", &reason, false, 2_000);
+        sound(problems)?;
+    } else {
+        with_reason(&reason)?;
+    }
     let kind = match kind {
         RemarkKind::Strike if !ReadingName::from_word(&what).is_some_and(ReadingName::is_single) => {
             let names: Vec<&str> = ReadingName::ALL.iter().filter(|name| name.is_single()).map(|name| name.word()).collect();
@@ -150,6 +160,7 @@ pub async fn remark(
         }
         RemarkKind::Strike => Kind::Strike,
         RemarkKind::Accept => Kind::Accept,
+        RemarkKind::Note => Kind::Note,
     };
     let mut problems = Vec::new();
     check_text(&mut problems, "what", &what, true, 60);
@@ -239,11 +250,15 @@ fn as_logged(run: &Run) -> HistoryRow {
 }
 
 fn of_remark(row: remarks::Row) -> HistoryRow {
+    if row.remark.kind == Kind::Note {
+        let what = if row.stands { "noted" } else { "note taken back" }.into();
+        return HistoryRow { at: row.at, who: row.who, what, line: None, reason: Some(row.remark.reason) };
+    }
     let verb = match (row.remark.kind, row.stands) {
         (Kind::Strike, true) => "struck",
         (Kind::Strike, false) => "no longer struck:",
-        (Kind::Accept, true) => "accepted",
-        (Kind::Accept, false) => "no longer accepted:",
+        (Kind::Accept | Kind::Note, true) => "accepted",
+        (Kind::Accept | Kind::Note, false) => "no longer accepted:",
     };
     HistoryRow { at: row.at, who: row.who, what: format!("{verb} {}", row.remark.what), line: None, reason: Some(row.remark.reason) }
 }

@@ -7,7 +7,7 @@ use axum::http::StatusCode;
 use axum::response::Response;
 use pukka_core::evidence::inside::{InsideFigures, inside_figures};
 use pukka_core::kernel::problem::{Problem, check_text, under};
-use pukka_core::record::session::{Clap, Guess, Guesses, Listening, Session, read_guesses};
+use pukka_core::record::session::{Clap, Guess, Guesses, Listening, PostMortem, Session, read_guesses};
 use pukka_core::report::guesses::{GuessScores, scores};
 use pukka_store::sessions::{self, About};
 use pukka_store::{Author, Files, StoreError, WriteTx};
@@ -37,12 +37,15 @@ pub struct SessionRecord {
     /// Listening notes.
     #[serde(default)]
     pub listening: Option<Listening>,
+    /// Findings after a death.
+    #[serde(default)]
+    pub post_mortem: Option<PostMortem>,
 }
 
 impl SessionRecord {
     fn of(session: &Session) -> Self {
-        let Session { measured_on, footage_from, claps, listening, .. } = session.clone();
-        Self { measured_on, footage_from, claps, listening }
+        let Session { measured_on, footage_from, claps, listening, post_mortem, .. } = session.clone();
+        Self { measured_on, footage_from, claps, listening, post_mortem }
     }
 
     fn check(&self) -> Vec<Problem> {
@@ -54,6 +57,7 @@ impl SessionRecord {
         for (i, clap) in self.claps.iter().enumerate() {
             check_text(&mut problems, &format!("claps[{i}].clip"), clap.clip.as_deref().unwrap_or(""), false, 120);
         }
+        problems.extend(under("post_mortem", self.post_mortem.as_ref().map(PostMortem::check).unwrap_or_default()));
         problems.extend(under("listening", self.listening.as_ref().map(Listening::check).unwrap_or_default()));
         problems
     }
@@ -158,8 +162,8 @@ pub async fn patch(Ask(state): Ask<State>, Path(id): Path<String>, writing: Writ
     }
     let work = move |tx: &WriteTx, author: &Author| {
         sessions::change_about(tx, author, &id, Some(revision), "changed the record of the session", |_, about| {
-            let SessionRecord { measured_on, footage_from, claps, listening } = record;
-            *about = About { measured_on, footage_from, claps, listening, ..about.clone() };
+            let SessionRecord { measured_on, footage_from, claps, listening, post_mortem } = record;
+            *about = About { measured_on, footage_from, claps, listening, post_mortem, ..about.clone() };
             Ok(())
         })
     };
