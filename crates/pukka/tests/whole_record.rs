@@ -118,3 +118,109 @@ fn guesses_are_sealed_before_the_first_run_and_nowhere_until_they_are_opened() {
     late.log("mono@4@40", "440 14.3 41");
     assert_eq!(late.bench.post(&late.at("guesses"), &json!({ "text": "Wren 700" })).refusal().0, 409, "after a run it is no guess");
 }
+
+/// A photo of an amplifier, added.
+fn photo(bench: &Bench, amplifier: &str) -> Value {
+    let mut png = std::io::Cursor::new(Vec::new());
+    image::DynamicImage::new_rgb8(60, 40).write_to(&mut png, image::ImageFormat::Png).unwrap();
+    let request = ureq::http::Request::builder()
+        .method("POST")
+        .uri(format!("{}/api/amplifiers/{amplifier}/photos", bench.url))
+        .body(png.into_inner())
+        .unwrap();
+    common::agent().run(request).unwrap().body_mut().read_json().unwrap()
+}
+
+fn shelf(bench: &Bench) -> Vec<u8> {
+    common::agent().get(format!("{}/api/shelf.zip", bench.url)).call().unwrap().body_mut().read_to_vec().unwrap()
+}
+
+fn import(bench: &Bench, zip: &[u8]) -> Value {
+    let mut answer = common::agent()
+        .post(format!("{}/api/imports", bench.url))
+        .header("content-type", "application/octet-stream")
+        .header("x-pukka-tab", "a")
+        .send(zip)
+        .unwrap();
+    answer.body_mut().read_json().unwrap()
+}
+
+#[test]
+fn a_photo_has_marks_and_a_run_stands_on_the_sheet_and_goes_along() {
+    let hand = Hand::new();
+    hand.log("mono@4@40", "440 14.3 41");
+    let run = hand.bench.get(&hand.at("ladder")).json()["ladder"]["rungs"][0]["cells"][0]["runs"][0]["id"].clone();
+    let made = photo(&hand.bench, &hand.amplifier);
+    let path = format!("/api/photos/{}", made["id"].as_str().unwrap());
+    let ring = json!({ "shape": "ring", "x": 0.5, "y": 0.5, "to_x": 0.6, "to_y": 0.5, "label": "Kestrel cap" });
+    let words = json!({ "caption": "Power stage", "marks": [ring], "run_id": run, "on_sheet": true });
+    let said = hand.patch(&path, &made["revision"], &words).json();
+    assert_eq!((&said["marks"][0]["label"], &said["run_id"]), (&json!("Kestrel cap"), &run));
+    for (bad, place) in [
+        (json!({ "marks": [{ "shape": "ring", "x": 2.0, "y": 0.5, "to_x": 0.6, "to_y": 0.5 }] }), "marks[0].x"),
+        (json!({ "colour": "red" }), "colour"),
+    ] {
+        let (status, _, paths) = hand.patch(&path, &said["revision"], &bad).refusal();
+        assert_eq!((status, paths), (422, vec![place.to_owned()]), "{bad}");
+    }
+    let sheet = hand.bench.get(&hand.at("sheet.html")).text;
+    assert!(sheet.contains("Power stage · 4\u{202f}Ω, certified") && sheet.contains(">Kestrel cap</text>"), "the photo is on the sheet");
+    // Elsewhere it belongs to the same run, whatever its id is there.
+    let there = Bench::start();
+    let came = import(&there, &shelf(&hand.bench));
+    let amplifier = came["amplifier_id"].as_str().unwrap();
+    let photos = there.get(&format!("/api/amplifiers/{amplifier}/photos")).json();
+    let session = there.get(&format!("/api/amplifiers/{amplifier}")).json()["session_id"].as_str().unwrap().to_owned();
+    let here = &photos["photos"][0];
+    assert_eq!((&here["marks"], &here["on_sheet"]), (&said["marks"], &json!(true)));
+    let run = there.get(&format!("/api/sessions/{session}/ladder")).json()["ladder"]["rungs"][0]["cells"][0]["runs"][0]["id"].clone();
+    assert_eq!(here["run_id"], run);
+}
+
+#[test]
+fn a_note_on_a_run_is_changed_taken_away_and_undone_and_the_readings_stay() {
+    let hand = Hand::new();
+    hand.log("mono@4@40", "440 14.3 41 # warm");
+    let brief = || hand.bench.get(&hand.at("ladder")).json()["ladder"]["rungs"][0]["cells"][0]["runs"][0].clone();
+    let run = brief()["id"].as_str().unwrap().to_owned();
+    let remark = |reason: &str| {
+        hand.bench.post(&hand.at(&format!("runs/{run}/remarks")), &json!({ "kind": "note", "what": "", "reason": reason })).status
+    };
+    assert_eq!(brief()["note"], "warm");
+    assert_eq!(remark("smelt of varnish"), 204);
+    assert_eq!((brief()["note"].clone(), brief()["total"].clone()), (json!("smelt of varnish"), json!("440\u{202f}W")));
+    assert_eq!(remark(""), 204);
+    assert_eq!(brief()["note"], Value::Null);
+    for wanted in ["smelt of varnish", "warm"] {
+        hand.bench.post("/api/undos", &json!({})).json();
+        assert_eq!(brief()["note"], wanted);
+    }
+    let history = hand.bench.get(&hand.at(&format!("runs/{run}/history"))).json();
+    let what: Vec<&str> = history.as_array().unwrap().iter().map(|row| row["what"].as_str().unwrap()).collect();
+    assert_eq!(what, ["logged", "noted", "noted", "note taken back", "note taken back"]);
+    assert_eq!(remark("line\u{0}break"), 422);
+}
+
+#[test]
+fn findings_after_a_death_are_kept_shown_and_brought_along() {
+    let hand = Hand::new();
+    let revision = hand.record()["revision"].clone();
+    let found = json!({ "post_mortem": { "on": "2026-11-21", "cause": "both halves on at once",
+        "failed": [{ "part": "FL-60", "count": 4, "fault": "shorted", "place": "outputs" }] } });
+    assert_eq!(hand.patch(&hand.at("record"), &revision, &found).status, 204);
+    let sheet = hand.bench.get(&hand.at("sheet.html")).text;
+    assert!(sheet.contains("failed: 4 × FL-60, shorted, outputs. cause: both halves on at once"), "it is on the sheet");
+    let bad = json!({ "post_mortem": { "failed": [{ "part": "", "count": 0 }] } });
+    let (_, _, paths) = hand.patch(&hand.at("record"), &hand.record()["revision"], &bad).refusal();
+    assert_eq!(paths, ["post_mortem.failed[0].count", "post_mortem.failed[0].part"]);
+    // A file that comes back with facts beside the measurement brings them, and drops none of ours.
+    let there = Bench::start();
+    import(&there, &shelf(&hand.bench));
+    let mut file =
+        there.get(&format!("/api/amplifiers/{}/file", there.get("/api/amplifiers").json()["amplifiers"][0]["id"].as_str().unwrap())).json();
+    file["listening"] = json!({ "words": "clear to the end" });
+    file["post_mortem"] = Value::Null;
+    assert_eq!(hand.bench.post("/api/imports", &file).status, 200);
+    let record = hand.record()["record"].clone();
+    assert_eq!((&record["listening"]["words"], &record["post_mortem"]["failed"][0]["count"]), (&json!("clear to the end"), &json!(4)));
+}

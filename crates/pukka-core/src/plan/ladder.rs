@@ -40,6 +40,8 @@ pub struct RunBrief {
     pub at: jiff::Timestamp,
     /// Readings, as a line that can be typed again.
     pub line: String,
+    /// Note on it.
+    pub note: Option<String>,
     /// Total power as shown.
     pub total: String,
     /// The one the policy uses.
@@ -384,6 +386,7 @@ fn cell(known: &Prior, look: &Look, rung: &Rung, mode: Mode, runs: &[&Run], scal
                 id: run.id.clone(),
                 at: run.at,
                 line: line_of(run),
+                note: run.note.clone(),
                 total: total_words(session, run),
                 used: used.is_some_and(|used| used.id == run.id),
                 ungated: run.ungated,

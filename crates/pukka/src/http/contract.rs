@@ -103,7 +103,7 @@ const OPERATIONS: &[(&str, Right, Writes)] = &[
     ("listPhotos", Look, Nothing),
     ("addPhoto", Log, Records),
     ("getPhoto", Look, Nothing),
-    ("captionPhoto", Log, Revision),
+    ("describePhoto", Log, Revision),
     ("deletePhoto", Log, Revision),
     ("leadCosts", Look, Nothing),
     ("extraDrive", Look, Nothing),

@@ -530,8 +530,8 @@ export interface paths {
         delete: operations["deletePhoto"];
         options?: never;
         head?: never;
-        /** Says what a photo shows. */
-        patch: operations["captionPhoto"];
+        /** Says what a photo shows: a caption, marks on it, the run it was taken in, and whether the sheet shows it. */
+        patch: operations["describePhoto"];
         trace?: never;
     };
     "/api/redos": {
@@ -971,7 +971,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Strikes a reading, or accepts a check with a reason. */
+        /** Strikes a reading, accepts a check with a reason, or puts a note on a run. */
         post: operations["remarkOnRun"];
         delete?: never;
         options?: never;
@@ -1532,6 +1532,13 @@ export interface components {
             /** @description Effect. */
             what: components["schemas"]["What"];
         };
+        /** @description Readings of one run, a line each. */
+        AsRead: {
+            /** @description The readings. */
+            lines: string[];
+            /** @description "4 Ω, certified". */
+            place: string;
+        };
         /** @description A run's power at the claim's voltage: one figure, or a band where the truth lies between. */
         AtReference: {
             high?: components["schemas"]["Figure"] | null;
@@ -1676,16 +1683,13 @@ export interface components {
             count: number;
             /** @description They look fake: too small or too light for what is printed on them. */
             fake?: boolean;
+            /** @description Label of the mark on a photo that shows them. */
+            label?: string | null;
             /** @description Place: "rails", "supply". */
             place?: string | null;
             rated_c?: components["schemas"]["Celsius"] | null;
             rated_v?: components["schemas"]["RatedVolts"] | null;
             uf?: components["schemas"]["Microfarads"] | null;
-        };
-        /** @description Caption of a photo. */
-        Caption: {
-            /** @description In a line. */
-            caption: string;
         };
         /** @description A card, without its drawing. */
         CardView: {
@@ -2016,6 +2020,8 @@ export interface components {
              * @description Number of them.
              */
             count: number;
+            /** @description Label of the mark on a photo that shows them. */
+            label?: string | null;
             /** @description Marking on them. */
             part: string;
             /** @description Place: "outputs, left", "converter". */
@@ -2132,6 +2138,20 @@ export interface components {
             says: string;
             /** @description Name of the fact. */
             what: string;
+        };
+        /** @description A part that had failed. */
+        FailedPart: {
+            /**
+             * Format: int32
+             * @description Number of them.
+             */
+            count: number;
+            /** @description Fault: "shorted", "open", "burnt". */
+            fault?: string | null;
+            /** @description Marking on it, or its kind. */
+            part: string;
+            /** @description Place. */
+            place?: string | null;
         };
         /** @description A number for a person: as computed, as shown, and how it was made. */
         Figure: {
@@ -2979,6 +2999,11 @@ export interface components {
             /** @description Went past a gate without a reason, and stays out of the verdict. */
             ungated: boolean;
         };
+        /**
+         * @description Shape of a mark.
+         * @enum {string}
+         */
+        MarkShape: "arrow" | "ring" | "label";
         /** @description A meter and its limits: ± (`reading_ratio` · reading + `absolute`). */
         Meter: {
             /**
@@ -3173,10 +3198,35 @@ export interface components {
          * @enum {string}
          */
         Per: "output" | "total";
+        /** @description A mark on a photo. Places are fractions of its width and height, so that they hold at any size. */
+        PhotoMark: {
+            /** @description Words beside it. A row of the parts with the same label is the thing it marks. */
+            label?: string;
+            /** @description Shape. */
+            shape: components["schemas"]["MarkShape"];
+            /**
+             * Format: double
+             * @description Where an arrow points, or a point on a ring: from the left. Not for a label.
+             */
+            to_x?: number | null;
+            /**
+             * Format: double
+             * @description Likewise, from the top.
+             */
+            to_y?: number | null;
+            /**
+             * Format: double
+             * @description From the left.
+             */
+            x: number;
+            /**
+             * Format: double
+             * @description From the top.
+             */
+            y: number;
+        };
         /** @description A photo; its picture is at `/api/photos/{id}`. */
-        PhotoView: {
-            /** @description Caption. */
-            caption: string;
+        PhotoView: components["schemas"]["PhotoWords"] & {
             /**
              * Format: int32
              * @description Height.
@@ -3194,6 +3244,17 @@ export interface components {
              * @description Width.
              */
             width_px: number;
+        };
+        /** @description Everything that is said of a photo. */
+        PhotoWords: {
+            /** @description What it shows, in a line. */
+            caption?: string;
+            /** @description Marks on it. */
+            marks?: components["schemas"]["PhotoMark"][];
+            /** @description The result sheet shows it. */
+            on_sheet?: boolean;
+            /** @description The run it was taken in. */
+            run_id?: string | null;
         };
         /** @description The photos of an amplifier. */
         Photos: {
@@ -3385,6 +3446,18 @@ export interface components {
             /** @description Value shown. */
             value: string;
         };
+        /** @description Findings after a death. */
+        PostMortem: {
+            /** @description Cause, as far as it is known. */
+            cause?: string | null;
+            /** @description Parts that had failed. */
+            failed?: components["schemas"]["FailedPart"][];
+            /**
+             * Format: date
+             * @description The day it was opened.
+             */
+            on?: string | null;
+        };
         /**
          * Format: double
          * @description power ratio, dB
@@ -3540,15 +3613,15 @@ export interface components {
          * @description Task of a remark.
          * @enum {string}
          */
-        RemarkKind: "strike" | "accept";
+        RemarkKind: "strike" | "accept" | "note";
         /** @description A remark on a run. */
         RemarkToAdd: {
             /** @description Kind. */
             kind: components["schemas"]["RemarkKind"];
-            /** @description Reason. */
+            /** @description Reason; the words of a note, none to take the note away. */
             reason: string;
-            /** @description The reading to strike, or the code of the check. */
-            what: string;
+            /** @description The reading to strike, or the code of the check; nothing of a note. */
+            what?: string;
         };
         /** @description A repair, or a replacement of the amplifier. */
         Repair: {
@@ -3706,6 +3779,8 @@ export interface components {
             id: string;
             /** @description Readings, as a line that can be typed again. */
             line: string;
+            /** @description Note on it. */
+            note?: string | null;
             /** @description Total power as shown. */
             total: string;
             /** @description Run past a gate without a reason, and stays out of the verdict. */
@@ -3917,6 +3992,7 @@ export interface components {
             plan?: components["schemas"]["Plan"];
             /** @description The thresholds judged by. */
             policy?: components["schemas"]["Policy"];
+            post_mortem?: components["schemas"]["PostMortem"] | null;
             /** @description Repairs after a death, or the replacement. */
             repairs?: components["schemas"]["Repair"][];
             /** @description Runs made. */
@@ -3941,6 +4017,7 @@ export interface components {
              * @description The day it was measured.
              */
             measured_on?: string | null;
+            post_mortem?: components["schemas"]["PostMortem"] | null;
         };
         /** @description The record of a session, with what is computed beside it. */
         SessionRecordView: {
@@ -4023,6 +4100,8 @@ export interface components {
         };
         /** @description The result sheet of a session. */
         Sheet: {
+            /** @description Readings of runs that have more of them than the table shows. */
+            as_read: components["schemas"]["AsRead"][];
             /** @description Assumptions, each with its letter. */
             assumptions: string[];
             /** @description The figures of each claim. */
@@ -6138,7 +6217,7 @@ export interface operations {
             507: components["responses"]["Refused507"];
         };
     };
-    captionPhoto: {
+    describePhoto: {
         parameters: {
             query?: never;
             header: {
@@ -6156,7 +6235,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Caption"];
+                "application/json": components["schemas"]["PhotoWords"];
             };
         };
         responses: {

@@ -4,27 +4,33 @@ import { api, atRevision, data, type Schemas } from "@/api/client";
 import { usePhotos, useWrite } from "@/api/queries";
 import { Button } from "@/ui/button";
 import { useNotice } from "@/ui/notice";
+import { PhotoDialog } from "./photo-dialog";
 
 type Photo = Schemas["PhotoView"];
 
-/** Photos of the amplifier. What is sent is decoded and encoded again; the place where it was taken is dropped. */
-export function Photos({ amplifierId }: { amplifierId: string }) {
+/** Photos of the amplifier, or of one run. What is sent is decoded and encoded again; the place where it was taken is dropped. */
+export function Photos({ amplifierId, runId }: { amplifierId: string; runId?: string }) {
   const { tell } = useNotice();
   const photos = usePhotos(amplifierId);
   const file = useRef<HTMLInputElement>(null);
   const [busy, setBusy] = useState<string | null>(null);
   const add = useWrite(
-    (picture: File) =>
-      data(
+    async (picture: File) => {
+      const added = await data(
         api.POST("/api/amplifiers/{id}/photos", {
           params: { path: { id: amplifierId } },
           headers: { "Content-Type": "application/octet-stream" },
           body: picture as never,
           bodySerializer: (body) => body as never,
         }),
-      ),
+      );
+      if (runId === undefined) return added;
+      const at = { path: { id: added.id }, header: atRevision(added.revision) };
+      return data(api.PATCH("/api/photos/{id}", { params: at, body: { run_id: runId } }));
+    },
     [amplifierId],
   );
+  const shown = (photos.data?.photos ?? []).filter((photo) => runId === undefined || photo.run_id === runId);
   const send = async (pictures: File[]) => {
     for (const [i, picture] of pictures.entries()) {
       setBusy(`Adding ${String(i + 1)} of ${String(pictures.length)}…`);
@@ -41,10 +47,10 @@ export function Photos({ amplifierId }: { amplifierId: string }) {
   return (
     <section aria-label="Photos">
       <h2 className="text-note font-firm text-ink2">Photos</h2>
-      {photos.data && photos.data.photos.length > 0 ? (
+      {shown.length > 0 ? (
         <ul className="mt-2 grid grid-cols-2 gap-3 sm:max-lg:grid-cols-3">
-          {photos.data.photos.map((photo) => (
-            <PhotoCard key={photo.id} photo={photo} />
+          {shown.map((photo) => (
+            <PhotoCard key={`${photo.id} ${String(photo.revision)}`} photo={photo} />
           ))}
         </ul>
       ) : (
@@ -75,14 +81,23 @@ export function Photos({ amplifierId }: { amplifierId: string }) {
 function PhotoCard({ photo }: { photo: Photo }) {
   const { tell } = useNotice();
   const init = { params: { path: { id: photo.id }, header: atRevision(photo.revision) } };
-  const [caption, setCaption] = useState(photo.caption);
+  const [caption, setCaption] = useState(photo.caption ?? "");
   const name = useWrite((words: string) => data(api.PATCH("/api/photos/{id}", { ...init, body: { caption: words } })));
   const remove = useWrite(() => data(api.DELETE("/api/photos/{id}", init)));
   const onError = (error: Error) => tell({ says: error.message, look: "stop" });
   const src = `/api/photos/${photo.id}`;
+  const [open, setOpen] = useState(false);
+  const marks = photo.marks?.length ?? 0;
+  const told = [marks > 0 ? `${String(marks)} ${marks === 1 ? "mark" : "marks"}` : null, photo.on_sheet ? "on the sheet" : null];
   return (
     <li className="overflow-hidden rounded-md border border-line bg-sheet">
-      <a href={src} target="_blank" rel="noreferrer" aria-label={`Open the photo: ${photo.caption || "without a caption"}`}>
+      {open && <PhotoDialog photo={photo} onClose={() => setOpen(false)} />}
+      <button
+        type="button"
+        className="relative block w-full cursor-zoom-in"
+        aria-label={`Open the photo: ${photo.caption || "without a caption"}`}
+        onClick={() => setOpen(true)}
+      >
         <img
           src={src}
           alt={photo.caption}
@@ -91,7 +106,10 @@ function PhotoCard({ photo }: { photo: Photo }) {
           loading="lazy"
           className="h-32 w-full object-cover"
         />
-      </a>
+        <span className="absolute right-1.5 bottom-1.5 rounded bg-[#0d1917]/80 px-1.5 text-sm text-[#ffd9a8] empty:hidden">
+          {told.filter((words) => words !== null).join(" · ")}
+        </span>
+      </button>
       <div className="flex items-center gap-1 px-1.5 py-1">
         <input
           aria-label="What the photo shows"
@@ -102,7 +120,7 @@ function PhotoCard({ photo }: { photo: Photo }) {
           onChange={(event) => setCaption(event.target.value)}
           onKeyDown={(event) => event.key === "Enter" && event.currentTarget.blur()}
           onBlur={() => {
-            if (caption.trim() !== photo.caption) name.mutate(caption, { onError });
+            if (caption.trim() !== (photo.caption ?? "")) name.mutate(caption, { onError });
           }}
         />
         <button

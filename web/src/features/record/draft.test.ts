@@ -1,6 +1,7 @@
 import { expect, it } from "vitest";
 import { draftOf, newRow, patchOf } from "./draft";
-import { FOOTAGE, INSIDE, LOAN, TOUR } from "./spec";
+import { INSIDE, LOAN, TOUR } from "./amplifier-spec";
+import { FOOTAGE } from "./session-spec";
 
 const inside = {
   inside: { rail_capacitor_v: 63, board: "FL 12", capacitors: [{ count: 4, uf: 3300, rated_v: 63, place: "rails", seen_by: "Wren" }] },
@@ -14,7 +15,7 @@ it("says again what it was given, with the keys that it does not show", () => {
         board: "FL 12",
         cooling: null,
         note: null,
-        capacitors: [{ count: 4, uf: 3300, rated_v: 63, rated_c: null, place: "rails", fake: false, seen_by: "Wren" }],
+        capacitors: [{ count: 4, uf: 3300, rated_v: 63, rated_c: null, place: "rails", fake: false, label: null, seen_by: "Wren" }],
         devices: [],
       },
     },

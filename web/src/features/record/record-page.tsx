@@ -8,7 +8,9 @@ import { useAmplifierInHand } from "../amplifier-layout";
 import { Guesses } from "./guesses";
 import { InsideFigures } from "./inside-figures";
 import { SectionForm } from "./section-form";
-import { FOOTAGE, INSIDE, LISTENING, LOAN, OPINION, PRICES, TOUR, type Section } from "./spec";
+import { INSIDE, LOAN, OPINION, PRICES, TOUR } from "./amplifier-spec";
+import { FOOTAGE, LISTENING, POST_MORTEM } from "./session-spec";
+import type { Section } from "./spec";
 
 /** Parts of the record, by the word in the address. Those of the amplifier stay with it through all its sessions. */
 const PARTS: Record<string, { section: Section; of: "amplifier" | "session" }> = {
@@ -18,6 +20,7 @@ const PARTS: Record<string, { section: Section; of: "amplifier" | "session" }> =
   prices: { section: PRICES, of: "amplifier" },
   loan: { section: LOAN, of: "amplifier" },
   listening: { section: LISTENING, of: "session" },
+  died: { section: POST_MORTEM, of: "session" },
   footage: { section: FOOTAGE, of: "session" },
 };
 

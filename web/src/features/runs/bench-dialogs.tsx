@@ -1,6 +1,7 @@
 import { RampDialog } from "@/features/live/ramp-dialog";
 import { AddLoadDialog } from "../ladder/add-load";
 import { CorrectDialog } from "./correct-dialog";
+import { NoteDialog } from "./note-dialog";
 import { HistoryDialog } from "./history-dialog";
 import { IncidentDialog } from "./incident-dialog";
 import type { Cell, Place, Rung } from "../ladder/place";
@@ -9,6 +10,7 @@ import { SettleDialog } from "./settle-dialog";
 
 export function BenchDialogs({
   opened,
+  amplifierId,
   sessionId,
   channels,
   meters,
@@ -18,6 +20,7 @@ export function BenchDialogs({
   onAdded,
 }: {
   opened: Opened | null;
+  amplifierId: string;
   sessionId: string;
   channels: number;
   meters: string[];
@@ -51,6 +54,8 @@ export function BenchDialogs({
       return <CorrectDialog sessionId={sessionId} run={opened.run} onClose={onClose} />;
     case "history":
       return <HistoryDialog sessionId={sessionId} runId={opened.run.id} onClose={onClose} />;
+    case "note":
+      return <NoteDialog sessionId={sessionId} amplifierId={amplifierId} run={opened.run} onClose={onClose} />;
     case "ramp":
       return <RampDialog sessionId={sessionId} runId={opened.run.id} onClose={onClose} />;
     case undefined:

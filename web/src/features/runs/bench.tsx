@@ -154,6 +154,7 @@ export function Bench({ amplifierId, sessionId, view, channels }: Props) {
         <Suspense>
           <BenchDialogs
             opened={opened}
+            amplifierId={amplifierId}
             sessionId={sessionId}
             channels={channels}
             meters={view.meters}

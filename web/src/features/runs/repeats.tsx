@@ -1,4 +1,4 @@
-import { Activity, History, Pencil, Undo2 } from "lucide-react";
+import { Activity, History, Pencil, StickyNote, Undo2 } from "lucide-react";
 import type { ReactNode } from "react";
 import { api, data, type Schemas } from "@/api/client";
 import { useWrite } from "@/api/queries";
@@ -42,6 +42,9 @@ export function Repeats({ sessionId, cell, onOpen }: { sessionId: string; cell: 
             <span className="flex">
               <RowButton onClick={() => onOpen({ kind: "correct", run })}>
                 <Pencil size={14} aria-hidden /> Correct
+              </RowButton>
+              <RowButton onClick={() => onOpen({ kind: "note", run })}>
+                <StickyNote size={14} aria-hidden /> Note
               </RowButton>
               {run.driven && (
                 <RowButton onClick={() => onOpen({ kind: "ramp", run })}>

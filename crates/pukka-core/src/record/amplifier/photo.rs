@@ -40,18 +40,18 @@ pub struct PhotoMark {
 
 /// Everything that is said of a photo.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, utoipa::ToSchema)]
-#[serde(default)]
 pub struct PhotoWords {
     /// What it shows, in a line.
+    #[serde(default)]
     pub caption: String,
     /// Marks on it.
-    #[serde(deserialize_with = "or_default", skip_serializing_if = "Vec::is_empty")]
+    #[serde(default, deserialize_with = "or_default", skip_serializing_if = "Vec::is_empty")]
     pub marks: Vec<PhotoMark>,
     /// The run it was taken in.
-    #[serde(skip_serializing_if = "Option::is_none")]
+    #[serde(default, skip_serializing_if = "Option::is_none")]
     pub run_id: Option<String>,
     /// The result sheet shows it.
-    #[serde(skip_serializing_if = "std::ops::Not::not")]
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     pub on_sheet: bool,
 }
 
