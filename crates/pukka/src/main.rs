@@ -114,6 +114,12 @@ enum What {
         /// Theme of the cards.
         #[arg(long, value_enum, default_value_t)]
         theme: Theme,
+        /// Reviewer's name, at the foot of the cards.
+        #[arg(long, default_value = "")]
+        by: String,
+        /// Reviewer's mark, beside the name: PNG, JPEG or WebP.
+        #[arg(long)]
+        mark: Option<PathBuf>,
         /// Day that stands on the sheet; today when not given.
         #[arg(long)]
         on: Option<jiff::civil::Date>,
@@ -241,9 +247,10 @@ fn main() -> anyhow::Result<()> {
             }
             Ok(())
         }
-        What::Publish { file, out, shape, lines, theme, on } => {
+        What::Publish { file, out, shape, lines, theme, by, mark, on } => {
+            let by = pukka::publish::signature(by, mark.as_deref())?;
             let made_on = on.map_or_else(|| jiff::Timestamp::now().strftime("%Y-%m-%d").to_string(), |day| day.to_string());
-            if !pukka::publish::publish(&Wanted { file, out, shape, lines, theme, made_on })? {
+            if !pukka::publish::publish(&Wanted { file, out, shape, lines, theme, by, made_on })? {
                 std::process::exit(2);
             }
             Ok(())

@@ -97,6 +97,18 @@ pub fn encode_anew(bytes: &[u8]) -> Result<EncodedPhoto, PhotoError> {
 /// # Errors
 /// [`PhotoError`].
 pub fn smaller(bytes: &[u8], side_px: u32) -> Result<EncodedPhoto, PhotoError> {
+    let mut picture = decoded(bytes)?;
+    if picture.width().max(picture.height()) > side_px {
+        picture = picture.resize(side_px, side_px, image::imageops::FilterType::Triangle);
+    }
+    let flat = on_white(&picture);
+    let mut jpeg = Vec::new();
+    JpegEncoder::new_with_quality(&mut jpeg, QUALITY).encode_image(&flat).map_err(trouble)?;
+    Ok(EncodedPhoto { jpeg, width_px: flat.width(), height_px: flat.height() })
+}
+
+/// The picture, upright.
+fn decoded(bytes: &[u8]) -> Result<DynamicImage, PhotoError> {
     if bytes.len() > MOST_BYTES {
         return Err(PhotoError::TooLarge);
     }
@@ -114,13 +126,24 @@ pub fn smaller(bytes: &[u8], side_px: u32) -> Result<EncodedPhoto, PhotoError> {
     let orientation = decoder.orientation().map_err(trouble)?;
     let mut picture = DynamicImage::from_decoder(decoder).map_err(trouble)?;
     picture.apply_orientation(orientation);
-    if picture.width().max(picture.height()) > side_px {
-        picture = picture.resize(side_px, side_px, image::imageops::FilterType::Triangle);
+    Ok(picture)
+}
+
+/// Longest side of a mark, pixels: it stands in a corner of a card of 2160 lines.
+const MARK_SIDE: u32 = 320;
+
+/// A mark for cards, as PNG with what is transparent in it, and nothing of the file that was sent but its picture.
+///
+/// # Errors
+/// [`PhotoError`].
+pub fn as_mark(bytes: &[u8]) -> Result<Vec<u8>, PhotoError> {
+    let mut picture = decoded(bytes)?;
+    if picture.width().max(picture.height()) > MARK_SIDE {
+        picture = picture.resize(MARK_SIDE, MARK_SIDE, image::imageops::FilterType::Lanczos3);
     }
-    let flat = on_white(&picture);
-    let mut jpeg = Vec::new();
-    JpegEncoder::new_with_quality(&mut jpeg, QUALITY).encode_image(&flat).map_err(trouble)?;
-    Ok(EncodedPhoto { jpeg, width_px: flat.width(), height_px: flat.height() })
+    let mut png = Cursor::new(Vec::new());
+    DynamicImage::ImageRgba8(picture.to_rgba8()).write_to(&mut png, ImageFormat::Png).map_err(trouble)?;
+    Ok(png.into_inner())
 }
 
 fn trouble(error: image::ImageError) -> PhotoError {

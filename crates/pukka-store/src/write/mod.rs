@@ -14,6 +14,7 @@ pub mod rungs;
 pub mod runs;
 pub mod sessions;
 pub mod settled;
+pub mod signature;
 pub mod steps;
 mod tx;
 

@@ -2,6 +2,8 @@
 
 use std::fmt::Write as _;
 
+use base64::Engine as _;
+use base64::engine::general_purpose::STANDARD;
 use pukka_core::kernel::format::escaped;
 
 use super::face::{self, Font};
@@ -156,17 +158,40 @@ impl Canvas {
     /// What stands at the foot: that it is not the last word, and the disclosure.
     pub fn foot(&mut self, subject: Subject, more: &str) -> f64 {
         let (quiet, doubt) = (self.paint().quiet, self.paint().doubt);
-        let (left, room) = (MARGIN, self.width() - 2.0 * MARGIN);
         let mut y = self.height() - MARGIN + 24.0;
+        let (left, whole, mut room) = (MARGIN, self.width() - 2.0 * MARGIN, self.signature(subject, y, LEAST));
         let disclosure = subject.sheet.view.disclosure.clone();
         let mut lines: Vec<(String, &str, Font)> = vec![(disclosure, quiet, Font::Regular)];
         lines.extend((!more.is_empty()).then(|| (more.to_owned(), quiet, Font::Regular)));
         lines.extend(subject.standing().map(|standing| (standing, doubt, Font::Bold)));
         for (text, fill, font) in lines.into_iter().filter(|(text, ..)| !text.is_empty()) {
             self.text((left, y), Held::Left, (font, LEAST), fill, room, &text);
-            y -= LEAST * 1.36;
+            // The mark is as high as two lines, the name as one.
+            (y, room) = (y - LEAST * 1.36, if subject.by.mark.is_some() { whole - 2.4 * LEAST } else { whole });
         }
         y
+    }
+
+    /// The reviewer's name and mark, held at the right on a line of type; gives the room that is left beside them.
+    pub fn signature(&mut self, subject: Subject, y: f64, size: f64) -> f64 {
+        let (left, right) = (MARGIN, self.width() - MARGIN);
+        let mut x = right;
+        if let Some(mark) = &subject.by.mark {
+            let side = 2.0 * size;
+            x -= side;
+            self.put(&format!(
+                "<image x=\"{x:.1}\" y=\"{:.1}\" width=\"{side:.1}\" height=\"{side:.1}\" href=\"data:image/png;base64,{}\"/>",
+                y - 1.32 * size,
+                STANDARD.encode(mark)
+            ));
+            x -= 0.5 * size;
+        }
+        if !subject.by.name.is_empty() {
+            let ink = self.paint().ink;
+            x -= self.text((x, y), Held::Right, (Font::Bold, size), ink, (right - left) * 0.4, &subject.by.name);
+            x -= size;
+        }
+        x - left
     }
 
     /// The whole drawing.

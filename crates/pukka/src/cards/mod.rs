@@ -40,6 +40,17 @@ pub struct Subject<'a> {
     pub sheet: &'a Sheet,
     /// The verdict was locked, and stands.
     pub is_locked: bool,
+    /// The reviewer.
+    pub by: &'a Signature,
+}
+
+/// The reviewer's name and mark: at the foot of every card.
+#[derive(Debug, Clone, PartialEq, Eq, Default)]
+pub struct Signature {
+    /// Name, nothing where there is none.
+    pub name: String,
+    /// Mark, as PNG.
+    pub mark: Option<Vec<u8>>,
 }
 
 impl Subject<'_> {

@@ -9,13 +9,13 @@ use super::{Card, Style, Subject, card};
 
 /// Heading, share of the width, and whether it is on a narrow card.
 const COLUMNS: [(&str, f64, bool); 7] = [
-    ("Load", 0.22, true),
-    ("Mode", 0.17, true),
+    ("Load", 0.15, true),
+    ("Mode", 0.18, true),
     ("Watts", 0.15, true),
-    ("Of claim", 0.13, true),
-    ("Supply", 0.12, false),
-    ("Draw", 0.11, false),
-    ("η", 0.10, false),
+    ("Of claim", 0.14, true),
+    ("Supply", 0.14, false),
+    ("Draw", 0.13, false),
+    ("η", 0.11, false),
 ];
 
 /// Least height of a row; few rows are higher.
@@ -69,7 +69,7 @@ fn one(subject: Subject, style: Style, rows: &[&SheetRow], name: String, title: 
             let wide = room * share / shares;
             let (held, at) = if *n < 2 { (Held::Left, x) } else { (Held::Right, x + wide) };
             let font = if *n < 2 { first } else { font };
-            canvas.text((at, y), held, (font, size), fill, wide - 14.0, &cells[*n]);
+            canvas.text((at, y), held, (font, size), fill, wide - 26.0, &cells[*n]);
             x += wide;
         }
     };

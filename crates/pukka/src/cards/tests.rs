@@ -8,7 +8,7 @@ use super::*;
 fn all(style: Style) -> Vec<Card> {
     let session = mono_1100();
     let sheet = sheet(&session);
-    cards(Subject { session: &session, sheet: &sheet, is_locked: false }, style)
+    cards(Subject { session: &session, sheet: &sheet, is_locked: false, by: &Signature::default() }, style)
 }
 
 fn styles() -> Vec<Style> {
@@ -98,7 +98,7 @@ fn a_long_table_is_split_and_a_name_that_is_too_long_is_cut() {
     }
     let sheet = sheet(&session);
     let style = Style { shape: Shape::Square, theme: Theme::Light, lines: 1_080 };
-    let made = cards(Subject { session: &session, sheet: &sheet, is_locked: true }, style);
+    let made = cards(Subject { session: &session, sheet: &sheet, is_locked: true, by: &Signature::default() }, style);
     assert!(made.iter().any(|card| card.name == "table-2"), "{:?}", made.iter().map(|card| &card.name).collect::<Vec<_>>());
     assert!(made[0].svg.contains('…') && !made[0].svg.contains("Not locked"));
 }

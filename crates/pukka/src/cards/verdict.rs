@@ -110,7 +110,7 @@ fn stacked_row(canvas: &mut Canvas, row: &ClaimRow, top: f64, tall: f64) {
     canvas.text((MARGIN + wide + 24.0, top + 68.0), Held::Left, (Font::Regular, 32.0), quiet, room * 0.4, &claim);
     let fill = colour(canvas, row.outcome);
     canvas.text((MARGIN + room, top + 68.0), Held::Right, (Font::Bold, 38.0), fill, room * 0.46, &row.outcome_words);
-    let high = ((tall - 140.0) / 3.7).clamp(18.0, 96.0);
+    let high = ((tall - 118.0) / 3.4).clamp(18.0, 96.0);
     bars(canvas, row, (MARGIN, top + 92.0), room, high);
     canvas.line(top + tall, 2.0, hair);
 }

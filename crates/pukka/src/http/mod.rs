@@ -27,6 +27,7 @@ mod publish;
 mod sense;
 mod sheet;
 mod shelf;
+mod signature;
 mod site;
 mod stand_in;
 mod tones;
@@ -193,6 +194,8 @@ fn api() -> OpenApiRouter<State> {
         .routes(routes!(benches::try_loads))
         .routes(routes!(photos::list, photos::add))
         .routes(routes!(photos::get, photos::describe, photos::delete))
+        .routes(routes!(signature::get, signature::name))
+        .routes(routes!(signature::mark, signature::set_mark, signature::delete_mark))
         .routes(routes!(arithmetic::lead))
         .routes(routes!(arithmetic::drive))
         .routes(routes!(bench::runs::preview))

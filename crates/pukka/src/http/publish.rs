@@ -14,12 +14,12 @@ use super::download::Download;
 use super::path::{Path, Query};
 use super::sheet::{session, with_heading};
 use super::{ApiError, State};
-use crate::cards::{Shape, Style, Theme, outlined, png};
+use crate::cards::{Shape, Signature, Style, Subject, Theme, cards, outlined, png};
 use crate::publish;
 use crate::sessions::LoadedSession;
 
 /// Looks of the cards.
-#[derive(Debug, Clone, Copy, Deserialize, utoipa::IntoParams)]
+#[derive(Debug, Clone, Deserialize, utoipa::IntoParams)]
 #[into_params(parameter_in = Query)]
 #[serde(deny_unknown_fields)]
 pub struct Looks {
@@ -35,10 +35,15 @@ pub struct Looks {
     #[serde(default)]
     #[param(minimum = 1080, maximum = 2160)]
     lines: Option<u32>,
+    /// Hash of the drawing that is meant. Nothing depends on it: a page that has an older one asks by another address.
+    #[serde(default)]
+    #[param(inline)]
+    #[allow(dead_code, reason = "it is there to tell one address from another")]
+    drawing: Option<String>,
 }
 
 impl Looks {
-    fn style(self) -> Result<Style, ApiError> {
+    fn style(&self) -> Result<Style, ApiError> {
         match self.lines.unwrap_or(1_080) {
             lines @ (1_080 | 2_160) => Ok(Style { shape: self.shape, theme: self.theme, lines }),
             other => Err(ApiError::invalid(vec![Problem::new("lines", format!("A card has 1080 or 2160 lines, not {other}."))])),
@@ -55,6 +60,8 @@ pub struct CardView {
     pub title: String,
     /// Words for who cannot see it.
     pub alt: String,
+    /// Hash of its drawing: another when anything on it changed.
+    pub drawing: String,
 }
 
 /// What goes out.
@@ -82,15 +89,30 @@ pub struct Publication {
 pub async fn get(Ask(state): Ask<State>, Path(id): Path<String>, Query(looks): Query<Looks>) -> Result<Json<Publication>, ApiError> {
     let style = looks.style()?;
     let (row, locked_on) = session(&state, id).await?;
-    Ok(Json(state.compute(move || made(&row, locked_on.is_some(), style)).await?))
+    let by = signature(&state).await?;
+    Ok(Json(state.compute(move || made(&row, locked_on.is_some(), &by, style)).await?))
 }
 
-fn made(row: &LoadedSession, is_locked: bool, style: Style) -> Publication {
+/// The reviewer's name and mark.
+async fn signature(state: &State) -> Result<Signature, ApiError> {
+    let row = state.records(|store| store.read(pukka_store::signature::get)).await?;
+    Ok(Signature { name: row.name, mark: row.mark })
+}
+
+fn made(row: &LoadedSession, is_locked: bool, by: &Signature, style: Style) -> Publication {
     let (session, sheet) = row.shown();
-    let cards = publish::drawn(session, sheet, is_locked, style);
+    let cards = cards(Subject { session, sheet, is_locked, by }, style);
     let words = texts(session, sheet, is_locked);
     Publication {
-        cards: cards.into_iter().map(|card| CardView { name: card.name, title: card.title, alt: card.alt }).collect(),
+        cards: cards
+            .into_iter()
+            .map(|card| CardView {
+                drawing: pukka_store::Files::hash(card.svg.as_bytes()).chars().take(16).collect(),
+                name: card.name,
+                title: card.title,
+                alt: card.alt,
+            })
+            .collect(),
         titles: words.titles,
         description: words.description,
         markdown: words.markdown,
@@ -110,10 +132,12 @@ pub async fn card(
 ) -> Result<Response, ApiError> {
     let style = looks.style()?;
     let (row, locked_on) = session(&state, id).await?;
+    let by = signature(&state).await?;
     let found = state.compute(move || {
         let (session, sheet) = row.shown();
         let (name, ending) = file.rsplit_once('.').unwrap_or((file.as_str(), ""));
-        let card = publish::drawn(session, sheet, locked_on.is_some(), style).into_iter().find(|card| card.name == name);
+        let subject = Subject { session, sheet, is_locked: locked_on.is_some(), by: &by };
+        let card = cards(subject, style).into_iter().find(|card| card.name == name);
         let card = card.ok_or_else(|| ApiError::not_found("card", &file))?;
         match ending {
             "svg" => outlined(&card).map(|svg| ("image/svg+xml", svg.into_bytes())).map_err(|why| not_made(&why)),
@@ -122,7 +146,7 @@ pub async fn card(
         }
     });
     let (kind, bytes) = found.await??;
-    Ok(([(header::CONTENT_TYPE, kind)], bytes).into_response())
+    Ok(([(header::CONTENT_TYPE, kind), (header::CACHE_CONTROL, "no-cache")], bytes).into_response())
 }
 
 pub(super) fn not_made(why: &anyhow::Error) -> ApiError {
@@ -136,10 +160,11 @@ pub(super) fn not_made(why: &anyhow::Error) -> ApiError {
 pub async fn zipped(Ask(state): Ask<State>, Path(id): Path<String>, Query(looks): Query<Looks>) -> Result<Response, ApiError> {
     let style = looks.style()?;
     let (row, heading) = with_heading(&state, id).await?;
+    let by = signature(&state).await?;
     let store = Arc::clone(&state.store);
     let name = format!("{}.zip", crate::slug(&row.session.amplifier.name()));
     let made = state.compute_long(move || {
-        let files = publish::files(row.shown(), &heading, style).map_err(|why| not_made(&why))?;
+        let files = publish::files(row.shown(), &heading, &by, style).map_err(|why| not_made(&why))?;
         let download = Download::beside(store.folder(), "publication");
         download.zip(files.into_iter().map(|file| Ok((file.name, file.bytes))))?;
         Ok::<_, ApiError>(download)

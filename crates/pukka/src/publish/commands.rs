@@ -5,7 +5,7 @@ use std::path::{Path, PathBuf};
 use anyhow::Context;
 
 use super::{files, shown};
-use crate::cards::{Shape, Style, Theme};
+use crate::cards::{Shape, Signature, Style, Theme};
 use crate::sheet::Heading;
 
 /// What is asked for.
@@ -21,8 +21,22 @@ pub struct Wanted {
     pub lines: u32,
     /// Theme of the cards.
     pub theme: Theme,
+    /// The reviewer.
+    pub by: Signature,
     /// Day that stands on the sheet.
     pub made_on: String,
+}
+
+/// A name and a mark from the command line.
+///
+/// # Errors
+/// When the mark cannot be read, or is no picture.
+pub fn signature(name: String, mark: Option<&Path>) -> anyhow::Result<Signature> {
+    let read = |path: &Path| -> anyhow::Result<Vec<u8>> {
+        let bytes = std::fs::read(path).with_context(|| format!("{} cannot be read", path.display()))?;
+        crate::photo::as_mark(&bytes).with_context(|| format!("{} is no mark", path.display()))
+    };
+    Ok(Signature { name, mark: mark.map(read).transpose()? })
 }
 
 /// Writes everything that goes out of a session file into a folder; false when the file cannot be read.
@@ -34,7 +48,7 @@ pub fn publish(wanted: &Wanted) -> anyhow::Result<bool> {
     let style = Style { shape: wanted.shape, theme: wanted.theme, lines: wanted.lines };
     let heading = Heading { made_on: wanted.made_on.clone(), settled_on: None, photos: Vec::new() };
     std::fs::create_dir_all(&wanted.out).with_context(|| format!("{} cannot be made", wanted.out.display()))?;
-    for file in files(&shown(&session), &heading, style)? {
+    for file in files(&shown(&session), &heading, &wanted.by, style)? {
         write(&wanted.out.join(&file.name), &file.bytes)?;
         println!("{}", file.name);
     }

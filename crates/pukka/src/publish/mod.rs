@@ -7,9 +7,9 @@ use pukka_core::report::publish::{clips, srt, texts, vtt};
 use pukka_core::report::sheet::{Sheet, sheet};
 
 pub(crate) use commands::write;
-pub use commands::{Wanted, publish};
+pub use commands::{Wanted, publish, signature};
 
-use crate::cards::{Card, Style, Subject, cards, outlined, png};
+use crate::cards::{Signature, Style, Subject, cards, outlined, png};
 use crate::sheet::{Heading, csv, page};
 
 /// A file that goes out.
@@ -29,21 +29,15 @@ pub fn shown(session: &Session) -> (Session, Sheet) {
     (session, sheet)
 }
 
-/// The cards of a session as it may be shown.
-#[must_use]
-pub fn drawn(session: &Session, sheet: &Sheet, is_locked: bool, style: Style) -> Vec<Card> {
-    cards(Subject { session, sheet, is_locked }, style)
-}
-
 /// Everything that goes out of a session as it may be shown, in the order of its names.
 ///
 /// # Errors
 /// When a card does not render, or the data cannot be written.
-pub fn files((session, sheet): &(Session, Sheet), heading: &Heading, style: Style) -> anyhow::Result<Vec<Published>> {
+pub fn files((session, sheet): &(Session, Sheet), heading: &Heading, by: &Signature, style: Style) -> anyhow::Result<Vec<Published>> {
     let is_locked = heading.settled_on.is_some();
     let mut files = Vec::new();
     let mut add = |name: String, bytes: Vec<u8>| files.push(Published { name, bytes });
-    for card in drawn(session, sheet, is_locked, style) {
+    for card in cards(Subject { session, sheet, is_locked, by }, style) {
         add(format!("{}.png", card.name), png(&card.svg)?);
         add(format!("{}.svg", card.name), outlined(&card)?.into_bytes());
     }

@@ -3,6 +3,7 @@ use pukka_core::record::session::examples::mono_1100;
 use serde_json::{Value, json};
 
 use super::*;
+use crate::cards::Card;
 use crate::cards::{Shape, Theme};
 
 fn style() -> Style {
@@ -27,6 +28,10 @@ fn marked() -> Session {
     Session::read(&bytes).unwrap_or_else(|problems| panic!("{problems:?}"))
 }
 
+fn all(session: &Session, sheet: &Sheet) -> Vec<Card> {
+    cards(Subject { session, sheet, is_locked: false, by: &Signature::default() }, style())
+}
+
 fn heading(settled_on: Option<String>) -> Heading {
     Heading { made_on: "2026-11-29".into(), settled_on, photos: Vec::new() }
 }
@@ -35,7 +40,7 @@ fn heading(settled_on: Option<String>) -> Heading {
 fn nothing_private_is_in_any_file_and_the_files_are_the_same_again() {
     let session = marked();
     assert!(serde_json::to_string(&session).unwrap().matches("MARKED").count() >= 10, "the marks are there");
-    let made = files(&shown(&session), &heading(None), style()).unwrap();
+    let made = files(&shown(&session), &heading(None), &Signature::default(), style()).unwrap();
     for file in &made {
         let text = String::from_utf8_lossy(&file.bytes);
         assert!(!text.contains("MARKED"), "{} holds a private name", file.name);
@@ -62,13 +67,13 @@ fn nothing_private_is_in_any_file_and_the_files_are_the_same_again() {
     assert!(
         names.is_sorted() && names.iter().any(|name| name.starts_with("run-01-")) && names.iter().any(|name| name.starts_with("load-4"))
     );
-    assert_eq!(files(&shown(&session), &heading(None), style()).unwrap(), made);
+    assert_eq!(files(&shown(&session), &heading(None), &Signature::default(), style()).unwrap(), made);
 }
 
 #[test]
 fn guesses_and_parts_go_out_once_they_are_there() {
     let (session, sheet) = shown(&marked());
-    let all = drawn(&session, &sheet, false, style());
+    let all = all(&session, &sheet);
     let card = |all: &[Card], name: &str| all.iter().find(|card| card.name == name).cloned();
     let said = |text: &str| text.replace(['\u{202f}', '\u{a0}'], " ");
     let guesses = card(&all, "guesses").unwrap();
@@ -80,15 +85,15 @@ fn guesses_and_parts_go_out_once_they_are_there() {
     let mut sealed = marked();
     sealed.guesses.as_mut().unwrap().sealed = true;
     let (session, sheet) = shown(&sealed);
-    assert!(card(&drawn(&session, &sheet, false, style()), "guesses").is_none(), "a seal is kept");
+    assert!(card(&all(&session, &sheet), "guesses").is_none(), "a seal is kept");
     let (session, sheet) = shown(&mono_1100());
-    assert!(card(&drawn(&session, &sheet, false, style()), "inside").is_none());
+    assert!(card(&all(&session, &sheet), "inside").is_none());
 }
 
 #[test]
 fn what_is_not_locked_says_so_and_what_is_locked_does_not() {
     let says = |locked_on: Option<String>| {
-        let made = files(&shown(&mono_1100()), &heading(locked_on), style()).unwrap();
+        let made = files(&shown(&mono_1100()), &heading(locked_on), &Signature::default(), style()).unwrap();
         let text = |name: &str| String::from_utf8(made.iter().find(|file| file.name == name).unwrap().bytes.clone()).unwrap();
         ["description.txt", "description.md", "pinned-comment.txt"].map(|name| text(name).contains("Not locked"))
     };

@@ -17,10 +17,10 @@ use pukka_core::report::ClaimRow;
 use pukka_core::report::publish::standing;
 use pukka_store::photos::Photo;
 use pukka_store::upkeep::copy_database;
-use pukka_store::{Files, Store, amplifiers, photos, sessions, settled};
+use pukka_store::{Files, Store, amplifiers, photos, sessions, settled, signature};
 
-use crate::cards::{Shape, Style, Theme, png};
-use crate::publish::{drawn, shown, write};
+use crate::cards::{Shape, Signature, Style, Subject, Theme, cards, png};
+use crate::publish::{shown, write};
 use crate::sheet::{Heading, chosen, csv};
 
 /// Previews are as wide as the places that show them take.
@@ -99,9 +99,9 @@ impl Entry {
 /// # Errors
 /// When the records cannot be read, or a file cannot be made or written.
 pub fn site(wanted: &SiteWanted) -> anyhow::Result<usize> {
-    let sources = sources(wanted)?;
+    let (sources, by) = sources(wanted)?;
     make(&wanted.out)?;
-    let entries = pages(wanted, &sources)?;
+    let entries = pages(wanted, &sources, &by)?;
     write(&wanted.out.join("index.html"), page::index(wanted, &entries).as_bytes())?;
     write(&wanted.out.join("site.css"), page::STYLE.as_bytes())?;
     write(&wanted.out.join("site.js"), page::SCRIPT.as_bytes())?;
@@ -114,7 +114,7 @@ pub fn site(wanted: &SiteWanted) -> anyhow::Result<usize> {
 }
 
 /// Writes every page, as many at a time as there are cores: a sheet and a picture take longer than all the rest.
-fn pages(wanted: &SiteWanted, sources: &[Source]) -> anyhow::Result<Vec<Entry>> {
+fn pages(wanted: &SiteWanted, sources: &[Source], by: &Signature) -> anyhow::Result<Vec<Entry>> {
     let next = AtomicUsize::new(0);
     let cores = std::thread::available_parallelism().map_or(1, std::num::NonZero::get);
     let work = || -> anyhow::Result<Vec<(usize, Entry)>> {
@@ -122,7 +122,7 @@ fn pages(wanted: &SiteWanted, sources: &[Source]) -> anyhow::Result<Vec<Entry>> 
         loop {
             let at = next.fetch_add(1, Ordering::Relaxed);
             let Some(source) = sources.get(at) else { return Ok(made) };
-            made.push((at, one(wanted, source)?));
+            made.push((at, one(wanted, source, by)?));
         }
     };
     let each = std::thread::scope(|scope| {
@@ -140,7 +140,7 @@ fn make(folder: &Path) -> anyhow::Result<()> {
 }
 
 /// The shelf at one moment, the newest first. The program may run meanwhile: a copy is read.
-fn sources(wanted: &SiteWanted) -> anyhow::Result<Vec<Source>> {
+fn sources(wanted: &SiteWanted) -> anyhow::Result<(Vec<Source>, Signature)> {
     let copy = tempfile::tempdir()?;
     copy_database(&wanted.data, &copy.path().join("pukka.sqlite"))?;
     let store = Store::open(copy.path())?;
@@ -171,11 +171,12 @@ fn sources(wanted: &SiteWanted) -> anyhow::Result<Vec<Source>> {
     });
     let mut sources: Vec<Source> = sources.collect();
     sources.sort_by(|a, b| b.updated.cmp(&a.updated).then_with(|| a.slug.cmp(&b.slug)));
-    Ok(sources)
+    let by = store.read(signature::get)?;
+    Ok((sources, Signature { name: by.name, mark: by.mark }))
 }
 
 /// Writes the page of one amplifier, with its files.
-fn one(wanted: &SiteWanted, source: &Source) -> anyhow::Result<Entry> {
+fn one(wanted: &SiteWanted, source: &Source, by: &Signature) -> anyhow::Result<Entry> {
     let folder = wanted.out.join(&source.slug);
     make(&folder)?;
     let (session, sheet) = shown(&source.session);
@@ -194,7 +195,7 @@ fn one(wanted: &SiteWanted, source: &Source) -> anyhow::Result<Entry> {
         updated: source.updated,
         csv: csv(&session)?,
     };
-    let preview = drawn(&session, &sheet, is_locked, PREVIEW).into_iter().next();
+    let preview = cards(Subject { session: &session, sheet: &sheet, is_locked, by }, PREVIEW).into_iter().next();
     if let Some(card) = &preview {
         write(&folder.join("preview.png"), &png(&card.svg)?)?;
     }

@@ -1152,6 +1152,43 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/signature": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The reviewer's name and mark. */
+        get: operations["getSignature"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Changes the name. */
+        patch: operations["nameSignature"];
+        trace?: never;
+    };
+    "/api/signature/mark": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The mark. */
+        get: operations["getMark"];
+        /** Sets the mark: PNG, JPEG or WebP as the body. It is decoded and encoded again; nothing else of the file is kept. */
+        put: operations["setMark"];
+        post?: never;
+        /** Removes the mark. */
+        delete: operations["deleteMark"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/site.zip": {
         parameters: {
             query?: never;
@@ -1695,6 +1732,8 @@ export interface components {
         CardView: {
             /** @description Words for who cannot see it. */
             alt: string;
+            /** @description Hash of its drawing: another when anything on it changed. */
+            drawing: string;
             /** @description Name of its file, without an ending. */
             name: string;
             /** @description Title in a list. */
@@ -4187,6 +4226,23 @@ export interface components {
             /** @description As TOML. */
             text: string;
         };
+        /** @description A name for cards. */
+        SignatureName: {
+            /** @description In a line; nothing for none. */
+            name: string;
+        };
+        /** @description Name and mark; the mark's picture is at `/api/signature/mark`. */
+        SignatureView: {
+            /** @description Whether there is a mark. */
+            has_mark: boolean;
+            /** @description Name as it stands on cards. */
+            name: string;
+            /**
+             * Format: int64
+             * @description Revision; 0 while nothing was ever given.
+             */
+            revision: number;
+        };
         /** @description Outer size. */
         Size: {
             /** @description Height. */
@@ -6451,6 +6507,8 @@ export interface operations {
                 theme?: "light" | "dark" | "clear";
                 /** @description Length of the shorter side, pixels: 1080 or 2160; 1080 when left out. */
                 lines?: number;
+                /** @description Hash of the drawing that is meant. Nothing depends on it: a page that has an older one asks by another address. */
+                drawing?: string;
             };
             header?: never;
             path: {
@@ -6869,6 +6927,8 @@ export interface operations {
                 theme?: "light" | "dark" | "clear";
                 /** @description Length of the shorter side, pixels: 1080 or 2160; 1080 when left out. */
                 lines?: number;
+                /** @description Hash of the drawing that is meant. Nothing depends on it: a page that has an older one asks by another address. */
+                drawing?: string;
             };
             header?: never;
             path: {
@@ -6901,6 +6961,8 @@ export interface operations {
                 theme?: "light" | "dark" | "clear";
                 /** @description Length of the shorter side, pixels: 1080 or 2160; 1080 when left out. */
                 lines?: number;
+                /** @description Hash of the drawing that is meant. Nothing depends on it: a page that has an older one asks by another address. */
+                drawing?: string;
             };
             header?: never;
             path: {
@@ -7527,6 +7589,157 @@ export interface operations {
             400: components["responses"]["Refused400"];
             403: components["responses"]["Refused403"];
             422: components["responses"]["Refused422"];
+        };
+    };
+    getSignature: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SignatureView"];
+                };
+            };
+            403: components["responses"]["Refused403"];
+        };
+    };
+    nameSignature: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+                /** @description The same request under the same key is done once. Kept for 30 days. */
+                "Idempotency-Key"?: string;
+                /** @description The revision that was changed, in double quotes. */
+                "If-Match": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SignatureName"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SignatureView"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            409: components["responses"]["Refused409"];
+            412: components["responses"]["Refused412"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            422: components["responses"]["Refused422"];
+            428: components["responses"]["Refused428"];
+            507: components["responses"]["Refused507"];
+        };
+    };
+    getMark: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": unknown;
+                };
+            };
+            403: components["responses"]["Refused403"];
+        };
+    };
+    setMark: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+                /** @description The same request under the same key is done once. Kept for 30 days. */
+                "Idempotency-Key"?: string;
+                /** @description The revision that was changed, in double quotes. */
+                "If-Match": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": number[];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SignatureView"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            409: components["responses"]["Refused409"];
+            412: components["responses"]["Refused412"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            422: components["responses"]["Refused422"];
+            428: components["responses"]["Refused428"];
+            507: components["responses"]["Refused507"];
+        };
+    };
+    deleteMark: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+                /** @description The same request under the same key is done once. Kept for 30 days. */
+                "Idempotency-Key"?: string;
+                /** @description The revision that was changed, in double quotes. */
+                "If-Match": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SignatureView"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            409: components["responses"]["Refused409"];
+            412: components["responses"]["Refused412"];
+            422: components["responses"]["Refused422"];
+            428: components["responses"]["Refused428"];
+            507: components["responses"]["Refused507"];
         };
     };
     getSite: {

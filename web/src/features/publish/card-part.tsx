@@ -10,7 +10,8 @@ import { addressOf, type Looks, SIZES } from "./looks";
 export function CardPart({ sessionId, card, looks }: { sessionId: string; card: Schemas["CardView"]; looks: Looks }) {
   const { tell } = useNotice();
   const size = SIZES[looks.shape ?? "16x9"];
-  const file = (ending: string, lines?: 2160) => addressOf(sessionId, `cards/${card.name}.${ending}`, lines ? { ...looks, lines } : looks);
+  const file = (ending: string, lines?: 2160) =>
+    addressOf(sessionId, `cards/${card.name}.${ending}`, { ...looks, ...(lines ? { lines } : {}), drawing: card.drawing });
   const copy = () => {
     // The promise is handed over at once: a browser lets a page write only right behind a key or a click.
     const picture = fetch(file("png")).then((answer) => answer.blob());

@@ -2,7 +2,7 @@ import { Download } from "lucide-react";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { queries } from "@/api/queries";
-import { buttonClass } from "@/ui/button";
+import { Button, buttonClass } from "@/ui/button";
 import { Kbd } from "@/ui/kbd";
 import { Segments } from "@/ui/segments";
 import { Failed, Loading } from "@/ui/states";
@@ -10,6 +10,7 @@ import { useKeys } from "@/ui/use-keys";
 import { useAmplifierInHand } from "../amplifier-layout";
 import { CardPart } from "./card-part";
 import { addressOf, type Looks, SHAPES, type Shape, type Theme, THEMES } from "./looks";
+import { SignatureDialog, useSignature } from "./signature-dialog";
 import { Words } from "./words";
 
 /** What goes out: cards for video, words for a description, the sheet, open data. */
@@ -18,6 +19,8 @@ export function PublishPage() {
   const [shape, setShape] = useState<Shape>("16x9");
   const [theme, setTheme] = useState<Theme>("light");
   const [chosen, setChosen] = useState(0);
+  const [signing, setSigning] = useState(false);
+  const signature = useSignature();
   const looks: Looks = { shape, theme };
   const { data, error, refetch } = queries.useQuery("get", "/api/sessions/{id}/publication", {
     params: { path: { id: sessionId }, query: looks },
@@ -56,6 +59,8 @@ export function PublishPage() {
           <a className={buttonClass("main")} href={addressOf(sessionId, "publication.zip", looks)} download>
             <Download size={16} aria-hidden /> Everything, as a zip
           </a>
+          <Button onClick={() => setSigning(true)}>Your name and mark</Button>
+          {signing && signature && <SignatureDialog key={signature.revision} signature={signature} onClose={() => setSigning(false)} />}
           <div className="grid gap-1 pt-1">
             <a className="underline underline-offset-4" href={`/screens/${id}/overlay`} target="_blank" rel="noreferrer">
               Live overlay, for a video mixer
