@@ -92,3 +92,39 @@ async fn screens_beside_the_bench_show_the_last_run_and_follow_a_new_one() {
     })
     .await;
 }
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_mark_is_drawn_on_a_photo_of_a_run_and_stands_on_the_sheet() {
+    journey(|b| async move {
+        let server = Server::demo()?;
+        let id = server.amplifier("Tolland & Pike Mono 1100")?;
+        let picture = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("../../docs/screenshots/shelf.png");
+        b.goto(&format!("{}/amplifiers/{id}/runs?rung=mono@2@40&mode=dynamic", server.url)).await?;
+        b.see("Logged here").await?;
+        b.click("Note").await?;
+        b.see("Note on the run of 868").await?;
+        b.fill("What happened, what it sounded or smelt like", "rang a little").await?;
+        b.wait("input[aria-label='Photos to add']").await?.send_keys(&picture.canonicalize()?.display().to_string()).await?;
+        b.wait("button[aria-label^='Open the photo']").await?.click().await?;
+        // Without a pointer: a ring in the middle, moved by the arrow keys, its words typed.
+        b.click("Add in the middle").await?;
+        b.wait("button[aria-label^='Move the ring']").await?.send_keys("\u{e014}\u{e014}").await?;
+        b.wait("input[aria-label='Words of the ring']").await?.send_keys("C1").await?;
+        b.fill("What it shows", "Rails").await?;
+        b.wait("form [role='checkbox']").await?.click().await?;
+        b.click("Save").await?;
+        b.see("1 mark · on the sheet").await?;
+        b.click("Save the note").await?;
+        b.see("# rang a little").await?;
+        let photos = server.get(&format!("/api/amplifiers/{id}/photos"))?;
+        let mark = &photos["photos"][0]["marks"][0];
+        anyhow::ensure!(mark["x"] == 0.52 && mark["to_x"] == 0.62 && mark["label"] == "C1", "{mark}");
+        let session = server.get(&format!("/api/amplifiers/{id}"))?["session_id"].as_str().unwrap_or_default().to_owned();
+        b.goto(&format!("{}/api/sessions/{session}/sheet.html", server.url)).await?;
+        b.see("Rails · 2 Ω, dynamic").await?;
+        let drawn = b.value("document.querySelector('svg.marks text').textContent").await?;
+        anyhow::ensure!(drawn == "C1", "{drawn}");
+        Ok(())
+    })
+    .await;
+}

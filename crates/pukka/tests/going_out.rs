@@ -96,3 +96,34 @@ fn the_site_is_one_download_and_what_cannot_be_asked_of_it_is_refused() {
     let left: Vec<_> = std::fs::read_dir(bench.folder()).unwrap().map(|entry| entry.unwrap().file_name()).collect();
     assert!(left.iter().all(|name| !name.to_string_lossy().contains("part")), "{left:?}");
 }
+
+#[test]
+fn the_reviewers_name_and_mark_stand_on_cards_and_nothing_else_of_the_picture_does() {
+    let bench = Bench::start();
+    let (_, session) = taken_in(&bench);
+    let card = || bench.get(&format!("/api/sessions/{session}/publication")).json()["cards"][0]["drawing"].clone();
+    let (none, before) = (bench.get("/api/signature").json(), card());
+    assert_eq!((&none["revision"], &none["name"], &none["has_mark"]), (&json!(0), &json!(""), &json!(false)));
+    let named = bench.send("PATCH", "/api/signature", r#"{"name":" Ferry Lane "}"#, &[("if-match", "0")]).json();
+    assert_eq!((&named["name"], &named["revision"]), (&json!("Ferry Lane"), &json!(1)));
+    assert_ne!(card(), before, "a card that says it is another drawing");
+    assert_eq!(bench.send("PATCH", "/api/signature", r#"{"name":"Other"}"#, &[("if-match", "0")]).refusal().0, 412);
+    let put = |bytes: &[u8], revision: &str| {
+        let request =
+            ureq::http::Request::builder().method("PUT").uri(format!("{}/api/signature/mark", bench.url)).header("if-match", revision);
+        common::agent().run(request.body(bytes.to_vec()).unwrap()).unwrap().status().as_u16()
+    };
+    let mut png = std::io::Cursor::new(Vec::new());
+    image::DynamicImage::new_rgba8(800, 400).write_to(&mut png, image::ImageFormat::Png).unwrap();
+    // A comment in the file, as cameras and editors leave them.
+    let mut told = png.into_inner();
+    let end = told.len() - 12;
+    told.splice(end..end, [&20u32.to_be_bytes()[..], b"tEXtComment\0", MARK.as_bytes(), &[0; 4]].concat());
+    assert_eq!((put(b"<svg/>", "1"), put(&told, "1")), (415, 200));
+    let mark = bytes(&bench, "/api/signature/mark");
+    assert!(!tells(&mark));
+    assert_eq!(image::load_from_memory(&mark).unwrap().width(), 320);
+    assert!(!tells(&bytes(&bench, &format!("/api/sessions/{session}/cards/verdict.png"))));
+    assert_eq!(bench.send("DELETE", "/api/signature/mark", "", &[("if-match", "2")]).json()["has_mark"], false);
+    assert_eq!(bench.get("/api/signature/mark").refusal().0, 404);
+}

@@ -28,7 +28,7 @@ fn marked() -> Session {
     Session::read(&bytes).unwrap_or_else(|problems| panic!("{problems:?}"))
 }
 
-fn all(session: &Session, sheet: &Sheet) -> Vec<Card> {
+fn made_of(session: &Session, sheet: &Sheet) -> Vec<Card> {
     cards(Subject { session, sheet, is_locked: false, by: &Signature::default() }, style())
 }
 
@@ -73,7 +73,7 @@ fn nothing_private_is_in_any_file_and_the_files_are_the_same_again() {
 #[test]
 fn guesses_and_parts_go_out_once_they_are_there() {
     let (session, sheet) = shown(&marked());
-    let all = all(&session, &sheet);
+    let all = made_of(&session, &sheet);
     let card = |all: &[Card], name: &str| all.iter().find(|card| card.name == name).cloned();
     let said = |text: &str| text.replace(['\u{202f}', '\u{a0}'], " ");
     let guesses = card(&all, "guesses").unwrap();
@@ -85,9 +85,9 @@ fn guesses_and_parts_go_out_once_they_are_there() {
     let mut sealed = marked();
     sealed.guesses.as_mut().unwrap().sealed = true;
     let (session, sheet) = shown(&sealed);
-    assert!(card(&all(&session, &sheet), "guesses").is_none(), "a seal is kept");
+    assert!(card(&made_of(&session, &sheet), "guesses").is_none(), "a seal is kept");
     let (session, sheet) = shown(&mono_1100());
-    assert!(card(&all(&session, &sheet), "inside").is_none());
+    assert!(card(&made_of(&session, &sheet), "inside").is_none());
 }
 
 #[test]

@@ -186,7 +186,12 @@ fn runs(rows: &[SheetRow]) -> Markup {
                 }
             }
             tbody {
-                @for row in rows {
+                @for (n, row) in rows.iter().enumerate() {
+                    @if row.beyond && (n == 0 || !rows[n - 1].beyond) {
+                        tr class="beyond" {
+                            th colspan=(filled.len() + 2) scope="rowgroup" { "Beyond its rating: below the lowest load its maker rates" }
+                        }
+                    }
                     tr {
                         td { span class="num" { (row.load) } @if !common { " " (remark(&row.words)) } }
                         td { (row.mode_words) }
@@ -315,6 +320,17 @@ mod tests {
         for number in cited {
             assert!(html.contains(&format!("<b>{number}</b> = ")), "note {number} is missing");
         }
+    }
+
+    #[test]
+    fn runs_below_the_rated_loads_stand_apart() {
+        let mut session = mono_1100();
+        assert!(!page(&sheet(&session), &heading()).contains("Beyond its rating"));
+        session.runs[0].load_nominal_ohm = pukka_core::kernel::units::Ohms::new(0.5).unwrap();
+        let html = page(&sheet(&session), &heading());
+        let (apart, below) = (html.find("Beyond its rating").unwrap(), html.rfind("0.5\u{202f}Ω").unwrap());
+        assert_eq!(html.matches("Beyond its rating").count(), 1);
+        assert!(apart < below && html[apart..].matches("<tr>").count() == 1, "the one run, and behind all others");
     }
 
     #[test]

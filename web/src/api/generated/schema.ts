@@ -4173,6 +4173,8 @@ export interface components {
         };
         /** @description A line of the sheet's table. */
         SheetRow: {
+            /** @description Below the lowest load its maker rates: apart from the others, as it plays no part in the verdict. */
+            beyond: boolean;
             /** @description Supply current. */
             current: string;
             /** @description Distortion. */

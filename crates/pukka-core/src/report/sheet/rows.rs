@@ -4,6 +4,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::evidence::choose::Exponents;
 use crate::evidence::figures::{figures_among, numbers};
+use crate::evidence::floor::is_run_below;
 use crate::evidence::rungs::{RungId, runs_along, words};
 use crate::kernel::format;
 use crate::record::session::{Mode, Run, Session};
@@ -38,11 +39,15 @@ pub struct SheetRow {
     pub temperature: String,
     /// Remark on it.
     pub remark: String,
+    /// Below the lowest load its maker rates: apart from the others, as it plays no part in the verdict.
+    pub beyond: bool,
 }
 
 pub(super) fn rows(session: &Session, notes: &mut Notes) -> Vec<SheetRow> {
     let exponents = Exponents::all(session);
-    runs_along(session).into_iter().map(|run| row(session, run, &exponents, notes)).collect()
+    let mut rows: Vec<SheetRow> = runs_along(session).into_iter().map(|run| row(session, run, &exponents, notes)).collect();
+    rows.sort_by_key(|row| row.beyond);
+    rows
 }
 
 fn row(session: &Session, run: &Run, exponents: &Exponents, notes: &mut Notes) -> SheetRow {
@@ -67,6 +72,7 @@ fn row(session: &Session, run: &Run, exponents: &Exponents, notes: &mut Notes) -
         efficiency: shown.and_then(|f| f.efficiency).map(|figure| notes.cite(&figure)),
         temperature: unit(run.temperature_c.map(|c| format::as_read(c.get())), "°C"),
         remark: remarks(session, run).join("; "),
+        beyond: is_run_below(session, run),
     }
 }
 
