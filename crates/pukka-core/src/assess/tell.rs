@@ -142,8 +142,16 @@ fn fade(loads: &[&Load]) -> Option<Tell> {
     Some(Tell::new(figure, matters, says))
 }
 
-/// Certified in the bass against 1 kHz, at one load.
 fn bass(loads: &[&Load]) -> Option<Tell> {
+    let (figure, low) = bass_loss(loads)?;
+    let tone = format::tone(low.id.tone_hz.get());
+    let says = format!("At {tone} it makes {} against 1{}kHz, into {}.", figure.words(), format::THIN, low.words());
+    let matters = figure.value <= -LOST_DB;
+    Some(Tell::new(figure, matters, says))
+}
+
+/// Certified in the bass against 1 kHz, at the load where it loses most; and that load.
+pub(crate) fn bass_loss<'l, 'a>(loads: &[&'l Load<'a>]) -> Option<(Figure, &'l Load<'a>)> {
     let at = |load: &&&Load, low: f64, high: f64| (low..=high).contains(&load.id.tone_hz.get());
     let pairs = loads.iter().filter(|load| at(load, 40.0, 50.0)).filter_map(|low| {
         let same = |mid: &&&Load| {
@@ -160,7 +168,5 @@ fn bass(loads: &[&Load]) -> Option<Tell> {
         .with("Pbass", format!("certified at {tone}"), low.clean_w(), "W")
         .with("P1kHz", "certified at 1 kHz", mid.clean_w(), "W")
         .made_from([low.figures.total.working.clone(), mid.figures.total.working.clone()]);
-    let figure = Figure::decibels(db, working);
-    let says = format!("At {tone} it makes {} against 1{}kHz, into {}.", figure.words(), format::THIN, low.words());
-    Some(Tell::new(figure, db <= -LOST_DB, says))
+    Some((Figure::decibels(db, working), *low))
 }

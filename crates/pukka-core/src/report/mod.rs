@@ -1,11 +1,13 @@
 //! What people read: the verdict in figures, bars and sentences, the line on the shelf, the sheet.
 
+pub mod compare;
 pub mod guesses;
 pub mod publish;
 mod rows;
 pub mod settled;
 pub mod sheet;
 pub mod summary;
+pub mod value;
 pub mod view;
 
 pub use rows::{Bar, ClaimRow};
