@@ -25,6 +25,7 @@ pub mod site;
 pub mod stand_in;
 pub mod trace;
 pub mod upkeep;
+pub mod worth;
 
 /// A name in plain letters, for files: "Tolland & Pike Mono 1100" is `tolland-pike-mono-1100`.
 #[must_use]

@@ -6,10 +6,12 @@ use unicode_normalization::char::is_combining_mark;
 
 use crate::assess::Overall;
 use crate::assess::{Outcome, judge};
+use crate::evidence::choose::usable;
 use crate::kernel::format;
 use crate::plan::ladder::ladder_checked;
 use crate::record::amplifier::{Class, Purpose};
 use crate::record::session::Session;
+use crate::report::value::{CleanPower, clean_power};
 
 /// State of the work on an amplifier, and how it came out.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
@@ -66,6 +68,15 @@ pub struct Summary {
     pub clean_w: Option<f64>,
     /// Price as a number, in its own currency.
     pub price_amount: Option<f64>,
+    /// That currency.
+    pub price_currency: Option<String>,
+    /// The day it cost that.
+    #[schema(value_type = Option<String>, format = Date)]
+    pub price_on: Option<jiff::civil::Date>,
+    /// Outputs of its own.
+    pub outputs: u32,
+    /// Clean power that counts for value.
+    pub clean: Option<CleanPower>,
 }
 
 /// Text as a search compares it: in lower case and without accents.
@@ -197,6 +208,10 @@ pub fn summary(session: &Session) -> Summary {
         headline_w: head.and_then(crate::record::claims::Claim::total_w),
         clean_w: head_read,
         price_amount: session.amplifier.price.as_ref().map(|price| price.amount.get()),
+        price_currency: session.amplifier.price.as_ref().map(|price| price.currency.clone()),
+        price_on: session.amplifier.price.as_ref().and_then(|price| price.on),
+        outputs: u32::from(session.amplifier.channels),
+        clean: clean_power(session, &usable(session, &judgement.checks)),
     }
 }
 

@@ -7,6 +7,7 @@ use crate::write::WriteTx;
 use crate::write::journal::{self, Change, Entity};
 use crate::{Author, StoreError};
 
+pub use crate::read::buys::{BuyRow, buys};
 pub use crate::read::shelf::{ShelfAfter, ShelfOrder, ShelfPage, ShelfQuery, ShelfRow, shelf, whole_shelf};
 pub use crate::rows::amplifiers::*;
 

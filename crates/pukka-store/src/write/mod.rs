@@ -7,6 +7,7 @@ pub mod claims;
 pub mod gates;
 pub mod idempotency;
 pub(crate) mod journal;
+pub mod money;
 pub mod photos;
 pub mod remarks;
 pub mod rests;

@@ -8,6 +8,7 @@ mod bench;
 mod benches;
 mod body;
 mod claims;
+mod compare;
 mod contract;
 mod download;
 mod error;
@@ -195,6 +196,9 @@ fn api() -> OpenApiRouter<State> {
         .routes(routes!(photos::list, photos::add))
         .routes(routes!(photos::get, photos::describe, photos::delete))
         .routes(routes!(signature::get, signature::name))
+        .routes(routes!(compare::comparison))
+        .routes(routes!(compare::get_worth))
+        .routes(routes!(compare::get_money, compare::set_money))
         .routes(routes!(signature::mark, signature::set_mark, signature::delete_mark))
         .routes(routes!(arithmetic::lead))
         .routes(routes!(arithmetic::drive))

@@ -1,0 +1,147 @@
+//! Amplifiers side by side at one voltage, and what each is worth for its money.
+
+use axum::Json;
+use axum::extract::State as Ask;
+use axum::response::Response;
+use pukka_core::kernel::problem::Problem;
+use pukka_core::report::compare::{Comparison, Contender, MOST, Per, compare};
+use pukka_core::report::value::Rate;
+use pukka_store::{Author, WriteTx, amplifiers, money};
+use serde::{Deserialize, Serialize};
+
+use super::answer::revised;
+use super::body::{Body, sound};
+use super::path::Query;
+use super::writing::Writing;
+use super::{ApiError, State};
+use crate::worth::{Asked, Worth, worth};
+
+/// What to put side by side.
+#[derive(Debug, Deserialize, utoipa::IntoParams)]
+#[into_params(parameter_in = Query)]
+#[serde(deny_unknown_fields)]
+pub struct CompareAsked {
+    /// Ids of amplifiers, separated by commas: 8 at the most.
+    ids: String,
+    /// Supply voltage that powers are brought to: 8 to 18, 14.4 when left out.
+    #[serde(default)]
+    #[param(minimum = 8, maximum = 18)]
+    volts: Option<f64>,
+    /// Power of all outputs, or of one.
+    #[serde(default)]
+    #[param(inline)]
+    per: Per,
+}
+
+const USUAL_V: f64 = 14.4;
+
+/// Amplifiers side by side at one supply voltage, with a sentence for each load that says whether a difference is outside both ±.
+#[utoipa::path(get, operation_id = "getComparison", path = "/comparison", params(CompareAsked), responses((status = 200, body = Comparison)))]
+pub async fn comparison(Ask(state): Ask<State>, Query(asked): Query<CompareAsked>) -> Result<Json<Comparison>, ApiError> {
+    let mut ids: Vec<String> = asked.ids.split(',').map(str::trim).filter(|id| !id.is_empty()).map(str::to_owned).collect();
+    let mut seen = std::collections::HashSet::new();
+    ids.retain(|id| seen.insert(id.clone()));
+    let volts = asked.volts.unwrap_or(USUAL_V);
+    let mut problems = Vec::new();
+    if ids.len() > MOST {
+        problems.push(Problem::new("ids", format!("{MOST} amplifiers stand side by side at the most, not {}.", ids.len())));
+    }
+    if !(8.0..=18.0).contains(&volts) {
+        problems.push(Problem::new("volts", "Between 8 and 18 V."));
+    }
+    sound(problems)?;
+    let wanted = ids.clone();
+    let find = move |store: &pukka_store::Store| {
+        store.read(|tx| wanted.iter().map(|id| Ok(amplifiers::get(tx, id)?.session_id)).collect::<Result<Vec<_>, _>>())
+    };
+    let mut rows = Vec::new();
+    for session_id in state.records(find).await? {
+        rows.push(super::bench::session(&state, &session_id).await?);
+    }
+    let made = state.compute(move || {
+        let all: Vec<Contender> = ids
+            .iter()
+            .zip(&rows)
+            .map(|(id, row)| Contender { id, session: &row.session, checks: row.checks(), overall: row.verdict().overall })
+            .collect();
+        compare(&all, volts, asked.per)
+    });
+    Ok(Json(made.await?))
+}
+
+/// Every tested amplifier with its clean watts at 14.4 V against its price, and its place among those of its kind.
+#[utoipa::path(get, operation_id = "getWorth", path = "/worth", params(Asked), responses((status = 200, body = Worth)))]
+pub async fn get_worth(Ask(state): Ask<State>, Query(asked): Query<Asked>) -> Result<Json<Worth>, ApiError> {
+    sound(asked.check())?;
+    let today = jiff::tz::TimeZone::UTC.to_datetime(state.clock.now()).date();
+    let (rows, money) = state.records(|store| store.read(|tx| Ok((amplifiers::buys(tx)?, money::get(tx)?)))).await?;
+    Ok(Json(state.compute(move || worth(rows, &money, &asked, today)).await?))
+}
+
+/// Rates of exchange.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct MoneyView {
+    /// Revision; 0 while none were ever given.
+    pub revision: i64,
+    /// Currency that all prices are brought to.
+    pub base: String,
+    /// Rates, each with its day.
+    pub rates: Vec<Rate>,
+}
+
+/// Rates to keep.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct MoneyToKeep {
+    /// Currency that all prices are brought to: three capital letters.
+    pub base: String,
+    /// Rates, each with its day.
+    pub rates: Vec<Rate>,
+}
+
+const MOST_RATES: usize = 1_000;
+
+fn is_currency(text: &str) -> bool {
+    text.len() == 3 && text.bytes().all(|b| b.is_ascii_uppercase())
+}
+
+impl MoneyToKeep {
+    fn check(&self) -> Vec<Problem> {
+        let mut problems = Vec::new();
+        let letters = "A currency is three capital letters: GBP, EUR.";
+        if !is_currency(&self.base) {
+            problems.push(Problem::new("base", letters));
+        }
+        if self.rates.len() > MOST_RATES {
+            problems.push(Problem::new("rates", format!("More than {MOST_RATES} rates.")));
+        }
+        for (i, rate) in self.rates.iter().enumerate() {
+            if !is_currency(&rate.currency) {
+                problems.push(Problem::new(format!("rates[{i}].currency"), letters));
+            } else if rate.currency == self.base {
+                problems.push(Problem::new(format!("rates[{i}].currency"), "The base needs no rate: one is one."));
+            }
+            if !(rate.rate.is_finite() && rate.rate > 0.0) {
+                problems.push(Problem::new(format!("rates[{i}].rate"), "More than 0: units of the base for one of it."));
+            }
+        }
+        problems
+    }
+}
+
+/// The rates of exchange that are kept. Nothing is fetched.
+#[utoipa::path(get, operation_id = "getMoney", path = "/money", responses((status = 200, body = MoneyView)))]
+pub async fn get_money(Ask(state): Ask<State>) -> Result<Response, ApiError> {
+    let money::MoneyRow { revision, base, rates } = state.records(|store| store.read(money::get)).await?;
+    Ok(revised(revision, MoneyView { revision, base, rates }))
+}
+
+/// Keeps rates of exchange in place of those before.
+#[utoipa::path(put, operation_id = "setMoney", path = "/money", request_body = MoneyToKeep, responses((status = 200, body = MoneyView)))]
+pub async fn set_money(Ask(state): Ask<State>, writing: Writing, body: Body<MoneyToKeep>) -> Result<Response, ApiError> {
+    sound(body.value.check())?;
+    let (author, revision, MoneyToKeep { base, rates }) = (writing.author(&body.raw), writing.revision()?, body.value);
+    let work = move |tx: &WriteTx, author: &Author| money::set(tx, author, revision, &base, &rates).map(|row| row.revision);
+    state.once(author, work).await?;
+    get_money(Ask(state)).await
+}

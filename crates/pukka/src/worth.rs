@@ -1,0 +1,253 @@
+//! Clean watts against price, over the whole shelf: prices brought to one currency on one day, places among those of a kind.
+
+use jiff::civil::Date;
+use pukka_core::kernel::format;
+use pukka_core::kernel::problem::Problem;
+use pukka_core::record::amplifier::Purpose;
+use pukka_core::report::summary::folded;
+use pukka_core::report::value::{Buy, ValueStanding, rate_on, standings};
+use pukka_store::amplifiers::BuyRow;
+use pukka_store::money::MoneyRow;
+use serde::{Deserialize, Serialize};
+
+/// What is looked for. Several values of one kind are separated by commas; any of them is found.
+#[derive(Debug, Clone, Default, Deserialize, utoipa::IntoParams)]
+#[into_params(parameter_in = Query)]
+#[serde(deny_unknown_fields)]
+pub struct Asked {
+    /// Words that all stand in the name, the state or what is said under the name.
+    #[serde(default)]
+    #[param(inline)]
+    find: Option<String>,
+    /// Classes: `AB`, `D`, `GH`, `other`.
+    #[serde(default)]
+    #[param(inline)]
+    class: Option<String>,
+    /// Purposes: `full-range`, `subwoofer`.
+    #[serde(default)]
+    #[param(inline)]
+    purpose: Option<String>,
+    /// Lowest price, in the base currency.
+    #[serde(default)]
+    #[param(minimum = 0)]
+    price_least: Option<f64>,
+    /// Highest price, in the base currency.
+    #[serde(default)]
+    #[param(minimum = 0)]
+    price_most: Option<f64>,
+    /// Day whose rates bring prices to the base; today when left out.
+    #[serde(default)]
+    #[param(value_type = Option<String>, format = Date)]
+    on: Option<Date>,
+}
+
+impl Asked {
+    /// Problems with it.
+    #[must_use]
+    pub fn check(&self) -> Vec<Problem> {
+        let known = |name: &str, list: Option<&String>, words: &[&str]| -> Vec<Problem> {
+            let odd = list.into_iter().flat_map(|list| list.split(',')).filter(|word| !words.contains(&word.trim()));
+            odd.map(|word| Problem::new(name, format!("“{}” is not known here.", word.trim()))).collect()
+        };
+        let mut problems = known("class", self.class.as_ref(), &["AB", "D", "GH", "other"]);
+        problems.extend(known("purpose", self.purpose.as_ref(), &["full-range", "subwoofer"]));
+        if self.find.as_ref().is_some_and(|find| find.chars().count() > 200) {
+            problems.push(Problem::new("find", "A search has 200 characters at most."));
+        }
+        problems
+    }
+
+    fn wants(&self, row: &BuyRow) -> bool {
+        let among = |list: Option<&String>, word: &str| list.is_none_or(|list| list.split(',').any(|one| one.trim() == word));
+        let find = self.find.as_deref().map(folded).unwrap_or_default();
+        among(self.class.as_ref(), &row.class)
+            && among(self.purpose.as_ref(), &row.purpose)
+            && find.split_whitespace().all(|word| row.words.contains(word))
+    }
+}
+
+/// An amplifier as a buy.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct WorthRow {
+    /// Id of the amplifier.
+    pub id: String,
+    /// Make and model.
+    pub name: String,
+    /// Class.
+    pub class: String,
+    /// Purpose.
+    pub purpose: String,
+    /// Outputs.
+    pub outputs: u32,
+    /// The line of its state: how its claims came out.
+    pub state: String,
+    /// Way in which that line is set.
+    pub tone: String,
+    /// Clean watts at 14.4 V; nothing where it was not tested at a claimed load with its supply volts.
+    pub clean_w: Option<f64>,
+    /// The same, as shown.
+    pub clean: Option<String>,
+    /// Their ±, as shown.
+    pub plus_minus: Option<String>,
+    /// Load they were made into.
+    pub load: Option<String>,
+    /// Efficiency there, percent, as shown.
+    pub efficiency: Option<String>,
+    /// Watts of the headline claim.
+    pub headline_w: Option<f64>,
+    /// Price in the base currency.
+    pub price: Option<f64>,
+    /// Price as it was paid, as shown.
+    pub price_words: Option<String>,
+    /// Price of a clean watt, as shown.
+    pub per_watt: Option<String>,
+    /// Price of a claimed watt, as shown.
+    pub per_claimed_watt: Option<String>,
+    /// Price of a clean watt in the base currency.
+    pub per_watt_price: Option<f64>,
+    /// Place among those of its kind.
+    pub standing: Option<ValueStanding>,
+}
+
+/// Clean watts against price.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct Worth {
+    /// Currency that prices are brought to.
+    pub currency: String,
+    /// Day whose rates brought them there.
+    #[schema(value_type = String, format = Date)]
+    pub on: Date,
+    /// Amplifiers, by name.
+    pub rows: Vec<WorthRow>,
+    /// Currencies without a rate: amplifiers with prices in them have no value.
+    pub no_rate_for: Vec<String>,
+}
+
+fn purpose(word: &str) -> Purpose {
+    if word == "subwoofer" { Purpose::Subwoofer } else { Purpose::FullRange }
+}
+
+/// Every amplifier that is looked for, each with its place among all of its kind on the shelf.
+#[must_use]
+pub fn worth(rows: Vec<BuyRow>, money: &MoneyRow, asked: &Asked, today: Date) -> Worth {
+    let on = asked.on.unwrap_or(today);
+    let price_of = |row: &BuyRow| Some(row.price? * rate_on(&money.rates, &money.base, row.currency.as_deref()?, on)?);
+    let mut no_rate_for: Vec<String> =
+        rows.iter().filter(|row| row.price.is_some() && price_of(row).is_none()).filter_map(|row| row.currency.clone()).collect();
+    no_rate_for.sort_unstable();
+    no_rate_for.dedup();
+    let prices: Vec<Option<f64>> = rows.iter().map(price_of).collect();
+    let (mut buys, mut of) = (Vec::new(), Vec::new());
+    for (n, (row, price)) in rows.iter().zip(&prices).enumerate() {
+        if let (Some(watts), Some(price)) = (row.clean_w.filter(|watts| *watts > 0.0), price.filter(|price| *price > 0.0)) {
+            buys.push(Buy { purpose: purpose(&row.purpose), outputs: row.outputs, watts, price });
+            of.push(n);
+        }
+    }
+    let mut standing: Vec<Option<ValueStanding>> = vec![None; rows.len()];
+    for (n, made) in of.into_iter().zip(standings(&buys)) {
+        standing[n] = Some(made);
+    }
+    let inside = |price: &Option<f64>| {
+        asked.price_least.is_none_or(|least| price.is_some_and(|price| price >= least))
+            && asked.price_most.is_none_or(|most| price.is_some_and(|price| price <= most))
+    };
+    let shown = rows.into_iter().zip(prices).zip(standing).filter(|((row, price), _)| asked.wants(row) && inside(price));
+    let rows = shown.map(|((row, price), standing)| line(row, price, standing, &money.base)).collect();
+    Worth { currency: money.base.clone(), on, rows, no_rate_for }
+}
+
+fn line(row: BuyRow, price: Option<f64>, standing: Option<ValueStanding>, base: &str) -> WorthRow {
+    let per = |watts: Option<f64>| Some(price? / watts.filter(|watts| *watts > 0.0)?);
+    let (per_watt_price, per_claimed) = (per(row.clean_w), per(row.headline_w));
+    let each = |price: Option<f64>| price.map(|price| format::money(price, base, 2));
+    let price_words = row.price.zip(row.currency.as_ref()).map(|(amount, currency)| {
+        let decimals = if amount.fract() == 0.0 { 0 } else { 2 };
+        format::money(amount, currency, decimals)
+    });
+    WorthRow {
+        clean: row.clean_w.map(format::watts),
+        plus_minus: row.clean_u_w.map(|u| if u < 9.95 { format::fixed(u, 1) } else { format::watts(u) }),
+        efficiency: row.efficiency_percent.map(|percent| format::fixed(percent, 1)),
+        id: row.id,
+        name: row.name,
+        class: row.class,
+        purpose: row.purpose,
+        outputs: row.outputs,
+        state: row.state,
+        tone: row.tone,
+        clean_w: row.clean_w,
+        load: row.load,
+        headline_w: row.headline_w,
+        price,
+        price_words,
+        per_watt: each(per_watt_price),
+        per_claimed_watt: each(per_claimed),
+        per_watt_price,
+        standing,
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use pukka_core::report::value::Rate;
+
+    use super::*;
+
+    fn row(name: &str, watts: Option<f64>, price: f64, currency: &str) -> BuyRow {
+        BuyRow {
+            id: name.into(),
+            name: name.into(),
+            class: "D".into(),
+            purpose: "subwoofer".into(),
+            outputs: 1,
+            state: "verdict: pukka".into(),
+            tone: "proved".into(),
+            clean_w: watts,
+            clean_u_w: Some(9.0),
+            load: Some("2 Ω".into()),
+            efficiency_percent: Some(71.0),
+            headline_w: Some(500.0),
+            price: Some(price),
+            currency: Some(currency.into()),
+            price_on: None,
+            words: folded(name),
+        }
+    }
+
+    fn money() -> MoneyRow {
+        MoneyRow {
+            revision: 1,
+            base: "GBP".into(),
+            rates: vec![Rate { currency: "EUR".into(), on: "2026-01-01".parse().unwrap(), rate: 0.8 }],
+        }
+    }
+
+    #[test]
+    fn prices_are_brought_to_one_currency_and_those_without_a_rate_have_no_value() {
+        let rows = vec![
+            row("Fennway", Some(400.0), 100.0, "EUR"),
+            row("Hartsedge", Some(400.0), 90.0, "GBP"),
+            row("Quillmoor", Some(1.0), 9.0, "USD"),
+        ];
+        let all = worth(rows, &money(), &Asked::default(), "2026-11-29".parse().unwrap());
+        let says: Vec<_> = all.rows.iter().map(|row| row.standing.as_ref().map(|standing| standing.says.clone())).collect();
+        assert_eq!(all.rows[0].price, Some(80.0));
+        assert_eq!(says, [Some("first of 2 by watts for the money".into()), Some("second of 2 by watts for the money".into()), None]);
+        assert_eq!((all.no_rate_for, all.rows[0].price_words.as_deref()), (vec!["USD".to_owned()], Some("€100")));
+        assert_eq!((all.rows[1].per_watt.as_deref(), all.rows[1].per_claimed_watt.as_deref()), (Some("£0.23"), Some("£0.18")));
+    }
+
+    #[test]
+    fn a_place_is_among_all_of_a_kind_whatever_is_looked_for() {
+        let rows: Vec<BuyRow> = (1..=9).map(|n| row(&format!("Mono {n}"), Some(100.0), f64::from(n) * 10.0, "GBP")).collect();
+        let asked = Asked { find: Some("MONO 9".into()), price_most: Some(200.0), ..Asked::default() };
+        let found = worth(rows.clone(), &money(), &asked, "2026-11-29".parse().unwrap());
+        assert_eq!(found.rows.len(), 1);
+        assert_eq!(found.rows[0].standing.as_ref().unwrap().says, "very dear: 9th of 9 by watts for the money");
+        let none = Asked { class: Some("AB".into()), ..Asked::default() };
+        assert_eq!(worth(rows, &money(), &none, "2026-11-29".parse().unwrap()).rows, []);
+        let odd = Asked { class: Some("AB,Z".into()), ..Asked::default() };
+        assert_eq!(odd.check()[0].path, "class");
+    }
+}
