@@ -88,6 +88,13 @@ const router = createBrowserRouter([
           { path: "benches", element: <Navigate to="/set-up/benches" replace /> },
           { path: "instruments", element: <Navigate to="/set-up/instruments" replace /> },
           {
+            path: "compare",
+            element: page(
+              () => import("./features/compare/compare-page"),
+              (m) => m.ComparePage,
+            ),
+          },
+          {
             path: "incidents",
             element: page(
               () => import("./features/incidents/incidents-page"),

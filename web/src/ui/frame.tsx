@@ -135,7 +135,7 @@ function Top({
   const { bench, isBench } = useBench(pathname);
   const [notice, undo] = children;
   return (
-    <header className="no-print sticky top-0 z-30 flex min-h-[52px] flex-none flex-wrap items-center gap-x-4 bg-top px-4 text-top-ink sm:px-5 md:low:min-h-[42px]">
+    <header className="no-print sticky top-0 z-30 flex min-h-[52px] flex-none flex-wrap items-center gap-x-4 bg-top px-4 text-top-ink max-sm:gap-x-1.5 max-sm:px-2.5 sm:px-5 md:low:min-h-[42px]">
       <a
         href="#content"
         className="no-print sr-only z-50 rounded-md bg-sheet px-4 py-2 font-semibold focus:not-sr-only focus:fixed focus:top-2 focus:left-2"
@@ -144,7 +144,7 @@ function Top({
         Skip to content
       </a>
       <div className="text-xl font-extrabold" style={{ fontStretch: "118%" }}>
-        Pukka
+        <span className="max-sm:sr-only">Pukka</span>
         <i className="ml-[3px] inline-block size-[10px] rounded-full border-[2.5px] border-[#e39a6b] align-[6px]" />
       </div>
       <nav aria-label="Places" className="flex sm:ml-2 sm:gap-1">
@@ -156,6 +156,9 @@ function Top({
             Bench
           </NavLink>
         )}
+        <NavLink to="/compare" className={link}>
+          Compare
+        </NavLink>
       </nav>
       {notice}
       <div className="ml-auto flex items-center gap-2 text-note text-top-ink2 sm:gap-3">

@@ -303,6 +303,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/comparison": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Amplifiers side by side at one supply voltage, with a sentence for each load that says whether a difference is outside both ±. */
+        get: operations["getComparison"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/imports": {
         parameters: {
             query?: never;
@@ -509,6 +526,24 @@ export interface paths {
         put?: never;
         /** Likewise, of a bench that may not be saved yet. */
         post: operations["tryLoads"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/money": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The rates of exchange that are kept. Nothing is fetched. */
+        get: operations["getMoney"];
+        /** Keeps rates of exchange in place of those before. */
+        put: operations["setMoney"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1310,6 +1345,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/worth": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every tested amplifier with its clean watts at 14.4 V against its price, and its place among those of its kind. */
+        get: operations["getWorth"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/writes/{key}": {
         parameters: {
             query?: never;
@@ -1974,6 +2026,97 @@ export interface components {
          * @enum {string}
          */
         Class: "AB" | "D" | "GH" | "other";
+        /** @description Clean power that counts for value: the most at a claimed load not below the floor, brought to [`VALUE_V`]. */
+        CleanPower: {
+            /**
+             * Format: double
+             * @description Efficiency there, as read.
+             */
+            efficiency_percent?: number | null;
+            /** @description "2 Ω". */
+            load: string;
+            /**
+             * Format: double
+             * @description Its expanded uncertainty, watts.
+             */
+            u_w: number;
+            /**
+             * Format: double
+             * @description Watts, the lower end of a band.
+             */
+            watts: number;
+        };
+        /** @description What one amplifier made at a place. */
+        CompareCell: {
+            /** @description "at 14.4 V", "as read at 13.1 V": which of the two the figure is. */
+            basis: string;
+            /**
+             * Format: double
+             * @description Length of its bar, of the longest there is.
+             */
+            fraction: number;
+            high?: components["schemas"]["Figure"] | null;
+            /** @description Power at the voltage of the comparison; the lower end where it is a band. As read where it is not joined. */
+            power: components["schemas"]["Figure"];
+            /** @description Setting it was run in, where there is one. */
+            setting?: string | null;
+            /** @description Why it is not joined with the others; nothing where it is. */
+            unjoined?: string | null;
+        };
+        /** @description A thing that is known of amplifiers. */
+        CompareFact: {
+            /** @description Their figures, where it is one: each has a working. */
+            figures: (components["schemas"]["Figure"] | null)[];
+            /** @description What there is to say of each, in their order; nothing where it is not known. */
+            says: (string | null)[];
+            /** @description Name of it. */
+            what: string;
+        };
+        /** @description Name over a column. */
+        CompareHead: {
+            /** @description Id of the amplifier. */
+            id: string;
+            /** @description Make and model. */
+            name: string;
+            overall?: components["schemas"]["Overall"] | null;
+            /** @description The same, as shown. */
+            overall_word: string;
+            /** @description Maker, class, fuses. */
+            subtitle: string;
+        };
+        /** @description A place of the ladder, across the amplifiers. */
+        CompareRow: {
+            /** @description A cell an amplifier, in their order; nothing where it was not tested there. */
+            cells: (components["schemas"]["CompareCell"] | null)[];
+            /** @description "2 Ω". */
+            load: string;
+            /** @description Mode. */
+            mode: components["schemas"]["Mode"];
+            /** @description The same in words, with the kind of burst. */
+            mode_words: string;
+            /** @description Whether they can be told apart, the strongest against each of the others, a sentence each. */
+            says: string[];
+            /** @description Wiring and tone: "mono, 40 Hz". */
+            words: string;
+        };
+        /** @description Amplifiers side by side. */
+        Comparison: {
+            /** @description Everything else that is known of each, a line a thing. */
+            facts: components["schemas"]["CompareFact"][];
+            /** @description The amplifiers. */
+            heads: components["schemas"]["CompareHead"][];
+            /** @description Power as it is shown. */
+            per: components["schemas"]["Per"];
+            /** @description Places that any of them was tested at. */
+            rows: components["schemas"]["CompareRow"][];
+            /**
+             * Format: double
+             * @description Voltage that powers are brought to, volts.
+             */
+            volts: number;
+            /** @description The same, as shown. */
+            volts_words: string;
+        };
         /** @description Condition and history. */
         Condition: {
             /** @description Work done to it, or what shows. */
@@ -3094,6 +3237,25 @@ export interface components {
          * @enum {string}
          */
         Mode: "certified" | "clipping" | "dynamic";
+        /** @description Rates to keep. */
+        MoneyToKeep: {
+            /** @description Currency that all prices are brought to: three capital letters. */
+            base: string;
+            /** @description Rates, each with its day. */
+            rates: components["schemas"]["Rate"][];
+        };
+        /** @description Rates of exchange. */
+        MoneyView: {
+            /** @description Currency that all prices are brought to. */
+            base: string;
+            /** @description Rates, each with its day. */
+            rates: components["schemas"]["Rate"][];
+            /**
+             * Format: int64
+             * @description Revision; 0 while none were ever given.
+             */
+            revision: number;
+        };
         /** @description Derivation of figures of one kind. */
         Note: {
             /** @description A line a figure. */
@@ -3602,6 +3764,21 @@ export interface components {
             limit_ratio?: number | null;
             /** @description The oldest first; none of a run that was logged by hand. */
             rounds: components["schemas"]["Round"][];
+        };
+        /** @description A rate of exchange: on a day one unit of `currency` was worth `rate` units of the base. */
+        Rate: {
+            /** @description Three letters, as in ISO 4217. */
+            currency: string;
+            /**
+             * Format: date
+             * @description The day.
+             */
+            on: string;
+            /**
+             * Format: double
+             * @description Units of the base for one of it.
+             */
+            rate: number;
         };
         /**
          * Format: double
@@ -4453,6 +4630,7 @@ export interface components {
             claims_word: string;
             /** @description Class. */
             class: components["schemas"]["Class"];
+            clean?: components["schemas"]["CleanPower"] | null;
             /**
              * Format: double
              * @description Watts of clean power at the headline's load, all outputs, as read.
@@ -4471,6 +4649,11 @@ export interface components {
             logged: number;
             /** @description Make and model. */
             name: string;
+            /**
+             * Format: int32
+             * @description Outputs of its own.
+             */
+            outputs: number;
             overall?: components["schemas"]["Overall"] | null;
             /** @description Overall word, as shown. */
             overall_word?: string | null;
@@ -4485,6 +4668,13 @@ export interface components {
              * @description Price as a number, in its own currency.
              */
             price_amount?: number | null;
+            /** @description That currency. */
+            price_currency?: string | null;
+            /**
+             * Format: date
+             * @description The day it cost that.
+             */
+            price_on?: string | null;
             /** @description Provisional. */
             provisional: boolean;
             /** @description Under Publish on the scale. */
@@ -4701,6 +4891,26 @@ export interface components {
             /** @description Trouble of the last copy. */
             trouble?: string | null;
         };
+        /** @description Place of an amplifier among those of its kind. */
+        ValueStanding: {
+            /** @description Amplifiers of its kind, itself among them. */
+            of: number;
+            /** @description 1 gives most watts for the money. */
+            rank: number;
+            /** @description "good value: third of 40 by watts for the money". */
+            says: string;
+            /**
+             * Format: double
+             * @description Part of the others that give fewer watts for the money; nothing where it is alone.
+             */
+            share?: number | null;
+            word?: components["schemas"]["ValueWord"] | null;
+        };
+        /**
+         * @description Word for the money's worth.
+         * @enum {string}
+         */
+        ValueWord: "bargain" | "good-value" | "fair" | "dear" | "very-dear";
         /** @description The verdict for people. */
         VerdictView: {
             /** @description Power at the usual voltages, for every load that was run clean. */
@@ -4839,6 +5049,75 @@ export interface components {
             source: string;
             /** @description Name of the figure. */
             title: string;
+        };
+        /** @description Clean watts against price. */
+        Worth: {
+            /** @description Currency that prices are brought to. */
+            currency: string;
+            /** @description Currencies without a rate: amplifiers with prices in them have no value. */
+            no_rate_for: string[];
+            /**
+             * Format: date
+             * @description Day whose rates brought them there.
+             */
+            on: string;
+            /** @description Amplifiers, by name. */
+            rows: components["schemas"]["WorthRow"][];
+        };
+        /** @description An amplifier as a buy. */
+        WorthRow: {
+            /** @description Class. */
+            class: string;
+            /** @description The same, as shown. */
+            clean?: string | null;
+            /**
+             * Format: double
+             * @description Clean watts at 14.4 V; nothing where it was not tested at a claimed load with its supply volts.
+             */
+            clean_w?: number | null;
+            /** @description Efficiency there, percent, as shown. */
+            efficiency?: string | null;
+            /**
+             * Format: double
+             * @description Watts of the headline claim.
+             */
+            headline_w?: number | null;
+            /** @description Id of the amplifier. */
+            id: string;
+            /** @description Load they were made into. */
+            load?: string | null;
+            /** @description Make and model. */
+            name: string;
+            /**
+             * Format: int32
+             * @description Outputs.
+             */
+            outputs: number;
+            /** @description Price of a claimed watt, as shown. */
+            per_claimed_watt?: string | null;
+            /** @description Price of a clean watt, as shown. */
+            per_watt?: string | null;
+            /**
+             * Format: double
+             * @description Price of a clean watt in the base currency.
+             */
+            per_watt_price?: number | null;
+            /** @description Their ±, as shown. */
+            plus_minus?: string | null;
+            /**
+             * Format: double
+             * @description Price in the base currency.
+             */
+            price?: number | null;
+            /** @description Price as it was paid, as shown. */
+            price_words?: string | null;
+            /** @description Purpose. */
+            purpose: string;
+            standing?: components["schemas"]["ValueStanding"] | null;
+            /** @description The line of its state: how its claims came out. */
+            state: string;
+            /** @description Way in which that line is set. */
+            tone: string;
         };
         /** @description A thing to do that would change the verdict, or make it firmer. */
         WouldChange: {
@@ -5868,6 +6147,35 @@ export interface operations {
             507: components["responses"]["Refused507"];
         };
     };
+    getComparison: {
+        parameters: {
+            query: {
+                /** @description Ids of amplifiers, separated by commas: 8 at the most. */
+                ids: string;
+                /** @description Supply voltage that powers are brought to: 8 to 18, 14.4 when left out. */
+                volts?: number;
+                /** @description Power of all outputs, or of one. */
+                per?: "total" | "output";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Comparison"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            422: components["responses"]["Refused422"];
+        };
+    };
     importFile: {
         parameters: {
             query?: {
@@ -6215,6 +6523,65 @@ export interface operations {
             413: components["responses"]["Refused413"];
             415: components["responses"]["Refused415"];
             422: components["responses"]["Refused422"];
+        };
+    };
+    getMoney: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MoneyView"];
+                };
+            };
+            403: components["responses"]["Refused403"];
+        };
+    };
+    setMoney: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+                /** @description The same request under the same key is done once. Kept for 30 days. */
+                "Idempotency-Key"?: string;
+                /** @description The revision that was changed, in double quotes. */
+                "If-Match": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MoneyToKeep"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MoneyView"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            409: components["responses"]["Refused409"];
+            412: components["responses"]["Refused412"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            422: components["responses"]["Refused422"];
+            428: components["responses"]["Refused428"];
+            507: components["responses"]["Refused507"];
         };
     };
     getPhoto: {
@@ -8003,6 +8370,41 @@ export interface operations {
             400: components["responses"]["Refused400"];
             403: components["responses"]["Refused403"];
             409: components["responses"]["Refused409"];
+            422: components["responses"]["Refused422"];
+        };
+    };
+    getWorth: {
+        parameters: {
+            query?: {
+                /** @description Words that all stand in the name, the state or what is said under the name. */
+                find?: string;
+                /** @description Classes: `AB`, `D`, `GH`, `other`. */
+                class?: string;
+                /** @description Purposes: `full-range`, `subwoofer`. */
+                purpose?: string;
+                /** @description Lowest price, in the base currency. */
+                price_least?: number;
+                /** @description Highest price, in the base currency. */
+                price_most?: number;
+                /** @description Day whose rates bring prices to the base; today when left out. */
+                on?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Worth"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
             422: components["responses"]["Refused422"];
         };
     };

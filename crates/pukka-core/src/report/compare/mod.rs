@@ -192,7 +192,7 @@ pub fn compare(contenders: &[Contender], volts: f64, per: Per) -> Comparison {
     }
 }
 
-/// Every place that any of them was tested at, in the order of a ladder.
+/// Every place that any of them was tested at: those of most of them first, in the order of a ladder.
 fn places(usable: &[Vec<Usable>]) -> Vec<Place> {
     let mut places: Vec<Place> = Vec::new();
     for place in usable.iter().flatten().filter(|u| u.run.mode_stated).map(|u| Place::of(u.run)) {
@@ -200,7 +200,9 @@ fn places(usable: &[Vec<Usable>]) -> Vec<Place> {
             places.push(place);
         }
     }
-    places.sort_by(Place::order);
+    let tested = |place: &Place| usable.iter().filter(|own| own.iter().any(|u| Place::of(u.run).is(place))).count();
+    // What most of them have in common comes first.
+    places.sort_by(|a, b| tested(b).cmp(&tested(a)).then_with(|| a.order(b)));
     places
 }
 

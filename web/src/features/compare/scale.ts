@@ -1,0 +1,57 @@
+/** A logarithmic axis: from, to, and where a value lies between, as a part. */
+export interface Axis {
+  from: number;
+  to: number;
+  ticks: number[];
+  at: (value: number) => number;
+}
+
+const STEPS = [1, 2, 5];
+
+/** An axis that holds all values with some room at either end, its ticks at 1, 2 and 5 times the powers of ten. */
+export function axisOf(values: readonly number[]): Axis {
+  const sound = values.filter((value) => Number.isFinite(value) && value > 0);
+  const [least, most] = sound.length === 0 ? [1, 10] : [Math.min(...sound), Math.max(...sound)];
+  const [from, to] = [least / 1.25, most * 1.25];
+  const ticks: number[] = [];
+  for (let power = Math.floor(Math.log10(from)); power <= Math.ceil(Math.log10(to)); power++) {
+    for (const step of STEPS) {
+      const tick = step * 10 ** power;
+      if (tick >= from && tick <= to) ticks.push(tick);
+    }
+  }
+  // A short span has few of those: all nine digits then.
+  if (ticks.length < 3) {
+    ticks.length = 0;
+    for (let power = Math.floor(Math.log10(from)); power <= Math.ceil(Math.log10(to)); power++) {
+      for (let step = 1; step < 10; step++) if (step * 10 ** power >= from && step * 10 ** power <= to) ticks.push(step * 10 ** power);
+    }
+  }
+  const span = Math.log(to / from);
+  return { from, to, ticks, at: (value) => Math.log(value / from) / span };
+}
+
+/** Prices of a watt whose lines cross the picture, three at the most: 1, 2 and 5 times the powers of ten. */
+export function watts(priceAxis: Axis, wattAxis: Axis): number[] {
+  const least = priceAxis.from / wattAxis.to;
+  const most = priceAxis.to / wattAxis.from;
+  const all: number[] = [];
+  for (let power = Math.floor(Math.log10(least)); power <= Math.ceil(Math.log10(most)); power++) {
+    for (const step of STEPS) {
+      const each = step * 10 ** power;
+      if (each > least && each < most) all.push(each);
+    }
+  }
+  const middle = Math.sqrt(least * most);
+  return all
+    .sort((a, b) => Math.abs(Math.log(a / middle)) - Math.abs(Math.log(b / middle)))
+    .slice(0, 3)
+    .sort((a, b) => a - b);
+}
+
+/** The two ends of a line of one price a watt, where it enters and leaves the picture: parts of both axes. */
+export function lineOf(each: number, priceAxis: Axis, wattAxis: Axis): { x1: number; y1: number; x2: number; y2: number } {
+  const low = Math.max(priceAxis.from, each * wattAxis.from);
+  const high = Math.min(priceAxis.to, each * wattAxis.to);
+  return { x1: priceAxis.at(low), y1: wattAxis.at(low / each), x2: priceAxis.at(high), y2: wattAxis.at(high / each) };
+}
