@@ -18,7 +18,7 @@ enum Open {
 }
 
 /// Amplifier, place under it, what is opened, and what says that it is there.
-const VIEWS: [(&str, &str, Open, &str); 34] = [
+const VIEWS: [(&str, &str, Open, &str); 37] = [
     ("", "/", Open::Nothing, "On the shelf"),
     ("", "/", Open::Key('?'), "undo the last act of this tab"),
     ("", "/", Open::Key('z'), "Undo next"),
@@ -41,6 +41,9 @@ const VIEWS: [(&str, &str, Open, &str); 34] = [
     ("Tolland & Pike Mono 1100", "record", Open::Click("Add capacitors"), "looks fake"),
     ("Tolland & Pike Mono 1100", "record?part=tour", Open::Nothing, "Its own data port"),
     ("Quillmoor Four-Ninety", "record?part=guesses", Open::Nothing, "Seal them"),
+    ("", "/compare", Open::Nothing, "one price a watt"),
+    ("", "/compare", Open::Click("Currencies"), "Prices are brought to"),
+    ("Copley Strand S500", "record?part=died", Open::Click("Add a part"), "Fault"),
     ("", "/incidents", Open::Nothing, "It died at 1.33"),
     ("Tolland & Pike Mono 1100", "runs", Open::Key('x'), "Level to zero and the supply off first."),
     ("Tolland & Pike Mono 1100", "runs?rung=mono%404%4040&mode=certified", Open::Key('h'), "History of a run"),

@@ -7,6 +7,7 @@ import { useNotice } from "@/ui/notice";
 import { Segments } from "@/ui/segments";
 import { Failed, Loading } from "@/ui/states";
 import { useTitle } from "@/ui/use-title";
+import { useTyped } from "@/ui/use-typed";
 import { MoneyDialog } from "./money-dialog";
 import { SideBySide } from "./side-by-side";
 import { MOST, useCompare, type Compare } from "./use-compare";
@@ -70,12 +71,7 @@ export function ComparePage() {
           </p>
         )}
         <div className="mt-3 rounded-lg border border-line bg-sheet p-2">
-          <ValueChart
-            rows={worth.rows}
-            ids={ids}
-            money={inCurrency}
-            toggle={(id) => (ids.includes(id) || ids.length < MOST) && toggle(id)}
-          />
+          <ValueChart rows={worth.rows} ids={ids} money={inCurrency} toggle={toggle} />
         </div>
         <p className="mt-1.5 mb-2 text-note text-ink2">
           Certified power at 14.4&#8239;V, at the claimed load where it is most, in total. Dotted: one price a watt.
@@ -92,14 +88,17 @@ export function ComparePage() {
 }
 
 function Filters({ compare }: { compare: Compare }) {
+  const name = useTyped(compare.text("find"), (text) => compare.set("find", text));
+  const price = useTyped(compare.text("price_most"), (text) => compare.set("price_most", text.replace(",", ".")));
   return (
     <>
       <TextField
         className="w-40"
         label="Name"
         type="search"
-        value={compare.text("find")}
-        onChange={(event) => compare.set("find", event.target.value)}
+        value={name.typed}
+        maxLength={200}
+        onChange={(event) => name.setTyped(event.target.value)}
       />
       <ChoiceField
         className="w-36"
@@ -119,8 +118,8 @@ function Filters({ compare }: { compare: Compare }) {
         className="w-24"
         label="Price up to"
         inputMode="decimal"
-        value={compare.text("price_most")}
-        onChange={(event) => compare.set("price_most", event.target.value)}
+        value={price.typed}
+        onChange={(event) => price.setTyped(event.target.value)}
       />
     </>
   );
@@ -177,7 +176,7 @@ function Beside({ compare }: { compare: Compare }) {
               <Button size="low" onClick={share}>
                 Copy the link
               </Button>
-              <Button size="low" look="quiet" onClick={() => compare.set("ids", "")}>
+              <Button size="low" look="quiet" onClick={compare.clear}>
                 Clear
               </Button>
             </div>

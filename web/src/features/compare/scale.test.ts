@@ -1,5 +1,6 @@
 import { describe, expect, it } from "vitest";
-import { axisOf, lineOf, watts } from "./scale";
+import { apart, axisOf, lineOf, watts } from "./scale";
+import { toggled } from "./use-compare";
 
 describe("a logarithmic axis", () => {
   it("holds its values and is ticked at 1, 2 and 5", () => {
@@ -30,4 +31,15 @@ describe("lines of one price a watt", () => {
       expect(Math.max(line.x2, line.y2)).toBeCloseTo(1);
     }
   });
+});
+
+it("names no two ticks that would run into one another", () => {
+  expect(apart([60, 70, 80, 90, 100, 200], (tick) => tick, 25)).toEqual([200, 100, 70]);
+});
+
+it("ticks one more, or takes it away, and a ninth is none", () => {
+  expect(toggled(["a"], "b")).toEqual(["a", "b"]);
+  expect(toggled(["a", "b"], "a")).toEqual(["b"]);
+  const eight = ["a", "b", "c", "d", "e", "f", "g", "h"];
+  expect(toggled(eight, "i")).toEqual(eight);
 });

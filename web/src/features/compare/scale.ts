@@ -55,3 +55,13 @@ export function lineOf(each: number, priceAxis: Axis, wattAxis: Axis): { x1: num
   const high = Math.min(priceAxis.to, each * wattAxis.to);
   return { x1: priceAxis.at(low), y1: wattAxis.at(low / each), x2: priceAxis.at(high), y2: wattAxis.at(high / each) };
 }
+
+/** Those of rising values whose places are so far apart that their names do not run into one another, from the last one down. */
+export function apart(values: readonly number[], place: (value: number) => number, least: number): number[] {
+  const kept: number[] = [];
+  for (const value of [...values].reverse()) {
+    const before = kept.at(-1);
+    if (before === undefined || place(before) - place(value) >= least) kept.push(value);
+  }
+  return kept;
+}

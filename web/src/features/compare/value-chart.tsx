@@ -1,6 +1,6 @@
 import { useLayoutEffect, useRef, useState } from "react";
 import type { Schemas } from "@/api/client";
-import { axisOf, lineOf, watts } from "./scale";
+import { apart, axisOf, lineOf, watts } from "./scale";
 
 type Row = Schemas["WorthRow"];
 
@@ -47,15 +47,7 @@ export function ValueChart({
   const x = (part: number) => LEFT + part * (width - LEFT - RIGHT);
   const y = (part: number) => HEIGHT - BOTTOM - part * (HEIGHT - TOP - BOTTOM);
   // Names of ticks that would run into one another are left out; their lines stay.
-  let last = -Infinity;
-  const named = new Set(
-    [...price.ticks].reverse().flatMap((tick) => {
-      const place = x(price.at(tick));
-      if (last !== -Infinity && last - place < 42) return [];
-      last = place;
-      return [tick];
-    }),
-  );
+  const named = new Set(apart(price.ticks, (tick) => x(price.at(tick)), 42));
   return (
     <div ref={frame}>
       <svg viewBox={`0 0 ${String(width)} ${String(HEIGHT)}`} className="block w-full" role="group" aria-label="Clean watts against price">

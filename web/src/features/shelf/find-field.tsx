@@ -1,8 +1,6 @@
-import { useEffect, useState, type RefObject } from "react";
+import type { RefObject } from "react";
 import { Kbd } from "@/ui/kbd";
-
-/** Between two questions to the program while somebody types. */
-const PAUSE_MS = 80;
+import { useTyped } from "@/ui/use-typed";
 
 /** The search of the shelf: what is typed is looked for a moment later. Arrows and Enter walk the list from inside it. */
 export function FindField({
@@ -17,21 +15,7 @@ export function FindField({
   onFind: (words: string) => void;
   walk: Record<"ArrowDown" | "ArrowUp" | "Enter", () => void>;
 }) {
-  const [typed, setTyped] = useState(value);
-  const [asked, setAsked] = useState(value);
-  // Back, or Clear, has changed it from outside.
-  if (asked !== value) {
-    setAsked(value);
-    setTyped(value);
-  }
-  useEffect(() => {
-    if (typed === asked) return;
-    const timer = setTimeout(() => {
-      setAsked(typed);
-      onFind(typed);
-    }, PAUSE_MS);
-    return () => clearTimeout(timer);
-  }, [typed, asked, onFind]);
+  const { typed, setTyped, tellNow } = useTyped(value, onFind);
   return (
     <label className="flex min-w-[220px] items-center gap-2 rounded-md border border-edge bg-field px-2.5 focus-within:outline-2 focus-within:outline-copper">
       <span className="sr-only">Find an amplifier</span>
@@ -45,9 +29,7 @@ export function FindField({
         onKeyDown={(event) => {
           if (event.key === "Escape") setTyped("");
           else if (event.key === "Enter") {
-            // At once: what is opened is the answer to what stands there now.
-            setAsked(typed);
-            onFind(typed);
+            tellNow();
             walk.Enter();
           } else if (event.key === "ArrowDown" || event.key === "ArrowUp") walk[event.key]();
           else return;

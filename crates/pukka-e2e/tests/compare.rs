@@ -1,0 +1,65 @@
+//! Compare: amplifiers ticked, brought to one voltage, shared by link; currencies brought together.
+
+#![allow(clippy::unwrap_used, reason = "a test that cannot set itself up has failed")]
+
+use pukka_e2e::{Browser, Keys, Server, journey};
+
+async fn tick(b: &Browser, name: &str) -> anyhow::Result<()> {
+    b.wait(&format!("[role='checkbox'][aria-label='{name} beside the others']")).await?.click().await?;
+    Ok(())
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn ticked_amplifiers_stand_side_by_side_and_a_link_shows_the_same() {
+    journey(|b| async move {
+        let server = Server::demo()?;
+        b.goto(&server.url).await?;
+        b.see("On the shelf").await?;
+        b.click("Compare").await?;
+        b.see("Tick up to 8 amplifiers").await?;
+        tick(&b, "Tolland & Pike Mono 1100").await?;
+        // The arrow keys walk the ticks, Space sets one.
+        b.press(Keys::Down).await?;
+        b.type_text(" ").await?;
+        b.see("outside both ±").await?;
+        b.see("At 2 Ω, certified, the Tolland & Pike Mono 1100 makes 27").await?;
+        b.see("not tested").await?;
+        b.fill("Supply", "13.8").await?;
+        b.until("powers are brought to 13.8 V", async || {
+            Ok(b.value("location.search").await?.as_str().is_some_and(|at| at.contains("volts=13.8")))
+        })
+        .await?;
+        b.click("an output").await?;
+        let address = b.value("location.href").await?.as_str().unwrap_or_default().to_owned();
+        anyhow::ensure!(address.contains("ids=") && address.contains("per=output"), "{address}");
+        let text = b.value("document.querySelector('aside').innerText").await?;
+        b.goto(&address).await?;
+        b.see("outside both ±").await?;
+        anyhow::ensure!(b.value("document.querySelector('aside').innerText").await? == text, "the link shows the same");
+        // A figure's working is one press away, down to the readings.
+        b.click("Clear").await?;
+        b.see("Tick up to 8 amplifiers").await
+    })
+    .await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn prices_in_another_currency_get_a_place_with_a_rate() {
+    journey(|b| async move {
+        let server = Server::demo()?;
+        b.goto(&format!("{}/compare", server.url)).await?;
+        b.see("No rate for EUR").await?;
+        b.click("Add one").await?;
+        b.fill("is worth, in GBP", "nothing").await?;
+        b.click("Save").await?;
+        b.see("“nothing” is not a number").await?;
+        b.fill("is worth, in GBP", "0,86").await?;
+        b.click("Save").await?;
+        b.see("Rates saved.").await?;
+        b.see_no("No rate for EUR").await?;
+        b.fill("Name", "brackwater 60").await?;
+        b.see_no("Hartsedge Two").await?;
+        b.see("by watts for the money").await
+    })
+    .await;
+}
