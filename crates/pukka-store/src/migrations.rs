@@ -19,6 +19,7 @@ const STEPS: &[M] = &[
     M::up(include_str!("../migrations/11_photos_and_notes.sql")),
     M::up(include_str!("../migrations/12_signature.sql")),
     M::up(include_str!("../migrations/13_value.sql")),
+    M::up(include_str!("../migrations/14_written.sql")),
 ];
 
 /// The newest version of the schema.

@@ -9,6 +9,7 @@ pub mod bundle;
 pub mod cards;
 pub mod cli;
 pub mod clock;
+pub mod data;
 pub mod demo;
 pub mod draw;
 pub mod http;

@@ -68,7 +68,7 @@ fn nothing_private_is_in_anything_that_goes_out() {
         assert!(!tells(&bytes(&bench, &path)), "{path} tells what is private");
         searched += 1;
     }
-    for path in [of_session("publication.zip"), "/api/site.zip".into(), "/api/shelf.zip?kind=shared".into()] {
+    for path in [of_session("publication.zip"), "/api/site.zip".into(), "/api/data.zip".into(), "/api/shelf.zip?kind=shared".into()] {
         for (name, held) in unzipped(bytes(&bench, &path)) {
             assert!(!tells(&held), "{name} in {path} tells what is private");
             searched += 1;

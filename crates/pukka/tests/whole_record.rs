@@ -224,3 +224,30 @@ fn findings_after_a_death_are_kept_shown_and_brought_along() {
     let record = hand.record()["record"].clone();
     assert_eq!((&record["listening"]["words"], &record["post_mortem"]["failed"][0]["count"]), (&json!("clear to the end"), &json!(4)));
 }
+
+#[test]
+fn a_search_finds_whatever_was_written_and_minds_no_hostile_word() {
+    let hand = Hand::new();
+    hand.log("mono@4@40", "440 14.3 41 # smelt of varnish");
+    let seen = hand.bench.get(&format!("/api/amplifiers/{}", hand.amplifier)).json();
+    let likes = json!({ "likes": ["Façade of brass"], "loan": { "lent_by": "R. Oakshott" } });
+    hand.patch(&format!("/api/amplifiers/{}", hand.amplifier), &seen["revision"], &likes).json();
+    let found = |words: &str| {
+        let words: String = words.bytes().map(|byte| format!("%{byte:02X}")).collect();
+        let answer = hand.bench.get(&format!("/api/amplifiers?find={words}"));
+        assert_eq!(answer.status, 200, "{}", answer.text);
+        answer.json()["found"].as_u64().unwrap()
+    };
+    // What was written is there once the records are at rest.
+    let start = std::time::Instant::now();
+    while found("varnish") == 0 {
+        assert!(start.elapsed() < std::time::Duration::from_secs(30), "it is never found");
+        std::thread::sleep(std::time::Duration::from_millis(20));
+    }
+    for words in ["VARN", "facade brass", "mono varnish", "oakshott", "ono 11"] {
+        assert_eq!(found(words), 1, "{words}");
+    }
+    for words in ["arnish", "varnish lacquer", "\"", "*", "varnish AND zzz", "NEAR(varnish", "-varnish", "'", "text:varnish", "&", "\u{0}"] {
+        assert_eq!(found(words), 0, "{words:?}");
+    }
+}

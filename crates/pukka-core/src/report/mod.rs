@@ -9,5 +9,6 @@ pub mod sheet;
 pub mod summary;
 pub mod value;
 pub mod view;
+pub mod written;
 
 pub use rows::{Bar, ClaimRow};

@@ -81,7 +81,7 @@ impl ShelfOrder {
 /// Search terms on the shelf. An empty list asks for nothing.
 #[derive(Debug, Clone, PartialEq, Default)]
 pub struct ShelfQuery {
-    /// Words that all stand in a line's name, state or subtitle.
+    /// Words that all stand in a line's name, state or subtitle, or begin a word of what was written.
     pub words: Vec<String>,
     /// Words of verdicts, in their file form.
     pub verdicts: Vec<String>,
@@ -115,8 +115,13 @@ impl ShelfQuery {
             }
         }
         for word in &self.words {
-            sql.push_str(" AND instr(y.words, ?) > 0");
-            values.push(Value::Text(folded(word)));
+            // On its line anywhere; in what was written, where a word begins so.
+            sql.push_str(
+                " AND (instr(y.words, ?) > 0 OR a.id IN (SELECT d.amplifier_id FROM written w JOIN written_doc d ON d.doc = w.rowid WHERE w.text MATCH ?))",
+            );
+            let word = folded(word);
+            let phrase = format!("\"{}\"*", word.replace('"', "\"\""));
+            values.extend([Value::Text(word), Value::Text(phrase)]);
         }
         if let Some(most) = self.price_most {
             sql.push_str(" AND y.price <= ?");

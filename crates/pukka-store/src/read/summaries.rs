@@ -3,6 +3,7 @@
 
 use pukka_core::RULES_VERSION;
 use pukka_core::report::summary::{Summary, summary};
+use pukka_core::report::written::written;
 use rusqlite::{Connection, OptionalExtension, Transaction};
 
 use crate::StoreError;
@@ -70,5 +71,26 @@ pub(crate) fn keep(tx: &Connection, row: &SessionRow) -> Result<(), StoreError> 
          ON CONFLICT (session_id) DO UPDATE SET rules_version = ?2, body = ?3, fresh = 1",
     )?
     .execute((&row.id, RULES_VERSION, body))?;
+    keep_written(tx, row)
+}
+
+/// Keeps what was written of a session for the search, where it changed.
+fn keep_written(tx: &Connection, row: &SessionRow) -> Result<(), StoreError> {
+    let text = written(&row.session);
+    tx.prepare_cached("INSERT INTO written_doc (amplifier_id) VALUES (?) ON CONFLICT (amplifier_id) DO NOTHING")?
+        .execute([&row.amplifier_id])?;
+    let doc: i64 =
+        tx.prepare_cached("SELECT doc FROM written_doc WHERE amplifier_id = ?")?.query_row([&row.amplifier_id], |row| row.get(0))?;
+    let known: Option<String> =
+        tx.prepare_cached("SELECT text FROM written WHERE rowid = ?")?.query_row([doc], |row| row.get(0)).optional()?;
+    match known {
+        Some(known) if known == text => {}
+        Some(_) => {
+            tx.prepare_cached("UPDATE written SET text = ? WHERE rowid = ?")?.execute((text, doc))?;
+        }
+        None => {
+            tx.prepare_cached("INSERT INTO written (rowid, text) VALUES (?, ?)")?.execute((doc, text))?;
+        }
+    }
     Ok(())
 }

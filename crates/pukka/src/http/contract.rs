@@ -105,6 +105,7 @@ const OPERATIONS: &[(&str, Right, Writes)] = &[
     ("getPhoto", Look, Nothing),
     ("describePhoto", Log, Revision),
     ("getComparison", Look, Nothing),
+    ("getData", Look, Nothing),
     ("getWorth", Look, Nothing),
     ("getMoney", Look, Nothing),
     ("setMoney", Log, Revision),

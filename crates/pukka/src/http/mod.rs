@@ -10,6 +10,7 @@ mod body;
 mod claims;
 mod compare;
 mod contract;
+mod data;
 mod download;
 mod error;
 mod events;
@@ -197,6 +198,7 @@ fn api() -> OpenApiRouter<State> {
         .routes(routes!(photos::get, photos::describe, photos::delete))
         .routes(routes!(signature::get, signature::name))
         .routes(routes!(compare::comparison))
+        .routes(routes!(data::zipped))
         .routes(routes!(compare::get_worth))
         .routes(routes!(compare::get_money, compare::set_money))
         .routes(routes!(signature::mark, signature::set_mark, signature::delete_mark))

@@ -99,7 +99,8 @@ pub struct ShelfAsked {
     /// The `next` of the page before.
     #[serde(default)]
     after: Option<String>,
-    /// Words that all stand in the name, the state or what is said under the name.
+    /// Words that all stand in the name, the state or what is said under the name, or begin a word of what was written: notes, likes,
+    /// parts, reasons.
     #[serde(default)]
     find: Option<String>,
     /// Sort key; the last change when left out.

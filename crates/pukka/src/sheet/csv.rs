@@ -5,34 +5,41 @@ use pukka_core::evidence::figures::{claim_of, numbers};
 use pukka_core::plan::ladder::line_of;
 use pukka_core::record::session::{Burst, Run, Session};
 
-const HEADER: [&str; 27] = [
-    "amplifier",
-    "run",
-    "time",
-    "wiring",
-    "setting",
-    "load nominal (ohm)",
-    "load measured (ohm)",
-    "tone (Hz)",
-    "mode",
-    "burst",
-    "power total (W)",
-    "power bound",
-    "power expanded uncertainty (W)",
-    "claim total (W)",
-    "of claim (%)",
-    "supply rest (V)",
-    "supply end (V)",
-    "sag (V)",
-    "supply current (A)",
-    "draw (W)",
-    "heat (W)",
-    "efficiency (%)",
-    "distortion (%)",
-    "heatsink (degC)",
-    "as read",
-    "in verdict",
-    "note",
+use crate::data::{Column, Kind};
+
+/// Columns, in order.
+pub const COLUMNS: [Column; 27] = [
+    Column::new("amplifier", Kind::Text, "Make and model."),
+    Column::new("run", Kind::Integer, "Place in the session's list of runs, from 1."),
+    Column::new("time", Kind::DateTime, "Time of the run. RFC 3339."),
+    Column::new("wiring", Kind::Text, "Outputs driven, and how they are wired."),
+    Column::new("setting", Kind::Text, "Setting of the amplifier, where it has several."),
+    Column::new("load nominal (ohm)", Kind::Number, "Load as it is called."),
+    Column::new("load measured (ohm)", Kind::Number, "Load as it was measured; empty where it was not."),
+    Column::new("tone (Hz)", Kind::Number, "Test frequency."),
+    Column::new(
+        "mode",
+        Kind::Text,
+        "certified: most power with THD+N at the limit or less; clipping: the same tone past it; dynamic: a burst.",
+    ),
+    Column::new("burst", Kind::Text, "Kind of burst, of dynamic runs."),
+    Column::new("power total (W)", Kind::Number, "Power of all outputs together: P = V² / R of each, or as a wattmeter read it."),
+    Column::new("power bound", Kind::Text, "\"at least\" where the reading is only a lower bound."),
+    Column::new("power expanded uncertainty (W)", Kind::Number, "Half-width at k = 2. JCGM 100:2008."),
+    Column::new("claim total (W)", Kind::Number, "The maker's claim at this place, all outputs together."),
+    Column::new("of claim (%)", Kind::Number, "Power as read over the claim."),
+    Column::new("supply rest (V)", Kind::Number, "Supply before the run."),
+    Column::new("supply end (V)", Kind::Number, "Supply under load, at the moment of the reading."),
+    Column::new("sag (V)", Kind::Number, "Rest less end."),
+    Column::new("supply current (A)", Kind::Number, "Current from the supply."),
+    Column::new("draw (W)", Kind::Number, "Power from the supply: V · I."),
+    Column::new("heat (W)", Kind::Number, "Draw less output; empty for bursts."),
+    Column::new("efficiency (%)", Kind::Number, "Output over draw; empty for bursts."),
+    Column::new("distortion (%)", Kind::Number, "THD+N at the reading."),
+    Column::new("heatsink (degC)", Kind::Number, "Temperature of the heatsink."),
+    Column::new("as read", Kind::Text, "The readings as a line that can be typed again."),
+    Column::new("in verdict", Kind::YesNo, "yes where the run counts: it stands, and no gate was passed without a reason."),
+    Column::new("note", Kind::Text, "A note."),
 ];
 
 /// Writes them, one line a run, also those that were taken back.
@@ -41,7 +48,7 @@ const HEADER: [&str; 27] = [
 /// When a line cannot be written.
 pub fn write(session: &Session) -> Result<Vec<u8>, ::csv::Error> {
     let mut writer = ::csv::WriterBuilder::new().terminator(csv::Terminator::CRLF).from_writer(Vec::new());
-    writer.write_record(HEADER)?;
+    writer.write_record(COLUMNS.iter().map(|column| column.name))?;
     for (i, run) in session.runs.iter().enumerate() {
         writer.write_record(csv_row(session, i, run))?;
     }
@@ -94,7 +101,8 @@ fn round9(value: f64) -> f64 {
 }
 
 /// A text that a spreadsheet would run as a formula is put behind an apostrophe.
-fn inert(text: &str) -> String {
+#[must_use]
+pub fn inert(text: &str) -> String {
     if runs_as_formula(text) { format!("'{text}") } else { text.to_owned() }
 }
 
@@ -118,7 +126,7 @@ mod tests {
         let text = String::from_utf8(bytes.clone()).unwrap();
         assert!(text.starts_with("amplifier,run,time,") && text.contains("\r\n"), "{text}");
         let mut reader = ::csv::Reader::from_reader(bytes.as_slice());
-        assert_eq!(reader.headers().unwrap().len(), HEADER.len());
+        assert_eq!(reader.headers().unwrap().len(), COLUMNS.len());
         let rows: Vec<::csv::StringRecord> = reader.records().collect::<Result<_, _>>().unwrap();
         assert_eq!(rows.len(), 9);
         assert_eq!(&rows[0][26], "'=HYPERLINK(\"x\"), said \"he\"\nnext");

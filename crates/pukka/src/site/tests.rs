@@ -61,8 +61,8 @@ fn a_site_has_a_page_an_amplifier_nothing_private_and_the_same_bytes_twice() {
     let files = files_in(out.path());
     let first: Vec<(PathBuf, Vec<u8>, std::time::SystemTime)> =
         files.iter().map(|path| (path.clone(), fs::read(path).unwrap(), fs::metadata(path).unwrap().modified().unwrap())).collect();
-    // Index, style, script, CSV, JSON, feed; and six files an amplifier.
-    assert_eq!(files.len(), 6 + 2 * 5, "{files:?}");
+    // Index, style, script, CSV, JSON, data package, feed; and six files an amplifier.
+    assert_eq!(files.len(), 7 + 2 * 5, "{files:?}");
     for (path, bytes, _) in &first {
         assert!(!bytes.windows(6).any(|six| six == b"SECRET"), "{} tells what is private", path.display());
     }

@@ -320,6 +320,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/data.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every run and every amplifier as CSV, with a description that R, Python and spreadsheets read. Nothing private is in it. */
+        get: operations["getData"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/imports": {
         parameters: {
             query?: never;
@@ -5289,7 +5306,10 @@ export interface operations {
                 limit?: number;
                 /** @description The `next` of the page before. */
                 after?: string;
-                /** @description Words that all stand in the name, the state or what is said under the name. */
+                /**
+                 * @description Words that all stand in the name, the state or what is said under the name, or begin a word of what was written: notes, likes,
+                 *     parts, reasons.
+                 */
                 find?: string;
                 /** @description Sort key; the last change when left out. */
                 sort?: "date" | "name" | "verdict" | "stage" | "class" | "purpose" | "price" | "clean" | "headline";
@@ -6174,6 +6194,26 @@ export interface operations {
             400: components["responses"]["Refused400"];
             403: components["responses"]["Refused403"];
             422: components["responses"]["Refused422"];
+        };
+    };
+    getData: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": number[];
+                };
+            };
+            403: components["responses"]["Refused403"];
         };
     };
     importFile: {
