@@ -79,11 +79,13 @@ export function ShelfPage() {
             Import
           </Link>
           {!none && (
-            <a className={buttonClass()} href="/api/data.zip" download>
-              As data
-            </a>
             <a className={buttonClass()} href="/api/shelf.zip" download>
               Export all
+            </a>
+          )}
+          {!none && (
+            <a className={buttonClass()} href="/api/data.zip" download>
+              As data
             </a>
           )}
           {!none && (
