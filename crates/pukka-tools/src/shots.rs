@@ -21,6 +21,8 @@ enum Act {
     OpenFigure,
     /// A ramp on the stand-in bench, near its top.
     Live,
+    /// Amplifiers put side by side.
+    Tick(&'static [&'static str]),
     /// A file of four amplifiers: new, changed, already here, refused.
     Import,
 }
@@ -40,7 +42,7 @@ const SHOTS: [Shot; 19] = [
     shot("cautions", "Quillmoor Four-Ninety", "runs"),
     shot("gate", "Copley Strand S500", "runs?rung=mono@1.33@40&mode=certified"),
     shot("verdict", "Hartsedge Two", "verdict"),
-    shot("verdict-short", "Tolland & Pike Duo 200", "verdict"),
+    Shot { act: Act::Tick(&["Tolland & Pike Mono 1100", "Hartsedge Six-Fifty", "Hartsedge Two"]), ..shot("compare", "", "compare") },
     Shot { act: Act::OpenFigure, ..shot("working", "Tolland & Pike Mono 1100", "verdict") },
     shot("sheet", "Hartsedge Two", "sheet"),
     Shot { act: Act::Import, ..shot("import", "", "import") },
@@ -82,6 +84,12 @@ async fn take(server: &Server, browser: &Browser, shot: &Shot) -> anyhow::Result
             browser.wait("#entry-line").await?;
             browser.type_text(line).await?;
             browser.see("V supply").await?;
+        }
+        Act::Tick(names) => {
+            for name in names {
+                browser.wait(&format!("[role='checkbox'][aria-label='{name} beside the others']")).await?.click().await?;
+            }
+            browser.see("outside both ±").await?;
         }
         Act::Import => {
             let path = tempfile::Builder::new().prefix("ferry-lane").suffix(".zip").tempfile()?;

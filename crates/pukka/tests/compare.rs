@@ -28,7 +28,7 @@ fn amplifiers_stand_side_by_side_and_what_cannot_be_asked_is_refused() {
     let at = bench.get(&format!("/api/comparison?ids={mono}&volts=13.8&per=output")).json();
     assert_eq!((&at["volts_words"], &at["per"]), (&json!("13.8\u{202f}V"), &json!("output")));
     assert_eq!(bench.get("/api/comparison?ids=").json()["rows"], json!([]));
-    let many = vec![mono.as_str(); 3].join(",") + &",a,b,c,d,e,f,g,h".to_owned();
+    let many = format!("{mono},a,b,c,d,e,f,g,h");
     assert_eq!(bench.get(&format!("/api/comparison?ids={many}")).refusal().2, ["ids"]);
     assert_eq!(bench.get(&format!("/api/comparison?ids={mono}&volts=50")).refusal().2, ["volts"]);
     assert_eq!(bench.get("/api/comparison?ids=nobody").refusal().0, 404);

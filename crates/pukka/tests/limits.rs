@@ -142,7 +142,7 @@ fn slow_shelf() -> Vec<u8> {
     let noise = |x: u32, y: u32| image::Rgb([x as u8, y as u8, (x ^ y) as u8]);
     image::RgbImage::from_fn(2_400, 2_400, noise).write_to(&mut photo, image::ImageFormat::Jpeg).unwrap();
     let mut zip = zip::ZipWriter::new(std::io::Cursor::new(Vec::new()));
-    for n in 0..12 {
+    for n in 0..6 {
         let mut amplifier = mono();
         amplifier["model"] = json!(format!("Slow {n}"));
         let session = json!({ "format": "pukka-session", "version": 1, "amplifier": amplifier, "claims": [], "runs": [] });

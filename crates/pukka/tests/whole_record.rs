@@ -244,10 +244,10 @@ fn a_search_finds_whatever_was_written_and_minds_no_hostile_word() {
         assert!(start.elapsed() < std::time::Duration::from_secs(30), "it is never found");
         std::thread::sleep(std::time::Duration::from_millis(20));
     }
-    for words in ["VARN", "facade brass", "mono varnish", "oakshott", "ono 11"] {
+    for words in ["VARN", "facade brass", "mono varnish", "oakshott", "ono 11", "-varnish"] {
         assert_eq!(found(words), 1, "{words}");
     }
-    for words in ["arnish", "varnish lacquer", "\"", "*", "varnish AND zzz", "NEAR(varnish", "-varnish", "'", "text:varnish", "&", "\u{0}"] {
+    for words in ["arnish", "varnish lacquer", "\"", "*", "varnish AND zzz", "NEAR(varnish", "'", "text:varnish", "\u{0}"] {
         assert_eq!(found(words), 0, "{words:?}");
     }
 }

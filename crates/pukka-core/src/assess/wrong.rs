@@ -228,12 +228,12 @@ fn misses(session: &Session, run: &Run, p: &Prediction) -> Vec<f64> {
     list
 }
 
-/// Power of all outputs on the line, at a supply voltage.
 /// Whether a run has told the draw: the class alone says too little.
 fn told_by_runs(p: &Prediction) -> bool {
     !matches!(p.draw, Draw::Class { .. })
 }
 
+/// Power of all outputs on the line, at a supply voltage.
 fn line_w(p: &Prediction, end_v: Option<f64>) -> f64 {
     let volts = end_v.unwrap_or(p.expected.end_v);
     p.line.output_w(p.load_ohm) * p.outputs * (volts / p.reference_v).powf(p.exponent)
@@ -293,6 +293,32 @@ mod tests {
         let named = session.standing_runs().filter(|run| fired.iter().any(|check| check.runs.contains(&run.id)));
         let candidates = named.flat_map(|run| readings(run).into_iter().map(move |reading| (run.id.clone(), reading)));
         candidates.filter(|(run, reading)| agrees(&left_out(session, run, *reading))).collect()
+    }
+
+    #[test]
+    fn a_reading_lies_inside_or_outside_of_what_else_is_known() {
+        let stands = |slip: Slip, reading| {
+            let mut session = mono_1100();
+            slip(&mut session.runs[3]);
+            let (run, ladder) = (&session.runs[3], rungs(&session));
+            let rung = ladder.iter().find(|rung| rung.id.is(&RungId::of(run))).unwrap();
+            let predicted = predict_mode(&Prior::of(&session, &[]).without(&run.id), rung, run.mode);
+            standing(&session, run, reading, predicted.as_ref())
+        };
+        // 771 W of 14.19 V and 76.9 A: 70.7 %.
+        let by_efficiency: Slip = |run| run.efficiency_read_ratio = crate::kernel::units::Ratio::new(0.707).ok();
+        assert_eq!(stands(by_efficiency, ReadingName::Current), Some(Standing::Inside));
+        let half: Slip = |run| {
+            run.efficiency_read_ratio = crate::kernel::units::Ratio::new(0.707).ok();
+            run.current_a = Amps::new(38.4).ok();
+        };
+        assert_eq!(stands(half, ReadingName::Current), Some(Standing::Outside));
+        // Between 4 Ω and 1 Ω the supply sags to 14.2 V here.
+        assert_eq!(stands(|_| {}, ReadingName::EndVolts), Some(Standing::Inside));
+        assert_eq!(stands(|run| run.end_v = Volts::new(12.9).ok(), ReadingName::EndVolts), Some(Standing::Outside));
+        assert_eq!(stands(|_| {}, ReadingName::Power), Some(Standing::Inside));
+        assert_eq!(stands(|run| run.outputs[0].power_w = Watts::new(250.0).ok(), ReadingName::Power), Some(Standing::Outside));
+        assert_eq!(stands(|_| {}, ReadingName::Distortion), None, "nothing else says what distortion should be");
     }
 
     #[test]

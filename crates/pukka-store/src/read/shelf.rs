@@ -120,7 +120,8 @@ impl ShelfQuery {
                 " AND (instr(y.words, ?) > 0 OR a.id IN (SELECT d.amplifier_id FROM written w JOIN written_doc d ON d.doc = w.rowid WHERE w.text MATCH ?))",
             );
             let word = folded(word);
-            let phrase = format!("\"{}\"*", word.replace('"', "\"\""));
+            // In quotes nothing is a word of the query's own language; a zero would end it.
+            let phrase = format!("\"{}\"*", word.replace('\0', " ").replace('"', "\"\""));
             values.extend([Value::Text(word), Value::Text(phrase)]);
         }
         if let Some(most) = self.price_most {
