@@ -8,14 +8,15 @@ use super::look::Shape;
 use super::{Card, Style, Subject, card};
 
 /// Heading, share of the width, and whether it is on a narrow card.
-const COLUMNS: [(&str, f64, bool); 7] = [
-    ("Load", 0.15, true),
-    ("Mode", 0.18, true),
-    ("Watts", 0.15, true),
-    ("Of claim", 0.14, true),
-    ("Supply", 0.14, false),
-    ("Draw", 0.13, false),
-    ("η", 0.11, false),
+const COLUMNS: [(&str, f64, bool); 8] = [
+    ("Load", 0.12, true),
+    ("Mode", 0.17, true),
+    ("Claim", 0.13, false),
+    ("Watts", 0.13, true),
+    ("Of claim", 0.12, true),
+    ("Supply", 0.12, false),
+    ("Draw", 0.11, false),
+    ("η", 0.10, false),
 ];
 
 /// Least height of a row; few rows are higher.
@@ -63,7 +64,7 @@ fn one(subject: Subject, style: Style, rows: &[&SheetRow], name: String, title: 
         .collect();
     let shares: f64 = columns.iter().map(|(.., share)| share).sum();
     let room = canvas.width() - 2.0 * MARGIN;
-    let mut line = |y: f64, cells: &[String; 7], (first, font, size, fill): (Font, Font, f64, &str)| {
+    let mut line = |y: f64, cells: &[String; 8], (first, font, size, fill): (Font, Font, f64, &str)| {
         let mut x = MARGIN;
         for (n, _, share) in &columns {
             let wide = room * share / shares;
@@ -84,6 +85,7 @@ fn one(subject: Subject, style: Style, rows: &[&SheetRow], name: String, title: 
         let cells = [
             row.load.split(" (").next().unwrap_or_default().to_owned(),
             row.mode_words.clone(),
+            row.claim.clone(),
             format!("{} W", cell(&row.power)),
             percent(cell(&row.of_claim)),
             row.end_v.clone(),
@@ -91,7 +93,7 @@ fn one(subject: Subject, style: Style, rows: &[&SheetRow], name: String, title: 
             percent(cell(&row.efficiency)),
         ];
         line(top + 66.0 + tall * (n as f64 + 0.5) + 0.21 * tall, &cells, (Font::Bold, Font::Mono, 0.6 * tall, ink));
-        said.push(format!("{} {} {}", cells[0], cells[1], cells[2]));
+        said.push(format!("{} {} {}", cells[0], cells[1], cells[3]));
     }
     for n in 0..=rows.len() {
         canvas.line(top + 66.0 + tall * n as f64, 1.5, hair);

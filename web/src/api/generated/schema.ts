@@ -4369,6 +4369,8 @@ export interface components {
         SheetRow: {
             /** @description Below the lowest load its maker rates: apart from the others, as it plays no part in the verdict. */
             beyond: boolean;
+            /** @description Claim at this place, all outputs together. */
+            claim: string;
             /** @description Supply current. */
             current: string;
             /** @description Distortion. */

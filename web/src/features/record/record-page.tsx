@@ -7,6 +7,7 @@ import { Failed, Loading } from "@/ui/states";
 import { useAmplifierInHand } from "../amplifier-layout";
 import { Guesses } from "./guesses";
 import { InsideFigures } from "./inside-figures";
+import { Relatives } from "./relatives";
 import { SectionForm } from "./section-form";
 import { INSIDE, LOAN, OPINION, PRICES, TOUR } from "./amplifier-spec";
 import { FOOTAGE, LISTENING, POST_MORTEM } from "./session-spec";
@@ -82,6 +83,7 @@ export function RecordPage() {
               {part.section.hint && <p className="text-step text-ink2">{part.section.hint}</p>}
             </div>
             {asked === "inside" && <InsideFigures figures={of.inside} />}
+            {asked === "likes" && <Relatives names={(inHand.amplifier.relations ?? []).map((relation) => relation.name)} />}
             <SectionForm
               key={`${asked} ${ofAmplifier ? id : sessionId}`}
               section={part.section}

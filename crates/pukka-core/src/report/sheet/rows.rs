@@ -3,10 +3,11 @@
 use serde::{Deserialize, Serialize};
 
 use crate::evidence::choose::Exponents;
-use crate::evidence::figures::{figures_among, numbers};
+use crate::evidence::figures::{claim_of, figures_among, numbers};
 use crate::evidence::floor::is_run_below;
 use crate::evidence::rungs::{RungId, runs_along, words};
 use crate::kernel::format;
+use crate::record::claims::Claim;
 use crate::record::session::{Mode, Run, Session};
 use crate::report::sheet::{CitedFigure, Notes};
 
@@ -21,6 +22,8 @@ pub struct SheetRow {
     pub mode: Mode,
     /// The same in words, with the count of a burst of counted cycles.
     pub mode_words: String,
+    /// Claim at this place, all outputs together.
+    pub claim: String,
     /// Total power and its ±.
     pub power: Option<CitedFigure>,
     /// Percent of the claim.
@@ -63,6 +66,7 @@ fn row(session: &Session, run: &Run, exponents: &Exponents, notes: &mut Notes) -
         words: words(&RungId::of(run)),
         mode: run.mode,
         mode_words: run.mode_words(),
+        claim: unit(claim_of(session, run).and_then(Claim::total_w).map(format::watts), "W"),
         power: shown.as_ref().map(|f| notes.cite(&f.total)),
         of_claim: shown.as_ref().and_then(|f| f.against.as_ref()).map(|figure| notes.cite(figure)),
         distortion: unit(run.thd_ratio.map(|thd| format::as_read(thd.get() * 100.0)), "%"),
