@@ -132,17 +132,24 @@ pub fn outgoing(tx: &Connection, amplifier_id: &str) -> Result<Outgoing, StoreEr
 pub fn outgoing_photos(tx: &Connection, amplifier_id: &str) -> Result<Vec<Photo>, StoreError> {
     let rows = photos::list(tx, amplifier_id)?;
     let ids = Ids::of(tx, &amplifiers::get(tx, amplifier_id)?.session_id, amplifier_id)?;
-    Ok(rows.into_iter().map(|row| Photo { run_id: row.photo.run_id.map(|run| ids.file(&run)), ..row.photo }).collect())
+    let named = |mut photo: Photo| {
+        photo.words.run_id = photo.words.run_id.map(|run| ids.file(&run));
+        photo
+    };
+    Ok(rows.into_iter().map(|row| named(row.photo)).collect())
 }
 
 /// Adds photos of a file that an amplifier has not yet; a run that is not here is no run of theirs.
 ///
 /// # Errors
 /// [`StoreError::NotFound`] when there is no such amplifier.
-pub fn take_photos(tx: &WriteTx, author: &Author, amplifier_id: &str, staged: &[Photo]) -> Result<(), StoreError> {
+pub fn take_photos(tx: &WriteTx, author: &Author, amplifier_id: &str, staged: Vec<Photo>) -> Result<(), StoreError> {
     let ids = Ids::of(tx, &amplifiers::get(tx, amplifier_id)?.session_id, amplifier_id)?;
-    let own = |photo: &Photo| Photo { run_id: photo.run_id.as_ref().and_then(|run| ids.own(run)), ..photo.clone() };
-    photos::create_missing(tx, author, amplifier_id, &staged.iter().map(own).collect::<Vec<_>>())
+    let own = |mut photo: Photo| {
+        photo.words.run_id = photo.words.run_id.and_then(|run| ids.own(&run));
+        photo
+    };
+    photos::create_missing(tx, author, amplifier_id, &staged.into_iter().map(own).collect::<Vec<_>>())
 }
 
 /// Every id of a run or a claim in a session.

@@ -205,13 +205,13 @@ fn photos_are_kept_named_removed_and_brought_back() {
         })
         .unwrap();
     let list = || bench.store.read(|tx| photos::list(tx, &row.amplifier_id)).unwrap();
-    assert_eq!(list()[0].photo.caption, "terminals");
+    assert_eq!(list()[0].photo.words.caption, "terminals");
     let id = kept.id.clone();
     bench.store.write(move |tx| photos::delete(tx, &author("a"), &id, 2)).unwrap();
     assert!(list().is_empty());
     bench.undo().unwrap();
     bench.undo().unwrap();
-    assert_eq!((list().len(), list()[0].photo.caption.as_str()), (1, ""));
+    assert_eq!((list().len(), list()[0].photo.words.caption.as_str()), (1, ""));
 }
 
 #[test]

@@ -5,7 +5,7 @@
 use pukka_core::report::summary::Summary;
 use serde_json::{Value, json};
 
-use crate::sheet::{RUN_COLUMNS, inert};
+use crate::sheet::{RUN_COLUMNS, inert, round9};
 
 /// Kind of what stands in a column.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -70,6 +70,18 @@ pub struct Table {
 #[must_use]
 pub const fn runs(path: &'static str) -> Table {
     Table { name: "runs", title: "Every run, one row a run", path, columns: &RUN_COLUMNS }
+}
+
+/// Every run of several tables, a line each under one header.
+#[must_use]
+pub fn runs_of_all<T: AsRef<[u8]>>(tables: &[T]) -> Vec<u8> {
+    let header = |table: &[u8]| table.windows(2).position(|two| two == b"\r\n").map_or(0, |at| at + 2);
+    let names: Vec<&str> = RUN_COLUMNS.iter().map(|column| column.name).collect();
+    let mut whole = format!("{}\r\n", names.join(",")).into_bytes();
+    for own in tables.iter().map(AsRef::as_ref) {
+        whole.extend_from_slice(own.get(header(own)..).unwrap_or_default());
+    }
+    whole
 }
 
 /// The table of amplifiers, one row each.
@@ -159,7 +171,7 @@ pub fn amplifiers_csv<'a>(summaries: impl IntoIterator<Item = &'a Summary>) -> R
 
 fn amplifier_row(summary: &Summary) -> [String; 18] {
     let word = |value: Value| value.as_str().unwrap_or_default().to_owned();
-    let number = |value: Option<f64>| value.map(|value| ((value * 1e9).round() / 1e9).to_string()).unwrap_or_default();
+    let number = |value: Option<f64>| value.map(|value| round9(value).to_string()).unwrap_or_default();
     let clean = summary.clean.as_ref();
     [
         inert(&summary.name),

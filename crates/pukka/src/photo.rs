@@ -5,6 +5,7 @@ use std::io::Cursor;
 
 use image::codecs::jpeg::JpegEncoder;
 use image::{DynamicImage, ImageDecoder, ImageFormat, ImageReader, Limits, Rgb, RgbImage};
+use pukka_core::record::amplifier::PhotoWords;
 use pukka_store::photos::Photo;
 use pukka_store::{Store, StoreError};
 use thiserror::Error;
@@ -51,7 +52,7 @@ impl EncodedPhoto {
     pub fn keep(&self, store: &Store) -> Result<Photo, StoreError> {
         let sha256 = store.files().keep_photo(&self.jpeg)?;
         let (width_px, height_px, bytes) = (self.width_px, self.height_px, self.jpeg.len() as u64);
-        Ok(Photo { sha256, width_px, height_px, bytes, caption: String::new(), marks: Vec::new(), run_id: None, on_sheet: false })
+        Ok(Photo { sha256, width_px, height_px, bytes, words: PhotoWords::default() })
     }
 }
 

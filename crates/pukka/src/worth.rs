@@ -2,67 +2,38 @@
 
 use jiff::civil::Date;
 use pukka_core::kernel::format;
-use pukka_core::kernel::problem::Problem;
-use pukka_core::record::amplifier::Purpose;
-use pukka_core::report::summary::folded;
+use pukka_core::record::amplifier::{Class, Purpose};
+use pukka_core::report::summary::{Tone, folded};
 use pukka_core::report::value::{Buy, ValueStanding, rate_on, standings};
 use pukka_store::amplifiers::BuyRow;
 use pukka_store::money::MoneyRow;
 use serde::{Deserialize, Serialize};
 
-/// What is looked for. Several values of one kind are separated by commas; any of them is found.
-#[derive(Debug, Clone, Default, Deserialize, utoipa::IntoParams)]
-#[into_params(parameter_in = Query)]
-#[serde(deny_unknown_fields)]
-pub struct Asked {
-    /// Words that all stand in the name, the state or what is said under the name.
-    #[serde(default)]
-    #[param(inline)]
-    find: Option<String>,
-    /// Classes: `AB`, `D`, `GH`, `other`.
-    #[serde(default)]
-    #[param(inline)]
-    class: Option<String>,
-    /// Purposes: `full-range`, `subwoofer`.
-    #[serde(default)]
-    #[param(inline)]
-    purpose: Option<String>,
+/// What is looked for. An empty list asks for nothing.
+#[derive(Debug, Clone, Default)]
+pub struct Wanted {
+    /// Words that all stand in what a search looks through.
+    pub words: Vec<String>,
+    /// Classes.
+    pub classes: Vec<Class>,
+    /// Purposes.
+    pub purposes: Vec<Purpose>,
     /// Lowest price, in the base currency.
-    #[serde(default)]
-    #[param(minimum = 0)]
-    price_least: Option<f64>,
+    pub price_least: Option<f64>,
     /// Highest price, in the base currency.
-    #[serde(default)]
-    #[param(minimum = 0)]
-    price_most: Option<f64>,
-    /// Day whose rates bring prices to the base; today when left out.
-    #[serde(default)]
-    #[param(value_type = Option<String>, format = Date)]
-    on: Option<Date>,
+    pub price_most: Option<f64>,
 }
 
-impl Asked {
-    /// Problems with it.
-    #[must_use]
-    pub fn check(&self) -> Vec<Problem> {
-        let known = |name: &str, list: Option<&String>, words: &[&str]| -> Vec<Problem> {
-            let odd = list.into_iter().flat_map(|list| list.split(',')).filter(|word| !words.contains(&word.trim()));
-            odd.map(|word| Problem::new(name, format!("“{}” is not known here.", word.trim()))).collect()
-        };
-        let mut problems = known("class", self.class.as_ref(), &["AB", "D", "GH", "other"]);
-        problems.extend(known("purpose", self.purpose.as_ref(), &["full-range", "subwoofer"]));
-        if self.find.as_ref().is_some_and(|find| find.chars().count() > 200) {
-            problems.push(Problem::new("find", "A search has 200 characters at most."));
+impl Wanted {
+    fn wants(&self, row: &BuyRow, price: Option<f64>) -> bool {
+        fn among<T: PartialEq>(list: &[T], one: &T) -> bool {
+            list.is_empty() || list.contains(one)
         }
-        problems
-    }
-
-    fn wants(&self, row: &BuyRow) -> bool {
-        let among = |list: Option<&String>, word: &str| list.is_none_or(|list| list.split(',').any(|one| one.trim() == word));
-        let find = self.find.as_deref().map(folded).unwrap_or_default();
-        among(self.class.as_ref(), &row.class)
-            && among(self.purpose.as_ref(), &row.purpose)
-            && find.split_whitespace().all(|word| row.words.contains(word))
+        among(&self.classes, &row.class)
+            && among(&self.purposes, &row.purpose)
+            && self.words.iter().all(|word| row.words.contains(&folded(word)))
+            && self.price_least.is_none_or(|least| price.is_some_and(|price| price >= least))
+            && self.price_most.is_none_or(|most| price.is_some_and(|price| price <= most))
     }
 }
 
@@ -74,15 +45,15 @@ pub struct WorthRow {
     /// Make and model.
     pub name: String,
     /// Class.
-    pub class: String,
+    pub class: Class,
     /// Purpose.
-    pub purpose: String,
+    pub purpose: Purpose,
     /// Outputs.
     pub outputs: u32,
     /// The line of its state: how its claims came out.
     pub state: String,
     /// Way in which that line is set.
-    pub tone: String,
+    pub tone: Tone,
     /// Clean watts at 14.4 V; nothing where it was not tested at a claimed load with its supply volts.
     pub clean_w: Option<f64>,
     /// The same, as shown.
@@ -123,37 +94,24 @@ pub struct Worth {
     pub no_rate_for: Vec<String>,
 }
 
-fn purpose(word: &str) -> Purpose {
-    if word == "subwoofer" { Purpose::Subwoofer } else { Purpose::FullRange }
-}
-
-/// Every amplifier that is looked for, each with its place among all of its kind on the shelf.
+/// Every amplifier that is looked for, each with its place among all of its kind on the shelf, by the rates of a day.
 #[must_use]
-pub fn worth(rows: Vec<BuyRow>, money: &MoneyRow, asked: &Asked, today: Date) -> Worth {
-    let on = asked.on.unwrap_or(today);
+pub fn worth(rows: Vec<BuyRow>, money: &MoneyRow, wanted: &Wanted, on: Date) -> Worth {
     let price_of = |row: &BuyRow| Some(row.price? * rate_on(&money.rates, &money.base, row.currency.as_deref()?, on)?);
     let mut no_rate_for: Vec<String> =
         rows.iter().filter(|row| row.price.is_some() && price_of(row).is_none()).filter_map(|row| row.currency.clone()).collect();
     no_rate_for.sort_unstable();
     no_rate_for.dedup();
     let prices: Vec<Option<f64>> = rows.iter().map(price_of).collect();
-    let (mut buys, mut of) = (Vec::new(), Vec::new());
-    for (n, (row, price)) in rows.iter().zip(&prices).enumerate() {
-        if let (Some(watts), Some(price)) = (row.clean_w.filter(|watts| *watts > 0.0), price.filter(|price| *price > 0.0)) {
-            buys.push(Buy { purpose: purpose(&row.purpose), outputs: row.outputs, watts, price });
-            of.push(n);
-        }
-    }
-    let mut standing: Vec<Option<ValueStanding>> = vec![None; rows.len()];
-    for (n, made) in of.into_iter().zip(standings(&buys)) {
-        standing[n] = Some(made);
-    }
-    let inside = |price: &Option<f64>| {
-        asked.price_least.is_none_or(|least| price.is_some_and(|price| price >= least))
-            && asked.price_most.is_none_or(|most| price.is_some_and(|price| price <= most))
+    let buy = |(row, price): (&BuyRow, &Option<f64>)| {
+        let (watts, price) = (row.clean_w.filter(|watts| *watts > 0.0)?, price.filter(|price| *price > 0.0)?);
+        Some(Buy { purpose: row.purpose, outputs: row.outputs, watts, price })
     };
-    let shown = rows.into_iter().zip(prices).zip(standing).filter(|((row, price), _)| asked.wants(row) && inside(price));
-    let rows = shown.map(|((row, price), standing)| line(row, price, standing, &money.base)).collect();
+    let buys: Vec<Option<Buy>> = rows.iter().zip(&prices).map(buy).collect();
+    let mut places = standings(&buys.iter().flatten().cloned().collect::<Vec<_>>()).into_iter();
+    let placed = rows.into_iter().zip(prices).zip(buys).map(|((row, price), buy)| (row, price, buy.and_then(|_| places.next())));
+    let shown = placed.filter(|(row, price, _)| wanted.wants(row, *price));
+    let rows = shown.map(|(row, price, standing)| line(row, price, standing, &money.base)).collect();
     Worth { currency: money.base.clone(), on, rows, no_rate_for }
 }
 
@@ -161,13 +119,10 @@ fn line(row: BuyRow, price: Option<f64>, standing: Option<ValueStanding>, base: 
     let per = |watts: Option<f64>| Some(price? / watts.filter(|watts| *watts > 0.0)?);
     let (per_watt_price, per_claimed) = (per(row.clean_w), per(row.headline_w));
     let each = |price: Option<f64>| price.map(|price| format::money(price, base, 2));
-    let price_words = row.price.zip(row.currency.as_ref()).map(|(amount, currency)| {
-        let decimals = if amount.fract() == 0.0 { 0 } else { 2 };
-        format::money(amount, currency, decimals)
-    });
+    let price_words = row.price.zip(row.currency.as_ref()).map(|(amount, currency)| format::price(amount, currency));
     WorthRow {
         clean: row.clean_w.map(format::watts),
-        plus_minus: row.clean_u_w.map(|u| if u < 9.95 { format::fixed(u, 1) } else { format::watts(u) }),
+        plus_minus: row.clean_w.zip(row.clean_u_w).map(|(watts, u)| format::plus_minus(watts, u)),
         efficiency: row.efficiency_percent.map(|percent| format::fixed(percent, 1)),
         id: row.id,
         name: row.name,
@@ -198,11 +153,11 @@ mod tests {
         BuyRow {
             id: name.into(),
             name: name.into(),
-            class: "D".into(),
-            purpose: "subwoofer".into(),
+            class: Class::D,
+            purpose: Purpose::Subwoofer,
             outputs: 1,
             state: "verdict: pukka".into(),
-            tone: "proved".into(),
+            tone: Tone::Proved,
             clean_w: watts,
             clean_u_w: Some(9.0),
             load: Some("2 Ω".into()),
@@ -230,7 +185,7 @@ mod tests {
             row("Hartsedge", Some(400.0), 90.0, "GBP"),
             row("Quillmoor", Some(1.0), 9.0, "USD"),
         ];
-        let all = worth(rows, &money(), &Asked::default(), "2026-11-29".parse().unwrap());
+        let all = worth(rows, &money(), &Wanted::default(), "2026-11-29".parse().unwrap());
         let says: Vec<_> = all.rows.iter().map(|row| row.standing.as_ref().map(|standing| standing.says.clone())).collect();
         assert_eq!(all.rows[0].price, Some(80.0));
         assert_eq!(says, [Some("first of 2 by watts for the money".into()), Some("second of 2 by watts for the money".into()), None]);
@@ -241,13 +196,11 @@ mod tests {
     #[test]
     fn a_place_is_among_all_of_a_kind_whatever_is_looked_for() {
         let rows: Vec<BuyRow> = (1..=9).map(|n| row(&format!("Mono {n}"), Some(100.0), f64::from(n) * 10.0, "GBP")).collect();
-        let asked = Asked { find: Some("MONO 9".into()), price_most: Some(200.0), ..Asked::default() };
+        let asked = Wanted { words: vec!["MONO".into(), "9".into()], price_most: Some(200.0), ..Wanted::default() };
         let found = worth(rows.clone(), &money(), &asked, "2026-11-29".parse().unwrap());
         assert_eq!(found.rows.len(), 1);
         assert_eq!(found.rows[0].standing.as_ref().unwrap().says, "very dear: 9th of 9 by watts for the money");
-        let none = Asked { class: Some("AB".into()), ..Asked::default() };
+        let none = Wanted { classes: vec![Class::AB], ..Wanted::default() };
         assert_eq!(worth(rows, &money(), &none, "2026-11-29".parse().unwrap()).rows, []);
-        let odd = Asked { class: Some("AB,Z".into()), ..Asked::default() };
-        assert_eq!(odd.check()[0].path, "class");
     }
 }

@@ -134,9 +134,7 @@ fn a_shared_shelf_names_nobody_in_any_of_its_files() {
     let session = bench.get(&format!("/api/amplifiers/{id}")).json()["session_id"].as_str().unwrap().to_owned();
     assert_eq!(bench.post(&format!("/api/sessions/{session}/settled"), &json!({})).status, 201);
     let files = |kind: &str| {
-        let answer =
-            common::agent().get(format!("{}/api/shelf.zip?kind={kind}", bench.url)).call().unwrap().body_mut().read_to_vec().unwrap();
-        let mut zip = zip::ZipArchive::new(std::io::Cursor::new(answer)).unwrap();
+        let mut zip = zip::ZipArchive::new(std::io::Cursor::new(shelf_of(&bench, kind))).unwrap();
         let names: Vec<String> = zip.file_names().map(|name| name.unwrap().into_owned()).collect();
         let text = |name: &String| std::io::read_to_string(zip.by_name(name).unwrap()).unwrap();
         names.iter().map(text).collect::<Vec<String>>()
@@ -175,14 +173,11 @@ fn the_stand_ins_recording_is_a_file_and_there_is_none_without_it() {
 
 /// The whole shelf as bytes.
 fn shelf_of(bench: &Bench, kind: &str) -> Vec<u8> {
-    common::agent().get(format!("{}/api/shelf.zip?kind={kind}", bench.url)).call().unwrap().body_mut().read_to_vec().unwrap()
+    bench.bytes(&format!("/api/shelf.zip?kind={kind}"))
 }
 
 fn take(bench: &Bench, path: &str, bytes: &[u8]) -> Value {
-    let url = format!("{}{path}", bench.url);
-    let mut answer =
-        common::agent().post(&url).header("content-type", "application/octet-stream").header("x-pukka-tab", "a").send(bytes).unwrap();
-    answer.body_mut().read_json().unwrap()
+    bench.send_bytes("POST", path, bytes, &[]).json()
 }
 
 #[test]

@@ -30,12 +30,6 @@ fn taken_in(bench: &Bench) -> (String, String) {
     (amplifier, session)
 }
 
-fn bytes(bench: &Bench, path: &str) -> Vec<u8> {
-    let mut answer = common::agent().get(format!("{}{path}", bench.url)).call().unwrap();
-    assert_eq!(answer.status(), 200, "{path}");
-    answer.body_mut().read_to_vec().unwrap()
-}
-
 /// Files of a zip, by name.
 fn unzipped(bytes: Vec<u8>) -> Vec<(String, Vec<u8>)> {
     let mut zip = zip::ZipArchive::new(std::io::Cursor::new(bytes)).unwrap();
@@ -58,18 +52,18 @@ fn nothing_private_is_in_anything_that_goes_out() {
     let bench = Bench::start();
     let (amplifier, session) = taken_in(&bench);
     let of_session = |what: &str| format!("/api/sessions/{session}/{what}");
-    assert!(tells(&bytes(&bench, &format!("/api/amplifiers/{amplifier}/file"))), "one's own file has all of it");
+    assert!(tells(&bench.bytes(&format!("/api/amplifiers/{amplifier}/file"))), "one's own file has all of it");
     let publication = bench.get(&of_session("publication")).json();
     let cards = publication["cards"].as_array().unwrap().iter().map(|card| card["name"].as_str().unwrap());
     let drawn = cards.flat_map(|name| [of_session(&format!("cards/{name}.svg")), of_session(&format!("cards/{name}.png"))]);
     let others = ["publication", "sheet.html", "sheet.csv", "sheet"].map(of_session);
     let mut searched = 0;
     for path in drawn.chain(others).chain([format!("/api/amplifiers/{amplifier}/file?kind=shared")]) {
-        assert!(!tells(&bytes(&bench, &path)), "{path} tells what is private");
+        assert!(!tells(&bench.bytes(&path)), "{path} tells what is private");
         searched += 1;
     }
     for path in [of_session("publication.zip"), "/api/site.zip".into(), "/api/data.zip".into(), "/api/shelf.zip?kind=shared".into()] {
-        for (name, held) in unzipped(bytes(&bench, &path)) {
+        for (name, held) in unzipped(bench.bytes(&path)) {
             assert!(!tells(&held), "{name} in {path} tells what is private");
             searched += 1;
         }
@@ -81,11 +75,11 @@ fn nothing_private_is_in_anything_that_goes_out() {
 fn the_site_is_one_download_and_what_cannot_be_asked_of_it_is_refused() {
     let bench = Bench::start();
     taken_in(&bench);
-    let files = unzipped(bytes(&bench, "/api/site.zip?licence=CC%20BY%204.0&url=https://bench.example/amps"));
+    let files = unzipped(bench.bytes("/api/site.zip?licence=CC%20BY%204.0&url=https://bench.example/amps"));
     let names: Vec<&str> = files.iter().map(|(name, _)| name.as_str()).collect();
     assert!(names.is_sorted() && names.contains(&"index.html") && names.contains(&"feed.xml"), "{names:?}");
     assert!(names.contains(&"tolland-pike-mono-1100/sheet.html"), "{names:?}");
-    let empty = unzipped(bytes(&bench, "/api/site.zip?only=no%20such%20amplifier"));
+    let empty = unzipped(bench.bytes("/api/site.zip?only=no%20such%20amplifier"));
     assert!(empty.iter().any(|(name, _)| name == "index.html") && empty.iter().all(|(name, _)| !name.contains('/')));
     for (query, path) in [("url=javascript:alert(1)", "url"), ("url=bench.example", "url"), ("name=a%00b", "name")] {
         let (status, code, paths) = bench.get(&format!("/api/site.zip?{query}")).refusal();
@@ -108,11 +102,7 @@ fn the_reviewers_name_and_mark_stand_on_cards_and_nothing_else_of_the_picture_do
     assert_eq!((&named["name"], &named["revision"]), (&json!("Ferry Lane"), &json!(1)));
     assert_ne!(card(), before, "a card that says it is another drawing");
     assert_eq!(bench.send("PATCH", "/api/signature", r#"{"name":"Other"}"#, &[("if-match", "0")]).refusal().0, 412);
-    let put = |bytes: &[u8], revision: &str| {
-        let request =
-            ureq::http::Request::builder().method("PUT").uri(format!("{}/api/signature/mark", bench.url)).header("if-match", revision);
-        common::agent().run(request.body(bytes.to_vec()).unwrap()).unwrap().status().as_u16()
-    };
+    let put = |bytes: &[u8], revision: &str| bench.send_bytes("PUT", "/api/signature/mark", bytes, &[("if-match", revision)]).status;
     let mut png = std::io::Cursor::new(Vec::new());
     image::DynamicImage::new_rgba8(800, 400).write_to(&mut png, image::ImageFormat::Png).unwrap();
     // A comment in the file, as cameras and editors leave them.
@@ -120,10 +110,10 @@ fn the_reviewers_name_and_mark_stand_on_cards_and_nothing_else_of_the_picture_do
     let end = told.len() - 12;
     told.splice(end..end, [&20u32.to_be_bytes()[..], b"tEXtComment\0", MARK.as_bytes(), &[0; 4]].concat());
     assert_eq!((put(b"<svg/>", "1"), put(&told, "1")), (415, 200));
-    let mark = bytes(&bench, "/api/signature/mark");
+    let mark = bench.bytes("/api/signature/mark");
     assert!(!tells(&mark));
     assert_eq!(image::load_from_memory(&mark).unwrap().width(), 320);
-    assert!(!tells(&bytes(&bench, &format!("/api/sessions/{session}/cards/verdict.png"))));
+    assert!(!tells(&bench.bytes(&format!("/api/sessions/{session}/cards/verdict.png"))));
     assert_eq!(bench.send("DELETE", "/api/signature/mark", "", &[("if-match", "2")]).json()["has_mark"], false);
     assert_eq!(bench.get("/api/signature/mark").refusal().0, 404);
 }

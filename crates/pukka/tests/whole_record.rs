@@ -123,26 +123,7 @@ fn guesses_are_sealed_before_the_first_run_and_nowhere_until_they_are_opened() {
 fn photo(bench: &Bench, amplifier: &str) -> Value {
     let mut png = std::io::Cursor::new(Vec::new());
     image::DynamicImage::new_rgb8(60, 40).write_to(&mut png, image::ImageFormat::Png).unwrap();
-    let request = ureq::http::Request::builder()
-        .method("POST")
-        .uri(format!("{}/api/amplifiers/{amplifier}/photos", bench.url))
-        .body(png.into_inner())
-        .unwrap();
-    common::agent().run(request).unwrap().body_mut().read_json().unwrap()
-}
-
-fn shelf(bench: &Bench) -> Vec<u8> {
-    common::agent().get(format!("{}/api/shelf.zip", bench.url)).call().unwrap().body_mut().read_to_vec().unwrap()
-}
-
-fn import(bench: &Bench, zip: &[u8]) -> Value {
-    let mut answer = common::agent()
-        .post(format!("{}/api/imports", bench.url))
-        .header("content-type", "application/octet-stream")
-        .header("x-pukka-tab", "a")
-        .send(zip)
-        .unwrap();
-    answer.body_mut().read_json().unwrap()
+    bench.send_bytes("POST", &format!("/api/amplifiers/{amplifier}/photos"), png.get_ref(), &[]).json()
 }
 
 #[test]
@@ -167,7 +148,7 @@ fn a_photo_has_marks_and_a_run_stands_on_the_sheet_and_goes_along() {
     assert!(sheet.contains("Power stage · 4\u{202f}Ω, certified") && sheet.contains(">Kestrel cap</text>"), "the photo is on the sheet");
     // Elsewhere it belongs to the same run, whatever its id is there.
     let there = Bench::start();
-    let came = import(&there, &shelf(&hand.bench));
+    let came = there.send_bytes("POST", "/api/imports", &hand.bench.bytes("/api/shelf.zip"), &[]).json();
     let amplifier = came["amplifier_id"].as_str().unwrap();
     let photos = there.get(&format!("/api/amplifiers/{amplifier}/photos")).json();
     let session = there.get(&format!("/api/amplifiers/{amplifier}")).json()["session_id"].as_str().unwrap().to_owned();
@@ -215,7 +196,7 @@ fn findings_after_a_death_are_kept_shown_and_brought_along() {
     assert_eq!(paths, ["post_mortem.failed[0].count", "post_mortem.failed[0].part"]);
     // A file that comes back with facts beside the measurement brings them, and drops none of ours.
     let there = Bench::start();
-    import(&there, &shelf(&hand.bench));
+    there.send_bytes("POST", "/api/imports", &hand.bench.bytes("/api/shelf.zip"), &[]).json();
     let mut file =
         there.get(&format!("/api/amplifiers/{}/file", there.get("/api/amplifiers").json()["amplifiers"][0]["id"].as_str().unwrap())).json();
     file["listening"] = json!({ "words": "clear to the end" });

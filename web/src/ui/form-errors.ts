@@ -39,3 +39,8 @@ export function readFields<T extends FieldValues, R extends Record<string, unkno
   }
   return sound ? (values as R) : null;
 }
+
+/** What a refusal says is wrong, place by place; all of it at `path` where it names none. */
+export function problemsOf(error: Error, path: string): readonly { path: string; says: string }[] {
+  return error instanceof Refusal && error.problems.length > 0 ? error.problems : [{ path, says: error.message }];
+}

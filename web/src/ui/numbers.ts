@@ -83,3 +83,6 @@ export const writeNumber = (value: number | null | undefined) => (value == null 
 
 /** A fraction as the percentage people type: 0.0099 is 0.99. */
 export const writePercent = (ratio: number | null | undefined) => writeNumber(ratio == null ? null : ratio * 100);
+
+/** Digits of a whole number in threes: 1 100. */
+export const inThousands = (value: number) => String(value).replace(/\B(?=(\d{3})+(?!\d))/g, "\u202f");

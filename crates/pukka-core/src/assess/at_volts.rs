@@ -5,10 +5,8 @@ use serde::{Deserialize, Serialize};
 use crate::evidence::band::band;
 use crate::evidence::choose::{Target, Tone, Usable, choose};
 use crate::evidence::rungs::{RungId, rungs, words};
-use crate::evidence::total;
-use crate::evidence::workings::{band_figure, total_figure};
+use crate::evidence::workings::{band_figures, workings_of};
 use crate::kernel::format;
-use crate::kernel::units::at_least;
 use crate::kernel::working::Figure;
 use crate::record::session::{Mode, Session};
 
@@ -55,14 +53,10 @@ fn row(session: &Session, usable: &[Usable], id: &RungId) -> Option<VoltageRow> 
     // "At least so much" is that at any voltage, and no band.
     let chosen = choose(session, &own, &wanted, Mode::Certified).filter(|chosen| !chosen.at_least)?;
     let sample = chosen.sample;
-    let beneath = || chosen.runs.iter().filter_map(|run| Some(total_figure(session, run, &total(session, run).ok()?).working));
+    let beneath = workings_of(session, &chosen.runs);
     let cell = |volts: f64| {
-        let made = band(session, sample, volts);
-        VoltageCell {
-            volts: format::with_unit(&format::as_read(volts), "V"),
-            low: band_figure(sample, &made, volts, false, beneath()),
-            high: (!at_least(made.low_w, made.high_w)).then(|| band_figure(sample, &made, volts, true, beneath())),
-        }
+        let (low, high) = band_figures(sample, &band(session, sample, volts), volts, &beneath);
+        VoltageCell { volts: format::with_unit(&format::as_read(volts), "V"), low, high }
     };
     Some(VoltageRow { load: id.wiring.load_words(id.load_ohm), words: words(id), cells: SHOWN_V.map(cell).into() })
 }

@@ -7,7 +7,7 @@ use crate::evidence::choose::Exponents;
 use crate::evidence::power::{NoTotal, Total};
 use crate::evidence::total;
 use crate::evidence::workings::{
-    balance_figure, band_figure, best_figure, draw_working, efficiency_figure, fade_figure, heat_figure, per_output, percent_of_claim,
+    balance_figure, band_figures, best_figure, draw_working, efficiency_figure, fade_figure, heat_figure, per_output, percent_of_claim,
     sag_figure, total_figure,
 };
 use crate::kernel::format;
@@ -193,13 +193,8 @@ fn at_reference(
     // A run that is still typed is not among those that stand, and is measured by them all the same.
     let sample = Sample { measured, ..Sample::of(session, run, total) };
     let band = band(session, sample, reference_v);
-    let low = band_figure(sample, &band, reference_v, false, [made.clone()]);
-    let single = at_least(band.low_w, band.high_w);
-    Some(AtReference {
-        reference: format::with_unit(&format::as_read(reference_v), "V"),
-        high: (!single).then(|| band_figure(sample, &band, reference_v, true, [made.clone()])),
-        low,
-    })
+    let (low, high) = band_figures(sample, &band, reference_v, std::slice::from_ref(made));
+    Some(AtReference { reference: format::with_unit(&format::as_read(reference_v), "V"), low, high })
 }
 
 #[cfg(test)]

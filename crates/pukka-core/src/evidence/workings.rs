@@ -2,9 +2,9 @@
 
 use crate::evidence::band::{Band, Basis, Sample};
 use crate::evidence::power::{OutputPower, PowerOf, Total, total_of};
-use crate::evidence::uncertainty;
+use crate::evidence::{total, uncertainty};
 use crate::kernel::format;
-use crate::kernel::units::PowerDecibels;
+use crate::kernel::units::{PowerDecibels, at_least};
 use crate::kernel::working::{Figure, Working, source};
 use crate::record::bench::{Meter, Quantity};
 use crate::record::session::{Mode, OutputReading, Run, Session};
@@ -304,6 +304,17 @@ pub fn band_figure(sample: Sample, band: &Band, reference_v: f64, upper: bool, f
         working = working.assuming(if upper { "The upper end of the band." } else { "The lower end of the band." });
     }
     Figure::watts(bound, working).give_or_take(Some(u))
+}
+
+/// How the powers of runs were made, as far as they have one.
+pub fn workings_of(session: &Session, runs: &[&Run]) -> Vec<Working> {
+    runs.iter().filter_map(|run| Some(total_figure(session, run, &total(session, run).ok()?).working)).collect()
+}
+
+/// A power at a reference voltage: one figure, or the two ends of a band.
+pub fn band_figures(sample: Sample, band: &Band, reference_v: f64, from: &[Working]) -> (Figure, Option<Figure>) {
+    let end = |upper| band_figure(sample, band, reference_v, upper, from.iter().cloned());
+    (end(false), (!at_least(band.low_w, band.high_w)).then(|| end(true)))
 }
 
 /// Burst against clean, in decibels.

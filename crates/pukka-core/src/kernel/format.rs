@@ -123,6 +123,18 @@ pub fn money(amount: f64, currency: &str, decimals: usize) -> String {
     }
 }
 
+/// The ± of a value, in watts or another unit of its size: a decimal beside hundreds.
+#[must_use]
+pub fn plus_minus(value: f64, u: f64) -> String {
+    if value.abs() >= 99.95 && u < 9.95 { fixed(u, 1) } else { watts(u) }
+}
+
+/// A price as people say it: without decimals where it has none.
+#[must_use]
+pub fn price(amount: f64, currency: &str) -> String {
+    money(amount, currency, if amount.fract() == 0.0 { 0 } else { 2 })
+}
+
 /// Number of decimals that leaves three digits: none from `whole` up, one from a tenth of it, else two.
 fn decimals_of(value: f64, whole: f64) -> usize {
     let size = value.abs();

@@ -145,8 +145,7 @@ impl Figure {
     pub fn give_or_take(mut self, expanded: Option<f64>) -> Self {
         self.plus_minus = expanded.map(|u| match self.unit.as_str() {
             "%" => format::fixed(u, 1),
-            _ if self.value.abs() >= 99.95 && u < 9.95 => format::fixed(u, 1),
-            _ => format::watts(u),
+            _ => format::plus_minus(self.value, u),
         });
         self
     }

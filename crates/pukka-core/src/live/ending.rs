@@ -3,6 +3,8 @@
 use serde::{Deserialize, Serialize};
 
 use crate::instruments::Role;
+use crate::kernel::format;
+use crate::kernel::units::Level;
 
 /// End of a run.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
@@ -13,7 +15,14 @@ pub enum Ending {
     /// The generator was at its top, and the distortion still inside the limit.
     Top,
     /// No reading was inside the limit.
-    NothingClean,
+    NothingClean {
+        /// Distortion of the last one.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        thd_ratio: Option<f64>,
+        /// Its level.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        level_db: Option<Level>,
+    },
     /// No distortion is read, and one decibel more would be the predicted clipping.
     NearClipping,
     /// Stopped.
@@ -90,7 +99,11 @@ impl Ending {
         match self {
             Self::Done => "Done.".into(),
             Self::Top => "The generator is at its top and the distortion still inside the limit: give it more gain.".into(),
-            Self::NothingClean => "No reading was inside the distortion limit.".into(),
+            Self::NothingClean { thd_ratio: Some(thd), level_db: Some(level) } => {
+                let (percent, level) = (format::as_read(100.0 * thd), format::fixed(level.get(), 1).replace('-', "−"));
+                format!("No reading was inside the distortion limit: at {level} dB it is {percent} %.")
+            }
+            Self::NothingClean { .. } => "No reading was inside the distortion limit.".into(),
             Self::NearClipping => {
                 "Ended a decibel below the predicted clipping: nothing reads the distortion, so nothing would say where to stop.".into()
             }

@@ -83,6 +83,7 @@ pub struct Live {
     doubted: Option<Stop>,
     /// The highest level inside so far, settled or not.
     clean: Option<Level>,
+    /// The least distortion that was noise's, and readings since that were no lower.
     noise: Option<f64>,
     strikes: u32,
     inside: Option<(Level, Settled)>,
@@ -274,7 +275,7 @@ impl Live {
 
     fn up(&mut self, now: &Round) -> Action {
         // Without a figure for distortion nothing is inside: a ramp that cannot see its limit does not go on.
-        let Some(thd) = now.thd_ratio else { return self.over(Ending::NothingClean) };
+        let Some(thd) = now.thd_ratio else { return self.nothing_clean(None) };
         let limit = self.rules.limit;
         if thd > limit && self.clean.is_none() {
             return self.noise(now, thd);
@@ -321,12 +322,12 @@ impl Live {
 
     /// Below the first clean level it is noise that distorts, and the way out of it is up: as long as it falls on the way.
     fn noise(&mut self, now: &Round, thd: f64) -> Action {
-        if self.noise.is_some_and(|before| thd > FALLS * before) {
-            self.strikes += 1;
-        }
-        self.noise = Some(thd);
+        // Noise is noisy itself: one reading that does not fall is made good by the next that does.
+        let falls = self.noise.is_none_or(|least| thd <= FALLS * least);
+        self.strikes = if falls { 0 } else { self.strikes + 1 };
+        self.noise = Some(self.noise.map_or(thd, |least| least.min(thd)));
         if now.most_w() >= NOISE_W || self.strikes >= NOISE_STRIKES || self.level >= self.rules.most {
-            return self.over(Ending::NothingClean);
+            return self.nothing_clean(Some(thd));
         }
         let next = (self.level + COARSE).min(self.rules.most);
         self.set(next, now.t_ms)
@@ -340,9 +341,10 @@ impl Live {
             return self.done();
         }
         // What was inside is not any more: it is warmer, and the supply has sagged. One step further down.
+        let thd = settled.mean.thd_ratio;
         self.outside = Some((self.level, settled));
         let lower = Level::new(self.level.get() - FINE.get()).unwrap_or(self.rules.start);
-        if lower <= self.rules.start { self.over(Ending::NothingClean) } else { self.set(lower, now.t_ms) }
+        if lower <= self.rules.start { self.nothing_clean(thd) } else { self.set(lower, now.t_ms) }
     }
 
     fn done(&mut self) -> Action {
@@ -358,7 +360,11 @@ impl Live {
             self.found.best = Some(inside.mean.clone());
             return self.over(Ending::Top);
         }
-        self.over(Ending::NothingClean)
+        self.nothing_clean(None)
+    }
+
+    fn nothing_clean(&mut self, thd_ratio: Option<f64>) -> Action {
+        self.over(Ending::NothingClean { thd_ratio, level_db: thd_ratio.map(|_| self.level) })
     }
 
     /// A burst whose own distortion nobody reads: up to the first decibel that gives clearly less than one.

@@ -1,6 +1,7 @@
 //! What a captured wave says of its last whole burst.
 
 use crate::live::Round;
+use crate::live::climb::NOISE_W;
 use crate::traces::TraceReport;
 use crate::traces::cut::StretchKind;
 use crate::traces::report::{Cycle, Stretch};
@@ -14,10 +15,14 @@ pub struct BurstReading {
     pub ends_w: Vec<(f64, f64)>,
     /// The worst distortion of any output, over its whole cycles.
     pub thd_ratio: Option<f64>,
+    /// Whole bursts of one capture that differ by more than sound with a level can: the level changed within it.
+    pub mixed: bool,
 }
 
 /// A burst so near to an end of the capture may be cut by it, seconds.
 const MARGIN_S: f64 = 0.005;
+/// Successive bursts of one level differ by less: supplies and capacitors sag, by far not so much within half a second.
+const MIXED: f64 = 0.05;
 
 impl BurstReading {
     /// Of the last burst of each output that is whole; `counted_ohm` is the load where cycles are counted. Without one there is nothing
@@ -36,6 +41,7 @@ impl BurstReading {
                 stretch.kind == StretchKind::Burst && inside
             };
             let burst = channel.stretches.iter().rev().find(whole)?;
+            reading.mixed |= differ(channel.stretches.iter().filter(whole).filter_map(|stretch| stretch.power_w));
             match counted_ohm {
                 Some(ohm) => {
                     let watts = |cycle: &Option<Cycle>| cycle.as_ref().map(|cycle| cycle.rms * cycle.rms / ohm);
@@ -51,8 +57,34 @@ impl BurstReading {
         Some(reading)
     }
 
-    /// Into a round.
+    /// Into a round. Bursts of two levels are no reading of either.
     pub fn fill(self, round: &mut Round) {
-        (round.power_w, round.thd_ratio, round.cycles_w) = (self.power_w, self.thd_ratio, self.ends_w);
+        if self.mixed {
+            round.before_wave = true;
+        } else {
+            (round.power_w, round.thd_ratio, round.cycles_w) = (self.power_w, self.thd_ratio, self.ends_w);
+        }
+    }
+}
+
+/// Whether bursts of one capture are of several levels. Noise differs as it will.
+fn differ(watts: impl Iterator<Item = f64>) -> bool {
+    let (least, most) = watts.fold((f64::INFINITY, 0.0_f64), |(least, most), watts| (least.min(watts), most.max(watts)));
+    most >= NOISE_W && least < (1.0 - MIXED) * most
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn bursts_of_two_levels_are_no_reading_of_either() {
+        assert!(!differ([].into_iter()) && !differ([40.0].into_iter()));
+        assert!(!differ([40.0, 38.1].into_iter()), "they sag");
+        assert!(differ([40.0, 37.9].into_iter()) && differ([37.9, 40.0].into_iter()));
+        assert!(!differ([0.99, 0.2].into_iter()) && differ([1.0, 0.2].into_iter()), "noise does as it will");
+        let mut round = Round::default();
+        BurstReading { power_w: vec![40.0], thd_ratio: Some(0.3), mixed: true, ..BurstReading::default() }.fill(&mut round);
+        assert!(!round.is_read() && round.power_w.is_empty() && round.thd_ratio.is_none());
     }
 }

@@ -197,10 +197,7 @@ pub fn summary(session: &Session) -> Summary {
         provisional: judgement.provisional,
         headline: head.and_then(crate::record::claims::Claim::total_w).map(|w| format::with_unit(&format::watts(w), "W")),
         headline_read: head_read.map(|w| format::with_unit(&format::watts(w), "W")),
-        price: session.amplifier.price.as_ref().map(|price| {
-            let decimals = if price.amount.get().fract() == 0.0 { 0 } else { 2 };
-            format::money(price.amount.get(), &price.currency, decimals)
-        }),
+        price: session.amplifier.price.as_ref().map(|price| format::price(price.amount.get(), &price.currency)),
         search: folded(&format!("{} {state} {}", session.amplifier.name(), session.amplifier.subtitle())),
         stage: stage(session, claims, ladder.logged, ladder.planned),
         class: session.amplifier.class,

@@ -12,12 +12,11 @@ use crate::evidence::choose::Usable;
 use crate::evidence::total;
 use crate::kernel::wiring::{Relation, relation};
 use crate::record::amplifier::Purpose;
+use crate::record::claims::USUAL_SUPPLY_V;
 use crate::record::session::Session;
 
 /// Voltage that clean watts are brought to.
-///
-/// Ref: CTA-2006 (14.4 V).
-pub const VALUE_V: f64 = 14.4;
+pub const VALUE_V: f64 = USUAL_SUPPLY_V;
 /// Fewest comparable amplifiers that give a word.
 pub const FEWEST: usize = 8;
 

@@ -1,14 +1,16 @@
 //! Every amplifier on the shelf as a buy: read out of an index over the summaries, so that thousands take milliseconds.
 
 use pukka_core::RULES_VERSION;
-use pukka_core::report::summary::Summary;
+use pukka_core::record::amplifier::{Class, Purpose};
+use pukka_core::report::summary::{Summary, Tone};
 use rusqlite::Connection;
+use serde::de::DeserializeOwned;
 use serde_json::Value;
 
 use crate::StoreError;
 use crate::read::summaries;
 
-/// An amplifier with its clean watts and its price, as far as they are known. Words are those of the files.
+/// An amplifier with its clean watts and its price, as far as they are known.
 #[derive(Debug, Clone, PartialEq)]
 pub struct BuyRow {
     /// Id of the amplifier.
@@ -16,15 +18,15 @@ pub struct BuyRow {
     /// Make and model.
     pub name: String,
     /// Class.
-    pub class: String,
+    pub class: Class,
     /// Purpose.
-    pub purpose: String,
+    pub purpose: Purpose,
     /// Outputs.
     pub outputs: u32,
     /// The line of its state, as the shelf shows it.
     pub state: String,
     /// Way in which that line is set.
-    pub tone: String,
+    pub tone: Tone,
     /// Clean watts at the voltage of value.
     pub clean_w: Option<f64>,
     /// Their expanded uncertainty.
@@ -47,15 +49,13 @@ pub struct BuyRow {
 
 impl BuyRow {
     /// Of a summary that is not in the index yet.
-    fn of(id: String, summary: Summary) -> Result<Self, StoreError> {
-        let word = |value: Value| value.as_str().unwrap_or_default().to_owned();
-        let json = |why| StoreError::Unreadable { what: "summary", why };
+    fn of(id: String, summary: Summary) -> Self {
         let clean = summary.clean;
-        Ok(Self {
+        Self {
             id,
-            class: word(serde_json::to_value(summary.class).map_err(json)?),
-            purpose: word(serde_json::to_value(summary.purpose).map_err(json)?),
-            tone: word(serde_json::to_value(summary.tone).map_err(json)?),
+            class: summary.class,
+            purpose: summary.purpose,
+            tone: summary.tone,
             name: summary.name,
             outputs: summary.outputs,
             state: summary.state,
@@ -68,8 +68,13 @@ impl BuyRow {
             currency: summary.price_currency,
             price_on: summary.price_on.map(|on| on.to_string()),
             words: summary.search,
-        })
+        }
     }
+}
+
+/// A value by its word in files.
+fn of_word<T: DeserializeOwned>(word: String) -> Result<T, StoreError> {
+    serde_json::from_value(Value::String(word)).map_err(|why| StoreError::Unreadable { what: "summary", why })
 }
 
 /// Every amplifier on the shelf, by name. A summary that a write has just left outdated is made for the answer.
@@ -91,17 +96,17 @@ pub fn buys(tx: &Connection) -> Result<Vec<BuyRow>, StoreError> {
     while let Some(row) = rows.next()? {
         if row.get::<_, Option<bool>>(17)? != Some(true) {
             let session_id: String = row.get(16)?;
-            buys.push(BuyRow::of(row.get(0)?, summaries::get(tx, &session_id)?)?);
+            buys.push(BuyRow::of(row.get(0)?, summaries::get(tx, &session_id)?));
             continue;
         }
         buys.push(BuyRow {
             id: row.get(0)?,
             name: row.get(1)?,
-            class: row.get(2)?,
-            purpose: row.get(3)?,
+            class: of_word(row.get(2)?)?,
+            purpose: of_word(row.get(3)?)?,
             outputs: row.get(4)?,
             state: row.get(5)?,
-            tone: row.get(6)?,
+            tone: of_word(row.get(6)?)?,
             clean_w: row.get(7)?,
             clean_u_w: row.get(8)?,
             load: row.get(9)?,

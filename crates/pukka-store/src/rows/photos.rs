@@ -1,6 +1,6 @@
 //! Photos of an amplifier: the record here, the file beside the database under the hash of what is in it.
 
-use pukka_core::record::amplifier::{PhotoMark, PhotoWords};
+use pukka_core::record::amplifier::PhotoWords;
 use rusqlite::{Connection, Transaction};
 use serde::{Deserialize, Serialize};
 
@@ -33,33 +33,9 @@ pub struct Photo {
     pub height_px: u32,
     /// Size.
     pub bytes: u64,
-    /// Caption.
-    pub caption: String,
-    /// Marks on it.
-    #[serde(default)]
-    pub marks: Vec<PhotoMark>,
-    /// The run it was taken in.
-    #[serde(default)]
-    pub run_id: Option<String>,
-    /// The result sheet shows it.
-    #[serde(default)]
-    pub on_sheet: bool,
-}
-
-impl Photo {
     /// Everything that is said of it.
-    #[must_use]
-    pub fn words(&self) -> PhotoWords {
-        let Self { caption, marks, run_id, on_sheet, .. } = self.clone();
-        PhotoWords { caption, marks, run_id, on_sheet }
-    }
-
-    /// The same photo with other words.
-    #[must_use]
-    pub fn with(self, words: PhotoWords) -> Self {
-        let PhotoWords { caption, marks, run_id, on_sheet } = words;
-        Self { caption, marks, run_id, on_sheet, ..self }
-    }
+    #[serde(flatten)]
+    pub words: PhotoWords,
 }
 
 /// A photo as it is kept.

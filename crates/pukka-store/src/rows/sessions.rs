@@ -2,7 +2,8 @@
 
 use pukka_core::kernel::units::Volts;
 use pukka_core::record::bench::Bench;
-use pukka_core::record::session::{Clap, Gain, Guesses, Idle, Listening, Order, Policy, PostMortem, Repair, Session, ToneOrder, Trace};
+pub use pukka_core::record::session::About;
+use pukka_core::record::session::{Gain, Idle, Order, Policy, Repair, Session, ToneOrder};
 use rusqlite::types::Value as Sql;
 use rusqlite::{Connection, OptionalExtension, Transaction};
 use serde::{Deserialize, Serialize};
@@ -45,7 +46,7 @@ pub(crate) fn create(
     let Session { bench, policy, idle, gain, plan, repairs, .. } = like;
     let mut record = json!({ "bench": bench, "policy": policy, "idle": idle, "gain": gain, "run_order": plan.order,
         "tone_order": plan.tone_order, "rest_v": plan.rest_v, "repairs": repairs });
-    About::of(like).add_to(&mut record);
+    add_about(&About::of(like), &mut record);
     let mut fields = record.as_object().cloned().unwrap_or_default();
     fields.extend(like.extra.clone());
     let mut beside = stamps_of_new(&id, author);
@@ -78,51 +79,9 @@ pub(crate) fn touch(tx: &Transaction, author: &Author, session_id: &str) -> Resu
     Ok(())
 }
 
-/// Facts of a session beside what was measured.
-#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]
-pub struct About {
-    /// The day it was measured.
-    pub measured_on: Option<jiff::civil::Date>,
-    /// Findings after a death.
-    pub post_mortem: Option<PostMortem>,
-    /// Source of its footage.
-    pub footage_from: Option<String>,
-    /// Claps before the camera.
-    pub claps: Vec<Clap>,
-    /// Listening notes.
-    pub listening: Option<Listening>,
-    /// Guesses of its power.
-    pub guesses: Option<Guesses>,
-    /// Captured waves.
-    pub traces: Vec<Trace>,
-}
-
-impl About {
-    /// Facts that a session tells.
-    #[must_use]
-    pub fn of(session: &Session) -> Self {
-        let Session { measured_on, post_mortem, footage_from, claps, listening, guesses, traces, .. } = session.clone();
-        Self { measured_on, post_mortem, footage_from, claps, listening, guesses, traces }
-    }
-
-    /// Facts of a file in place of these, where it tells some. Guesses that are here stay: a file for others has no names and no salt.
-    #[must_use]
-    pub fn told_by(self, file: Self) -> Self {
-        Self {
-            measured_on: file.measured_on.or(self.measured_on),
-            post_mortem: file.post_mortem.or(self.post_mortem),
-            footage_from: file.footage_from.or(self.footage_from),
-            claps: if file.claps.is_empty() { self.claps } else { file.claps },
-            listening: file.listening.or(self.listening),
-            guesses: self.guesses.or(file.guesses),
-            traces: if file.traces.is_empty() { self.traces } else { file.traces },
-        }
-    }
-
-    fn add_to(&self, record: &mut Value) {
-        if let (Some(record), Ok(Value::Object(own))) = (record.as_object_mut(), serde_json::to_value(self)) {
-            record.extend(own);
-        }
+fn add_about(about: &About, record: &mut Value) {
+    if let (Some(record), Ok(Value::Object(own))) = (record.as_object_mut(), serde_json::to_value(about)) {
+        record.extend(own);
     }
 }
 
@@ -163,7 +122,7 @@ pub(crate) fn put(tx: &Transaction, author: &Author, id: &str, revision: i64, se
     let mut record = json!({ "bench": bench, "idle": settings.idle, "run_order": settings.run_order, "rest_v": settings.rest_v, "gain": settings.gain,
         "repairs": settings.repairs, "tone_order": settings.tone_order });
     if let Some(about) = &settings.about {
-        about.add_to(&mut record);
+        add_about(about, &mut record);
     }
     if let Some(policy) = &settings.policy {
         record["policy"] = json!(policy);

@@ -35,7 +35,10 @@ fn a_field_without_a_column_fails_here() {
     assert_eq!(strays(&sessions::TABLE, &fields(""), &tables, &["run_order", "tone_order", "rest_v"]), none);
     let profile = fields("Bench").into_iter().chain(["name".to_owned()]).collect::<Vec<_>>();
     assert_eq!(strays(&benches::TABLE, &profile, &[], &[]), none);
-    let photo = serde_json::from_value::<photos::Photo>(json!({ "sha256": "", "width_px": 1, "height_px": 1, "bytes": 1, "caption": "" }));
+    let photo = serde_json::from_value::<photos::Photo>(
+        json!({ "sha256": "", "width_px": 1, "height_px": 1, "bytes": 1, "caption": "front", "run_id": "r1", "on_sheet": true,
+        "marks": [{ "shape": "label", "x": 0.5, "y": 0.5, "label": "A" }] }),
+    );
     let photo = serde_json::to_value(photo.unwrap());
     let photo: Vec<String> = photo.unwrap().as_object().map(|fields| fields.keys().cloned().collect()).unwrap_or_default();
     assert_eq!(strays(&photos::TABLE, &photo, &[], &[]), none);

@@ -47,8 +47,8 @@ pub fn create_missing(tx: &WriteTx, author: &Author, amplifier_id: &str, photos:
 pub fn describe(tx: &WriteTx, author: &Author, id: &str, revision: i64, words: PhotoWords) -> Result<PhotoRow, StoreError> {
     TABLE.expect_revision(tx, id, revision)?;
     let before = get(tx, id)?.photo;
-    let named = words.caption != before.caption;
-    let after = before.clone().with(words);
+    let named = words.caption != before.words.caption;
+    let after = Photo { words, ..before.clone() };
     put(tx, author, id, revision + 1, &after)?;
     let amplifier_id = amplifier_of(tx, id)?;
     let says = if named { "named a photo" } else { "changed what is said of a photo" };

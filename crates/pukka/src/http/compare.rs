@@ -4,6 +4,8 @@ use axum::Json;
 use axum::extract::State as Ask;
 use axum::response::Response;
 use pukka_core::kernel::problem::Problem;
+use pukka_core::record::amplifier::is_currency;
+use pukka_core::record::claims::USUAL_SUPPLY_V;
 use pukka_core::report::compare::{Comparison, Contender, MOST, Per, compare};
 use pukka_core::report::value::Rate;
 use pukka_store::{Author, WriteTx, amplifiers, money};
@@ -12,9 +14,10 @@ use serde::{Deserialize, Serialize};
 use super::answer::revised;
 use super::body::{Body, sound};
 use super::path::Query;
+use super::shelf::{found_words, words_of};
 use super::writing::Writing;
 use super::{ApiError, State};
-use crate::worth::{Asked, Worth, worth};
+use crate::worth::{Wanted, Worth, worth};
 
 /// What to put side by side.
 #[derive(Debug, Deserialize, utoipa::IntoParams)]
@@ -33,15 +36,13 @@ pub struct CompareAsked {
     per: Per,
 }
 
-const USUAL_V: f64 = 14.4;
-
 /// Amplifiers side by side at one supply voltage, with a sentence for each load that says whether a difference is outside both ±.
 #[utoipa::path(get, operation_id = "getComparison", path = "/comparison", params(CompareAsked), responses((status = 200, body = Comparison)))]
 pub async fn comparison(Ask(state): Ask<State>, Query(asked): Query<CompareAsked>) -> Result<Json<Comparison>, ApiError> {
     let mut ids: Vec<String> = asked.ids.split(',').map(str::trim).filter(|id| !id.is_empty()).map(str::to_owned).collect();
     let mut seen = std::collections::HashSet::new();
     ids.retain(|id| seen.insert(id.clone()));
-    let volts = asked.volts.unwrap_or(USUAL_V);
+    let volts = asked.volts.unwrap_or(USUAL_SUPPLY_V);
     let mut problems = Vec::new();
     if ids.len() > MOST {
         problems.push(Problem::new("ids", format!("{MOST} amplifiers stand side by side at the most, not {}.", ids.len())));
@@ -69,13 +70,58 @@ pub async fn comparison(Ask(state): Ask<State>, Query(asked): Query<CompareAsked
     Ok(Json(made.await?))
 }
 
+/// What is looked for. Several values of one kind are separated by commas; any of them is found.
+#[derive(Debug, Clone, Default, Deserialize, utoipa::IntoParams)]
+#[into_params(parameter_in = Query)]
+#[serde(deny_unknown_fields)]
+pub struct WorthAsked {
+    /// Words that all stand in the name, the state or what is said under the name.
+    #[serde(default)]
+    #[param(inline)]
+    find: Option<String>,
+    /// Classes: `AB`, `D`, `GH`, `other`.
+    #[serde(default)]
+    #[param(inline)]
+    class: Option<String>,
+    /// Purposes: `full-range`, `subwoofer`.
+    #[serde(default)]
+    #[param(inline)]
+    purpose: Option<String>,
+    /// Lowest price, in the base currency.
+    #[serde(default)]
+    #[param(minimum = 0)]
+    price_least: Option<f64>,
+    /// Highest price, in the base currency.
+    #[serde(default)]
+    #[param(minimum = 0)]
+    price_most: Option<f64>,
+    /// Day whose rates bring prices to the base; today when left out.
+    #[serde(default)]
+    #[param(value_type = Option<String>, format = Date)]
+    on: Option<jiff::civil::Date>,
+}
+
+impl WorthAsked {
+    fn wanted(&self) -> Result<Wanted, ApiError> {
+        let mut problems = Vec::new();
+        let wanted = Wanted {
+            words: found_words(self.find.as_ref(), &mut problems),
+            classes: words_of("class", self.class.as_ref(), &mut problems),
+            purposes: words_of("purpose", self.purpose.as_ref(), &mut problems),
+            price_least: self.price_least,
+            price_most: self.price_most,
+        };
+        sound(problems).map(|()| wanted)
+    }
+}
+
 /// Every tested amplifier with its clean watts at 14.4 V against its price, and its place among those of its kind.
-#[utoipa::path(get, operation_id = "getWorth", path = "/worth", params(Asked), responses((status = 200, body = Worth)))]
-pub async fn get_worth(Ask(state): Ask<State>, Query(asked): Query<Asked>) -> Result<Json<Worth>, ApiError> {
-    sound(asked.check())?;
-    let today = jiff::tz::TimeZone::UTC.to_datetime(state.clock.now()).date();
+#[utoipa::path(get, operation_id = "getWorth", path = "/worth", params(WorthAsked), responses((status = 200, body = Worth)))]
+pub async fn get_worth(Ask(state): Ask<State>, Query(asked): Query<WorthAsked>) -> Result<Json<Worth>, ApiError> {
+    let wanted = asked.wanted()?;
+    let on = asked.on.unwrap_or_else(|| jiff::tz::TimeZone::UTC.to_datetime(state.clock.now()).date());
     let (rows, money) = state.records(|store| store.read(|tx| Ok((amplifiers::buys(tx)?, money::get(tx)?)))).await?;
-    Ok(Json(state.compute(move || worth(rows, &money, &asked, today)).await?))
+    Ok(Json(state.compute(move || worth(rows, &money, &wanted, on)).await?))
 }
 
 /// Rates of exchange.
@@ -100,10 +146,6 @@ pub struct MoneyToKeep {
 }
 
 const MOST_RATES: usize = 1_000;
-
-fn is_currency(text: &str) -> bool {
-    text.len() == 3 && text.bytes().all(|b| b.is_ascii_uppercase())
-}
 
 impl MoneyToKeep {
     fn check(&self) -> Vec<Problem> {

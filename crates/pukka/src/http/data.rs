@@ -10,9 +10,8 @@ use pukka_store::{amplifiers, sessions};
 
 use super::download::Download;
 use super::{ApiError, State};
-use crate::data::{About, amplifiers as amplifiers_table, amplifiers_csv, package, runs};
+use crate::data::{About, amplifiers as amplifiers_table, amplifiers_csv, package, runs, runs_of_all};
 use crate::sheet::csv;
-use crate::site::runs_of_all;
 
 /// Every run and every amplifier as CSV, with a description that R, Python and spreadsheets read. Nothing private is in it.
 #[utoipa::path(get, operation_id = "getData", path = "/data.zip",

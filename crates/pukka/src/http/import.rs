@@ -7,7 +7,7 @@ use axum::http::StatusCode;
 use pukka_core::instruments::{Profile, Role};
 use pukka_core::kernel::problem::Problem;
 use pukka_store::links::LinkRow;
-use pukka_store::photos;
+use pukka_store::photos::{self, Photo};
 use pukka_store::transfer::{self, Arrival};
 use pukka_store::{Author, Store, StoreError, benches, links};
 use serde::{Deserialize, Serialize};
@@ -267,14 +267,14 @@ impl Taking<'_> {
             // One that is no picture is left out: the readings are what matters.
             let bytes = bundle.photo(photo)?;
             match as_it_is_or_anew(&bytes) {
-                Ok(kept) => staged.push(kept.keep(self.store)?.with(photo.words.clone())),
+                Ok(kept) => staged.push(Photo { words: photo.words.clone(), ..kept.keep(self.store)? }),
                 Err(why) => self.left_out.push(Problem::new(format!("{}/{}", one.folder, photo.name()), why.to_string())),
             }
         }
         let by = self.author.clone();
         let id = self.store.write(move |tx| {
             let amplifier_id = transfer::take_in(tx, &by, &incoming)?;
-            transfer::take_photos(tx, &by, &amplifier_id, &staged)?;
+            transfer::take_photos(tx, &by, &amplifier_id, staged)?;
             Ok(amplifier_id)
         })?;
         self.ids.push(id);

@@ -38,7 +38,7 @@ pub struct PhotoView {
 impl From<PhotoRow> for PhotoView {
     fn from(row: PhotoRow) -> Self {
         let (width_px, height_px) = (row.photo.width_px, row.photo.height_px);
-        Self { id: row.id, revision: row.revision, width_px, height_px, words: row.photo.words() }
+        Self { id: row.id, revision: row.revision, width_px, height_px, words: row.photo.words }
     }
 }
 
@@ -101,7 +101,7 @@ pub async fn describe(Ask(state): Ask<State>, Path(id): Path<String>, writing: W
     patch.names_only(&["caption", "marks", "run_id", "on_sheet"])?;
     let wanted = id.clone();
     let known = state.records(move |store| store.read(|tx| photos::get(tx, &wanted))).await?;
-    let mut words: PhotoWords = patch.onto(&known.photo.words())?;
+    let mut words: PhotoWords = patch.onto(&known.photo.words)?;
     words.caption = words.caption.trim().to_owned();
     sound(words.check())?;
     let work = move |tx: &WriteTx, author: &Author| photos::describe(tx, author, &id, revision, words);

@@ -29,13 +29,14 @@ pub(super) async fn session(state: &State, id: String) -> Result<(Arc<LoadedSess
 /// The session, and what its sheet says beside it.
 pub(super) async fn with_heading(state: &State, id: String) -> Result<(Arc<LoadedSession>, Heading), ApiError> {
     let (row, settled_on) = session(state, id).await?;
-    let (store, of) = (Arc::clone(&state.store), Arc::clone(&row));
-    let photos = state.compute(move || {
-        let rows = store.read(|tx| photos::list(tx, &of.amplifier_id))?;
-        Ok::<_, ApiError>(chosen(store.files(), rows.into_iter().map(|row| row.photo), &of.session))
-    });
+    let (store, of, amplifier_id) = (Arc::clone(&state.store), Arc::clone(&row), row.amplifier_id.clone());
+    let rows = state.records(move |store| store.read(|tx| photos::list(tx, &amplifier_id))).await?;
+    let wanted: Vec<_> = rows.into_iter().map(|row| row.photo).filter(|photo| photo.words.on_sheet).collect();
+    // Pictures are decoded where nothing quick has to wait for them; a sheet without any waits for nothing.
+    let photos =
+        if wanted.is_empty() { Vec::new() } else { state.compute_long(move || chosen(store.files(), wanted, &of.session)).await? };
     let made_on = state.clock.now().strftime("%Y-%m-%d").to_string();
-    Ok((row, Heading { made_on, settled_on, photos: photos.await?? }))
+    Ok((row, Heading { made_on, settled_on, photos }))
 }
 
 /// The result sheet of a session, as data: every figure with its working, every note.

@@ -134,32 +134,40 @@ pub struct ShelfAsked {
 
 const MOST_FOUND_CHARS: usize = 200;
 
-/// The words of a list, each of them one that `T` knows.
-fn words_of<T: DeserializeOwned>(name: &str, list: Option<&String>, problems: &mut Vec<Problem>) -> Vec<String> {
-    let words: Vec<String> =
-        list.iter().flat_map(|list| list.split(',')).map(|word| word.trim().to_owned()).filter(|w| !w.is_empty()).collect();
-    for word in &words {
-        if serde_json::from_value::<T>(word.clone().into()).is_err() {
-            problems.push(Problem::new(name, format!("“{word}” is not known here.")));
-        }
+/// The values of a list, by their words in files.
+pub(super) fn words_of<T: DeserializeOwned>(name: &str, list: Option<&String>, problems: &mut Vec<Problem>) -> Vec<T> {
+    let words = list.into_iter().flat_map(|list| list.split(',')).map(str::trim).filter(|word| !word.is_empty());
+    let value = |word: &str| {
+        let known = serde_json::from_value(word.into());
+        known.map_err(|_| problems.push(Problem::new(name, format!("“{word}” is not known here.")))).ok()
+    };
+    words.filter_map(value).collect()
+}
+
+/// The words of a search.
+pub(super) fn found_words(find: Option<&String>, problems: &mut Vec<Problem>) -> Vec<String> {
+    let find = find.map(String::as_str).unwrap_or_default();
+    if find.chars().count() > MOST_FOUND_CHARS {
+        problems.push(Problem::new("find", format!("A search has {MOST_FOUND_CHARS} characters at most.")));
     }
-    words
+    find.split_whitespace().map(str::to_owned).collect()
+}
+
+/// Values as words again: the database knows them so.
+fn as_words(values: &[impl Serialize]) -> Vec<String> {
+    values.iter().filter_map(|value| serde_json::to_value(value).ok()?.as_str().map(str::to_owned)).collect()
 }
 
 impl ShelfAsked {
     fn query(&self) -> Result<ShelfQuery, ApiError> {
         let mut problems = Vec::new();
-        let find = self.find.as_deref().unwrap_or_default();
-        if find.chars().count() > MOST_FOUND_CHARS {
-            problems.push(Problem::new("find", format!("A search has {MOST_FOUND_CHARS} characters at most.")));
-        }
         let sort = self.sort.unwrap_or_default();
         let query = ShelfQuery {
-            words: find.split_whitespace().map(str::to_owned).collect(),
-            verdicts: words_of::<Overall>("verdict", self.verdict.as_ref(), &mut problems),
-            stages: words_of::<Stage>("stage", self.stage.as_ref(), &mut problems),
-            classes: words_of::<Class>("class", self.class.as_ref(), &mut problems),
-            purposes: words_of::<Purpose>("purpose", self.purpose.as_ref(), &mut problems),
+            words: found_words(self.find.as_ref(), &mut problems),
+            verdicts: as_words(&words_of::<Overall>("verdict", self.verdict.as_ref(), &mut problems)),
+            stages: as_words(&words_of::<Stage>("stage", self.stage.as_ref(), &mut problems)),
+            classes: as_words(&words_of::<Class>("class", self.class.as_ref(), &mut problems)),
+            purposes: as_words(&words_of::<Purpose>("purpose", self.purpose.as_ref(), &mut problems)),
             price_most: self.price_most,
             clean_least_w: self.clean_least,
             order: sort.order(),

@@ -82,5 +82,5 @@ fn photo(store: &Store, photo: &photos::Photo) -> OutgoingPhoto {
         let is_whole = pukka_store::Files::hash(&bytes) == photo.sha256;
         if is_whole { Ok(bytes) } else { Err("The file is damaged: it is not what was kept.".to_owned()) }
     });
-    (photo.words(), bytes)
+    (photo.words.clone(), bytes)
 }

@@ -13,6 +13,7 @@ use pukka_core::instruments::{Profile, Role};
 use pukka_store::links::LinkRow;
 
 pub use link::{Link, LinkFault, LinkState};
+pub use proof::is_off;
 pub use wire::{is_serial, take_away};
 
 /// Called whenever the generator's level is known to be down.

@@ -7,6 +7,12 @@ use super::link::LinkFault;
 /// Read back at or below this, a level is down, dB.
 const DOWN_DB: f64 = -60.0;
 
+/// Whether an answer says that an output is off.
+pub fn is_off(answer: &str) -> bool {
+    let answer = answer.trim();
+    answer.eq_ignore_ascii_case("OFF") || answer.parse::<f64>().is_ok_and(|state| state == 0.0)
+}
+
 /// Messages that take a level away, and the proof of it.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Proof {
@@ -73,8 +79,7 @@ impl Proof {
             };
         }
         if self.output.as_deref() == Some(query) {
-            let off = answer.eq_ignore_ascii_case("OFF") || answer.parse::<f64>().is_ok_and(|state| state == 0.0);
-            return if off { Ok(()) } else { Err(LinkFault::NotObeyed(format!("its output reads “{answer}”"))) };
+            return if is_off(answer) { Ok(()) } else { Err(LinkFault::NotObeyed(format!("its output reads “{answer}”"))) };
         }
         Ok(())
     }

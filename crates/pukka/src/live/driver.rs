@@ -20,7 +20,7 @@ use super::meters::Meters;
 use super::samples::Samples;
 use super::watchdog::Watchdog;
 use super::{Driving, LiveState, cleared};
-use crate::instruments::Link;
+use crate::instruments::{Link, is_off};
 
 /// A run that is ready to be driven.
 pub struct Driven {
@@ -259,6 +259,13 @@ impl Driven {
             let read = answer.trim().parse::<f64>().map(|number| playing.unit.level_db(number, playing.full_v));
             if !read.is_ok_and(|read| (read - level.get()).abs() <= LEVEL_OFF_DB) {
                 return Err(Stop::GeneratorRefused { says: format!("its level reads “{}”.", answer.trim()) });
+            }
+        }
+        // Switched off by somebody, or by a limit of its own, it would be taken for an amplifier that says nothing.
+        if let Some(query) = &playing.read_output {
+            let answer = generator.ask(query.clone()).await.map_err(|_| Stop::GeneratorLost)?;
+            if is_off(&answer) {
+                return Err(Stop::GeneratorRefused { says: format!("its output reads “{}”.", answer.trim()) });
             }
         }
         no_error(generator).await

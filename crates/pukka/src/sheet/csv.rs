@@ -96,7 +96,8 @@ fn csv_row(session: &Session, index: usize, run: &Run) -> Vec<String> {
 }
 
 /// Takes the binary dust off a computed figure (0.6400000000000006), far below any meter.
-fn round9(value: f64) -> f64 {
+#[must_use]
+pub fn round9(value: f64) -> f64 {
     (value * 1e9).round() / 1e9
 }
 

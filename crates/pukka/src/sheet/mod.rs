@@ -4,6 +4,6 @@ mod csv;
 mod html;
 mod photos;
 
-pub use csv::{COLUMNS as RUN_COLUMNS, inert, runs_as_formula, write as csv};
+pub use csv::{COLUMNS as RUN_COLUMNS, inert, round9, runs_as_formula, write as csv};
 pub use html::{Heading, page};
 pub use photos::{SheetPhoto, chosen};

@@ -32,12 +32,12 @@ pub fn chosen(files: &Files, photos: impl IntoIterator<Item = Photo>, session: &
     let one = |photo: Photo| {
         let bytes = files.photo(&photo.sha256).ok()?;
         let small = smaller(&bytes, SIDE_PX).ok()?;
-        let words = photo.words();
+        let words = photo.words;
         let run = words.run_id.as_deref().and_then(|id| session.run(id));
         let taken_in = run.map(|run| run.place_words());
         Some(SheetPhoto { jpeg: small.jpeg, width_px: small.width_px, height_px: small.height_px, words, taken_in })
     };
-    photos.into_iter().filter(|photo| photo.on_sheet).filter_map(one).collect()
+    photos.into_iter().filter(|photo| photo.words.on_sheet).filter_map(one).collect()
 }
 
 fn caption(photo: &SheetPhoto) -> String {

@@ -22,7 +22,7 @@ use pukka_store::{Files, Store, amplifiers, photos, sessions, settled, signature
 use crate::cards::{Shape, Signature, Style, Subject, Theme, cards, png};
 use crate::data;
 use crate::publish::{shown, write};
-use crate::sheet::{Heading, RUN_COLUMNS, chosen, csv};
+use crate::sheet::{Heading, chosen, csv};
 
 /// Previews are as wide as the places that show them take.
 const PREVIEW: Style = Style { shape: Shape::Wide, theme: Theme::Light, lines: 630 };
@@ -106,7 +106,7 @@ pub fn site(wanted: &SiteWanted) -> anyhow::Result<usize> {
     write(&wanted.out.join("index.html"), page::index(wanted, &entries).as_bytes())?;
     write(&wanted.out.join("site.css"), page::STYLE.as_bytes())?;
     write(&wanted.out.join("site.js"), page::SCRIPT.as_bytes())?;
-    write(&wanted.out.join("shelf.csv"), &runs_of_all(&entries.iter().map(|entry| &entry.csv).collect::<Vec<_>>()))?;
+    write(&wanted.out.join("shelf.csv"), &data::runs_of_all(&entries.iter().map(|entry| &entry.csv).collect::<Vec<_>>()))?;
     let about = data::About { name: &wanted.name, licence: wanted.licence.as_deref(), url: wanted.url.as_deref() };
     write(&wanted.out.join("datapackage.json"), &data::package(&about, &[data::runs("shelf.csv")])?)?;
     write(&wanted.out.join("shelf.json"), &serde_json::to_vec_pretty(&page::shelf(&entries))?)?;
@@ -209,20 +209,6 @@ fn one(wanted: &SiteWanted, source: &Source, by: &Signature) -> anyhow::Result<E
     write(&folder.join("data.json"), &serde_json::to_vec_pretty(&session.to_file()?)?)?;
     write(&folder.join("index.html"), page::amplifier(wanted, &entry, &sheet, preview.as_ref().map(|card| card.alt.as_str())).as_bytes())?;
     Ok(entry)
-}
-
-/// Every run of every amplifier, a line each under one header.
-pub(crate) fn runs_of_all<T: AsRef<[u8]>>(tables: &[T]) -> Vec<u8> {
-    let mut whole = Vec::new();
-    if tables.is_empty() {
-        let names: Vec<&str> = RUN_COLUMNS.iter().map(|column| column.name).collect();
-        return format!("{}\r\n", names.join(",")).into_bytes();
-    }
-    for (n, own) in tables.iter().map(AsRef::as_ref).enumerate() {
-        let header = own.windows(2).position(|two| two == b"\r\n").map_or(0, |at| at + 2);
-        whole.extend_from_slice(if n == 0 { own } else { own.get(header..).unwrap_or_default() });
-    }
-    whole
 }
 
 #[cfg(test)]

@@ -97,6 +97,22 @@ impl Bench {
         answer(self.agent.get(&format!("{}{path}", self.url)).call())
     }
 
+    /// What a download holds.
+    pub fn bytes(&self, path: &str) -> Vec<u8> {
+        let mut answer = self.agent.get(&format!("{}{path}", self.url)).call().unwrap();
+        assert_eq!(answer.status(), 200, "{path}");
+        answer.body_mut().read_to_vec().unwrap()
+    }
+
+    /// Sends a file: a picture, a zip.
+    pub fn send_bytes(&self, method: &str, path: &str, bytes: &[u8], headers: &[(&str, &str)]) -> Answer {
+        let mut request = ureq::http::Request::builder().method(method).uri(format!("{}{path}", self.url));
+        for (name, value) in headers.iter().chain(&[("content-type", "application/octet-stream"), ("x-pukka-tab", "a")]) {
+            request = request.header(*name, *value);
+        }
+        answer(self.agent.run(request.body(bytes.to_vec()).unwrap()))
+    }
+
     pub fn send(&self, method: &str, path: &str, body: &str, headers: &[(&str, &str)]) -> Answer {
         let mut request = ureq::http::Request::builder().method(method).uri(format!("{}{path}", self.url));
         if !headers.iter().any(|(name, _)| *name == "content-type") {

@@ -2259,6 +2259,12 @@ export interface components {
         } | {
             /** @enum {string} */
             kind: "nothing-clean";
+            level_db?: components["schemas"]["Level"] | null;
+            /**
+             * Format: double
+             * @description Distortion of the last one.
+             */
+            thd_ratio?: number | null;
         } | {
             /** @enum {string} */
             kind: "near-clipping";
@@ -5086,7 +5092,7 @@ export interface components {
         /** @description An amplifier as a buy. */
         WorthRow: {
             /** @description Class. */
-            class: string;
+            class: components["schemas"]["Class"];
             /** @description The same, as shown. */
             clean?: string | null;
             /**
@@ -5131,12 +5137,12 @@ export interface components {
             /** @description Price as it was paid, as shown. */
             price_words?: string | null;
             /** @description Purpose. */
-            purpose: string;
+            purpose: components["schemas"]["Purpose"];
             standing?: components["schemas"]["ValueStanding"] | null;
             /** @description The line of its state: how its claims came out. */
             state: string;
             /** @description Way in which that line is set. */
-            tone: string;
+            tone: components["schemas"]["Tone"];
         };
         /** @description A thing to do that would change the verdict, or make it firmer. */
         WouldChange: {

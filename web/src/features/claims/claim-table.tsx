@@ -1,6 +1,6 @@
 import { Pencil, Trash2 } from "lucide-react";
 import type { Schemas } from "@/api/client";
-import { writePercent } from "@/ui/numbers";
+import { inThousands, writePercent } from "@/ui/numbers";
 import { loadWords, wiringWords } from "@/ui/wirings";
 
 type ClaimView = Schemas["ClaimView"];
@@ -13,8 +13,6 @@ const TONES: Record<Schemas["Weight"], string> = { unlikely: "text-stop", doubt:
 
 export const kindWords = (claim: Claim) =>
   [KINDS[claim.kind], claim.thd_limit_ratio != null && `${writePercent(claim.thd_limit_ratio)} %`].filter(Boolean).join(", ");
-
-const inThousands = (watts: number) => String(watts).replace(/\B(?=(\d{3})+(?!\d))/, "\u202f");
 
 /** The watts of each group of a mixed wiring: "2 × 75 + 300". */
 function GroupWatts({ claim }: { claim: Claim }) {

@@ -1,11 +1,12 @@
 import { Trash2 } from "lucide-react";
 import { useState } from "react";
-import { api, atRevision, data, Refusal, type Schemas } from "@/api/client";
+import { api, atRevision, data, type Schemas } from "@/api/client";
 import { useWrite } from "@/api/queries";
 import { Button } from "@/ui/button";
 import { day } from "@/ui/dates";
 import { Dialog } from "@/ui/dialog";
 import { TextField } from "@/ui/field";
+import { problemsOf } from "@/ui/form-errors";
 import { newId } from "@/ui/ids";
 import { useNotice } from "@/ui/notice";
 import { readNumber, writeNumber } from "@/ui/numbers";
@@ -50,7 +51,7 @@ export function MoneyDialog({ money, missing, onClose }: { money: Schemas["Money
           tell({ says: "Rates saved.", look: "plain" });
           onClose();
         },
-        onError: (why) => setProblems(why instanceof Refusal && why.problems.length > 0 ? why.problems : [{ path: "", says: why.message }]),
+        onError: (why) => setProblems(problemsOf(why, "")),
       },
     );
   };

@@ -1,10 +1,9 @@
 import type { Schemas } from "@/api/client";
 import { Figure } from "@/ui/figure";
+import { FILLS } from "@/ui/fills";
 
 type Comparison = Schemas["Comparison"];
 type Row = Schemas["CompareRow"];
-
-const FILLS: Record<Schemas["Mode"], string> = { certified: "fill-certified", clipping: "fill-clipping", dynamic: "fill-dynamic" };
 
 /** Amplifiers side by side, load by load, with what can be told of each difference. */
 export function SideBySide({ comparison }: { comparison: Comparison }) {

@@ -1,4 +1,4 @@
-import { useSearchParams } from "react-router";
+import { useAddress } from "@/ui/use-address";
 import { useTyped } from "@/ui/use-typed";
 import type { operations } from "@/api/generated/schema";
 
@@ -17,18 +17,7 @@ export function toggled(ids: readonly string[], id: string): readonly string[] {
 
 /** What is compared. It stands in the address, so that a link shows the same. */
 export function useCompare() {
-  const [params, setParams] = useSearchParams();
-  const text = (name: string) => params.get(name) ?? "";
-  const set = (name: string, value: string) =>
-    setParams(
-      (before) => {
-        const next = new URLSearchParams(before);
-        if (value === "") next.delete(name);
-        else next.set(name, value);
-        return next;
-      },
-      { replace: true },
-    );
+  const { text, set } = useAddress();
   // Ticks come faster than an address changes: each starts from where the last one left it.
   const chosen = useTyped(text("ids"), (list) => set("ids", list));
   const ids = idsOf(chosen.typed);

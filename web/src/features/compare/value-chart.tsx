@@ -1,5 +1,6 @@
 import { useLayoutEffect, useRef, useState } from "react";
 import type { Schemas } from "@/api/client";
+import { inThousands } from "@/ui/numbers";
 import { apart, axisOf, lineOf, watts } from "./scale";
 
 type Row = Schemas["WorthRow"];
@@ -8,8 +9,6 @@ type Row = Schemas["WorthRow"];
 const USUAL = 780;
 const HEIGHT = 270;
 const [LEFT, RIGHT, TOP, BOTTOM] = [62, 18, 14, 30];
-
-const spaced = (value: number) => String(value).replace(/\B(?=(\d{3})+(?!\d))/g, "\u202f");
 
 /** Clean watts against price, both in decades, with lines of one price a watt. A press on an amplifier puts it beside the others. */
 export function ValueChart({
@@ -55,7 +54,7 @@ export function ValueChart({
           <g key={tick}>
             <line x1={LEFT} x2={width - RIGHT} y1={y(power.at(tick))} y2={y(power.at(tick))} className="stroke-hair" />
             <text x={LEFT - 8} y={y(power.at(tick)) + 4} textAnchor="end" className="num fill-ink2 text-[12px]">
-              {spaced(tick)}
+              {inThousands(tick)}
             </text>
           </g>
         ))}

@@ -3,23 +3,24 @@ import { Link } from "react-router";
 import type { Schemas } from "@/api/client";
 import { Button } from "@/ui/button";
 import { Check } from "@/ui/check";
+import { TONES } from "@/ui/tones";
 
 type Row = Schemas["WorthRow"];
 type Column = "name" | "clean" | "price" | "per_watt";
 
-const COLUMNS: readonly (readonly [Column, string, (row: Row) => number | string | null])[] = [
-  ["clean", "Certified, 14.4\u202fV", (row) => row.clean_w ?? null],
-  ["price", "Price", (row) => row.price ?? null],
-  ["per_watt", "Per watt", (row) => row.per_watt_price ?? null],
-];
+const KEYS: Record<Column, (row: Row) => number | string | null> = {
+  name: (row) => row.name,
+  clean: (row) => row.clean_w ?? null,
+  price: (row) => row.price ?? null,
+  per_watt: (row) => row.per_watt_price ?? null,
+};
 
-const TONES: Record<string, string> = { proved: "text-verdigris", doubt: "text-ochre", failed: "text-stop" };
 /** Rows drawn at first: more are rarely looked through one by one. */
 const FIRST = 200;
 
 /** What has none stands last, whichever way. */
 function sorted(rows: readonly Row[], by: Column, down: boolean): Row[] {
-  const of = COLUMNS.find(([name]) => name === by)?.[2] ?? ((row: Row) => row.name);
+  const of = KEYS[by];
   return [...rows].sort((a, b) => {
     const [one, other] = [of(a), of(b)];
     if (one === null || other === null) return one === other ? a.name.localeCompare(b.name) : one === null ? 1 : -1;
@@ -105,7 +106,7 @@ export function WorthTable({
                     class {row.class} · {row.outputs === 1 ? "1 output" : `${String(row.outputs)} outputs`}
                   </small>
                 </td>
-                <td className={`px-2 max-md:hidden ${TONES[row.tone] ?? "text-ink2"}`}>{row.state}</td>
+                <td className={`px-2 max-md:hidden ${TONES[row.tone]}`}>{row.state}</td>
                 <td className="px-2 text-right whitespace-nowrap">
                   {row.clean == null ? (
                     <span className="text-step text-ink2">not tested clean</span>

@@ -4,6 +4,7 @@ import { useWrite } from "@/api/queries";
 import { Button } from "@/ui/button";
 import { Dialog } from "@/ui/dialog";
 import { TextField } from "@/ui/field";
+import { problemsOf } from "@/ui/form-errors";
 import { useNotice } from "@/ui/notice";
 
 /** The line as it should have been, and why: the old one stays to be seen. */
@@ -11,7 +12,7 @@ export function CorrectDialog({ sessionId, run, onClose }: { sessionId: string; 
   const { tell } = useNotice();
   const [line, setLine] = useState(run.line);
   const [reason, setReason] = useState("");
-  const [problems, setProblems] = useState<{ path: string; says: string }[]>([]);
+  const [problems, setProblems] = useState<readonly { path: string; says: string }[]>([]);
   const correct = useWrite(
     (body: Schemas["Correction"]) =>
       data(api.POST("/api/sessions/{id}/runs/{run}/corrections", { params: { path: { id: sessionId, run: run.id } }, body })),
@@ -32,7 +33,7 @@ export function CorrectDialog({ sessionId, run, onClose }: { sessionId: string; 
                 tell({ says: "Corrected. The old line stays in the history.", look: "plain", undo: true });
                 onClose();
               },
-              onError: (refusal) => setProblems([...problemsOf(refusal)]),
+              onError: (refusal) => setProblems(problemsOf(refusal, "line")),
             },
           );
         }}
@@ -64,9 +65,4 @@ export function CorrectDialog({ sessionId, run, onClose }: { sessionId: string; 
       </form>
     </Dialog>
   );
-}
-
-function problemsOf(refusal: Error): { path: string; says: string }[] {
-  const known = (refusal as { problems?: { path: string; says: string }[] }).problems;
-  return known && known.length > 0 ? known : [{ path: "line", says: refusal.message }];
 }

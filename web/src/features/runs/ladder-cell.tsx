@@ -1,9 +1,8 @@
 import { useEffect, useRef } from "react";
 import type { Schemas } from "@/api/client";
 import type { Cell, Mode, Rung } from "../ladder/place";
+import { FILLS } from "@/ui/fills";
 import { isOpen } from "./checks";
-
-const FILLS: Record<Mode, string> = { certified: "fill-certified", clipping: "fill-clipping", dynamic: "fill-dynamic" };
 
 /** One mode of a rung: what was read, or what is to come, or what is in the way. */
 export function LadderCell({

@@ -1,5 +1,5 @@
-import { useSearchParams } from "react-router";
 import type { operations } from "@/api/generated/schema";
+import { useAddress } from "@/ui/use-address";
 
 type Asked = NonNullable<operations["listAmplifiers"]["parameters"]["query"]>;
 export type SortBy = NonNullable<Asked["sort"]>;
@@ -12,19 +12,8 @@ export type Least = (typeof NUMBERS)[number];
 
 /** What is asked of the shelf. It stands in the address: Back, a reload and a bookmark find it again. */
 export function useShelfQuery() {
-  const [params, setParams] = useSearchParams();
-  const text = (name: string) => params.get(name) ?? "";
+  const { text, set, keep } = useAddress();
   const listed = (name: Several) => text(name).split(",").filter(Boolean);
-  const set = (name: string, value: string) =>
-    setParams(
-      (before) => {
-        const next = new URLSearchParams(before);
-        if (value === "") next.delete(name);
-        else next.set(name, value);
-        return next;
-      },
-      { replace: true },
-    );
   const asked: Asked = {};
   for (const name of ["find", "verdict", "stage", "class", "purpose"] as const) {
     if (text(name) !== "") asked[name] = text(name);
@@ -46,10 +35,7 @@ export function useShelfQuery() {
       const known = listed(name);
       set(name, (known.includes(value) ? known.filter((one) => one !== value) : [...known, value]).join(","));
     },
-    clear: () =>
-      setParams((before) => new URLSearchParams([...before].filter(([name]) => name === "sort" || name === "descending")), {
-        replace: true,
-      }),
+    clear: () => keep(["sort", "descending"]),
   };
 }
 

@@ -1,14 +1,8 @@
 import { Link } from "react-router";
 import type { Schemas } from "@/api/client";
+import { TONES } from "@/ui/tones";
 
 type Item = Schemas["ShelfItem"];
-
-const TONES: Record<Schemas["Tone"], string> = {
-  plain: "text-ink2",
-  proved: "font-semibold text-verdigris",
-  doubt: "font-semibold text-ochre",
-  failed: "font-semibold text-stop",
-};
 
 /** One amplifier: who made it, how far it is, its headline claim against what was read. */
 export function ShelfRow({ item, chosen }: { item: Item; chosen: boolean }) {

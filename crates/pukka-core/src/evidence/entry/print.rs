@@ -59,7 +59,7 @@ fn outputs(outputs: &[OutputReading], before: &str) -> Option<String> {
 }
 
 fn output(index: usize, reading: &OutputReading, lead: Option<&str>, before: &str) -> Option<String> {
-    let all = quantities(reading);
+    let all: Vec<(f64, &str)> = with_letters(reading.in_order()).collect();
     let first = all.iter().position(|(_, unit)| Some(*unit) == lead).unwrap_or(0);
     let (value, unit) = *all.get(first)?;
     let beside = all.iter().enumerate().filter(|(n, _)| *n != first).map(|(_, (value, unit))| format!("={}", plain(*value, unit)));
@@ -70,23 +70,16 @@ fn output(index: usize, reading: &OutputReading, lead: Option<&str>, before: &st
 }
 
 fn second(also: &SecondReading) -> Option<(f64, &'static str)> {
-    let SecondReading { power_w, volts_rms, volts_peak, volts_pp, .. } = also.clone();
-    read(&OutputReading { power_w, volts_rms, volts_peak, volts_pp, ..OutputReading::default() })
+    with_letters(also.in_order()).next()
 }
 
 fn at(meter: Option<&str>) -> String {
     meter.map(|meter| format!("@{meter}")).unwrap_or_default()
 }
 
-/// Quantities that were read of an output, the one that counts first.
-fn quantities(reading: &OutputReading) -> Vec<(f64, &'static str)> {
-    let all = [
-        reading.power_w.map(|watts| (watts.get(), "w")),
-        reading.volts_rms.map(|volts| (volts.get(), "vr")),
-        reading.volts_peak.map(|volts| (volts.get(), "vp")),
-        reading.volts_pp.map(|volts| (volts.get(), "vpp")),
-    ];
-    all.into_iter().flatten().collect()
+/// Readings in their order, each with its letters.
+fn with_letters(readings: [Option<f64>; 4]) -> impl Iterator<Item = (f64, &'static str)> {
+    readings.into_iter().zip(["w", "vr", "vp", "vpp"]).filter_map(|(value, letters)| Some((value?, letters)))
 }
 
 /// Whether the outputs were read off a moving display.
@@ -97,7 +90,7 @@ fn moving_outputs(readings: &Readings) -> &'static str {
 
 /// The reading that counts, and its letters.
 fn read(reading: &OutputReading) -> Option<(f64, &'static str)> {
-    quantities(reading).first().copied()
+    with_letters(reading.in_order()).next()
 }
 
 /// A fraction as the percentage it was typed as.

@@ -66,8 +66,19 @@ fn noise_at_low_levels_is_no_limit_while_it_falls() {
     assert_eq!(noisy.ended, Ending::Done);
     assert!((noisy.watts() / HONEST.at_limit_w(0.01) - 1.0).abs() < 0.01);
     let loud = Bench { noise: 10.0, ..HONEST }.drive(ramp(), |_| {});
-    assert_eq!((loud.ended.clone(), loud.found.best.clone()), (Ending::NothingClean, None));
+    assert!(matches!(loud.ended, Ending::NothingClean { thd_ratio: Some(thd), .. } if thd > 0.01), "{:?}", loud.ended);
+    assert!(loud.ended.says().starts_with("No reading was inside the distortion limit: at −") && loud.found.best.is_none());
     assert!(HONEST.watts(loud.top_db()) < 1.3, "above a watt it is no noise: {} dB", loud.top_db());
+    // A reading here and there that does not fall ends nothing.
+    let (mut n, mut last) = (0, None);
+    let restless = Bench { noise: 2e-4, ..HONEST }.drive(ramp(), |round| {
+        if last != round.level_db {
+            (n, last) = (n + 1, round.level_db);
+        }
+        let low = round.level_db.is_some_and(|level| level.get() < -35.0);
+        round.thd_ratio = round.thd_ratio.map(|thd| if low && n % 2 == 0 { 1.2 * thd } else { thd });
+    });
+    assert_eq!(restless.ended, Ending::Done, "{:?}", restless.levels);
 }
 
 #[test]
@@ -177,7 +188,7 @@ fn level_steps_without_a_distortion_end_below_the_predicted_clipping() {
 #[test]
 fn without_a_figure_for_distortion_a_ramp_does_not_go_on() {
     let blind = HONEST.drive(ramp(), |round| round.thd_ratio = None);
-    assert_eq!((blind.ended, blind.levels.len()), (Ending::NothingClean, 1));
+    assert_eq!((blind.ended, blind.levels.len()), (Ending::NothingClean { thd_ratio: None, level_db: None }, 1));
 }
 
 #[test]

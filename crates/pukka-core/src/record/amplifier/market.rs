@@ -68,7 +68,8 @@ pub struct Relation {
 }
 
 /// Three capital letters.
-pub(super) fn is_currency(text: &str) -> bool {
+#[must_use]
+pub fn is_currency(text: &str) -> bool {
     text.len() == 3 && text.bytes().all(|b| b.is_ascii_uppercase())
 }
 

@@ -7,7 +7,7 @@ mod record;
 mod tour;
 
 pub use inside::{Capacitors, Devices, Inside};
-pub use market::{DatedPrice, PriceKind, Relation, RelationKind};
+pub use market::{DatedPrice, PriceKind, Relation, RelationKind, is_currency};
 pub use photo::{MarkShape, PhotoMark, PhotoWords};
 pub use record::{Condition, Control, ControlKind, Loan, LoanEnd, LoanOutcome, Size, State, Terminals, controls_against, controls_left};
 pub use tour::{PortLine, Tour};
@@ -341,7 +341,7 @@ impl Amplifier {
             }
         }
         if let Some(price) = &self.price
-            && !market::is_currency(&price.currency)
+            && !is_currency(&price.currency)
         {
             problems.push(Problem::new("price.currency", "A currency is three capital letters: GBP, EUR."));
         }

@@ -7,7 +7,7 @@ use crate::kernel::format;
 use crate::kernel::problem::Problem;
 use crate::kernel::wiring::same_load;
 use crate::record::claims::Claim;
-use crate::record::session::{Acceptance, Gate, PlannedRung, ReadingName, Run, Session};
+use crate::record::session::{About, Acceptance, Gate, PlannedRung, ReadingName, Run, Session};
 
 /// Changes to make.
 #[derive(Debug, Clone, PartialEq, Default)]
@@ -44,10 +44,11 @@ impl Merge {
     /// Compares a file with what is here; both by the ids of the file.
     #[must_use]
     pub fn of(here: &Session, file: &Session) -> Self {
+        let own = About::of(here);
         let mut merge = Self {
             amplifier: here.amplifier != file.amplifier,
             settings: settings(here) != settings(file),
-            about: tells_more(here, file),
+            about: own.clone().told_by(About::of(file)) != own,
             gates: file.gates.iter().filter(|gate| !here.gates.contains(gate)).cloned().collect(),
             ..Self::default()
         };
@@ -130,20 +131,6 @@ fn same_rung(a: &PlannedRung, b: &PlannedRung) -> bool {
 fn settings(session: &Session) -> impl PartialEq + use<'_> {
     let Session { bench, policy, idle, gain, plan, repairs, extra, .. } = session;
     (bench, policy, idle, gain, plan.order, plan.tone_order, plan.rest_v, repairs, extra)
-}
-
-/// Whether a file tells of a session what is not known here. Guesses that are here stay: a file for others has no names and no salt.
-fn tells_more(here: &Session, file: &Session) -> bool {
-    fn is_new<T: PartialEq>(here: &Option<T>, file: &Option<T>) -> bool {
-        file.is_some() && here != file
-    }
-    is_new(&here.measured_on, &file.measured_on)
-        || is_new(&here.post_mortem, &file.post_mortem)
-        || is_new(&here.footage_from, &file.footage_from)
-        || is_new(&here.listening, &file.listening)
-        || (!file.claps.is_empty() && here.claps != file.claps)
-        || (!file.traces.is_empty() && here.traces != file.traces)
-        || (here.guesses.is_none() && file.guesses.is_some())
 }
 
 #[cfg(test)]

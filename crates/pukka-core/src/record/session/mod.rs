@@ -1,6 +1,7 @@
 //! One amplifier, its claims, one sitting on one bench: the value everything is computed from, and the open file's shape.
 
-pub mod audience;
+pub mod about;
+mod audience;
 pub mod evidence;
 pub mod examples;
 mod file;
@@ -18,6 +19,7 @@ mod run;
 pub mod schema;
 mod share;
 
+pub use about::About;
 pub use audience::{Clap, Guess, Guesses, Listening, Trace, TraceChannel, read_guesses};
 pub use evidence::{Evidence, EvidenceKind};
 pub use file::SessionFile;

@@ -27,6 +27,23 @@ pub struct SecondReading {
     pub meter: Option<String>,
 }
 
+impl SecondReading {
+    /// Watts, volts rms, volts peak and volts peak to peak, in the order in which they count.
+    #[must_use]
+    pub fn in_order(&self) -> [Option<f64>; 4] {
+        in_order(self.power_w, self.volts_rms, self.volts_peak, self.volts_pp)
+    }
+}
+
+fn in_order(
+    power_w: Option<Watts>,
+    volts_rms: Option<VoltsRms>,
+    volts_peak: Option<VoltsPeak>,
+    volts_pp: Option<VoltsPeakToPeak>,
+) -> [Option<f64>; 4] {
+    [power_w.map(Watts::get), volts_rms.map(VoltsRms::get), volts_peak.map(VoltsPeak::get), volts_pp.map(VoltsPeakToPeak::get)]
+}
+
 /// Readings at one output: the first present of watts, volts rms, peak, peak to peak is the one used.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(default)]
@@ -58,6 +75,12 @@ pub struct OutputReading {
 }
 
 impl OutputReading {
+    /// Watts, volts rms, volts peak and volts peak to peak, in the order in which they count.
+    #[must_use]
+    pub fn in_order(&self) -> [Option<f64>; 4] {
+        in_order(self.power_w, self.volts_rms, self.volts_peak, self.volts_pp)
+    }
+
     /// Whether nothing was read.
     #[must_use]
     pub const fn is_empty(&self) -> bool {

@@ -41,6 +41,15 @@ impl Mode {
             Self::Dynamic => "dynamic",
         }
     }
+
+    /// In words, with the count of a burst of counted cycles: "dynamic, 20 cycles".
+    #[must_use]
+    pub fn words(self, burst: Option<Burst>) -> String {
+        match burst {
+            Some(counted @ Burst::Counted(_)) => format!("{}, {}", self.word(), counted.words()),
+            _ => self.word().to_owned(),
+        }
+    }
 }
 
 /// A kind of burst as a file says it: `"standard"`, or how many cycles.
@@ -304,10 +313,7 @@ impl Run {
     /// Mode in words: "dynamic, 20 cycles" of counted ones.
     #[must_use]
     pub fn mode_words(&self) -> String {
-        match self.burst() {
-            Some(counted @ Burst::Counted(_)) => format!("{}, {}", self.mode.word(), counted.words()),
-            _ => self.mode.word().to_owned(),
-        }
+        self.mode.words(self.burst())
     }
 
     /// Place on the ladder: "2 Ω, clipping", with the wiring when it is not mono.

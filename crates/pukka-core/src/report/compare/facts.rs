@@ -52,8 +52,7 @@ pub(super) fn facts(contenders: &[Contender], usable: &[Vec<Usable>]) -> Vec<Com
         text("Class", &known, |known| Some(known.one.session.amplifier.class.words().to_owned())),
         text("Price", &known, |known| {
             let price = known.one.session.amplifier.price.as_ref()?;
-            let decimals = if price.amount.get().fract() == 0.0 { 0 } else { 2 };
-            Some(format::money(price.amount.get(), &price.currency, decimals))
+            Some(format::price(price.amount.get(), &price.currency))
         }),
         text("Most clean power at", &known, |known| Some(known.best.as_ref()?.words())),
         figure("Price of a watt", &known, |known| price_of_a_watt(known.one.session, known.best.as_ref()?)),

@@ -21,10 +21,11 @@ use crate::evidence::band::band;
 use crate::evidence::check::Check;
 use crate::evidence::choose::{Choice, Target, Tone, Usable, choose, measured, pick, usable};
 use crate::evidence::floor::is_run_below;
-use crate::evidence::workings::{band_figure, total_figure};
-use crate::evidence::{NoTotal, total};
+use crate::evidence::rungs::same_tone;
+use crate::evidence::total;
+use crate::evidence::workings::{band_figures, total_figure, workings_of};
 use crate::kernel::format;
-use crate::kernel::units::{Ohms, at_least};
+use crate::kernel::units::{Hertz, Ohms};
 use crate::kernel::wiring::{Wiring, same_load};
 use crate::kernel::working::{Figure, Working, source};
 use crate::record::session::{Burst, Mode, Run, Session};
@@ -127,21 +128,20 @@ pub struct Comparison {
 struct Place {
     wiring: Wiring,
     load_ohm: Ohms,
-    tone_hz: f64,
+    tone_hz: Hertz,
     mode: Mode,
     burst: Option<Burst>,
 }
 
 impl Place {
     fn of(run: &Run) -> Self {
-        let (load_ohm, tone_hz) = (run.load_nominal_ohm, run.tone_hz.get());
-        Self { wiring: run.wiring, load_ohm, tone_hz, mode: run.mode, burst: run.burst() }
+        Self { wiring: run.wiring, load_ohm: run.load_nominal_ohm, tone_hz: run.tone_hz, mode: run.mode, burst: run.burst() }
     }
 
     fn is(&self, other: &Self) -> bool {
         self.wiring == other.wiring
             && same_load(self.load_ohm.get(), other.load_ohm.get())
-            && (self.tone_hz / other.tone_hz - 1.0).abs() < 0.02
+            && same_tone(self.tone_hz, other.tone_hz)
             && self.mode == other.mode
             && self.burst == other.burst
     }
@@ -153,7 +153,7 @@ impl Place {
             .then_with(|| self.wiring.words().cmp(&other.wiring.words()))
             .then_with(|| other.load_ohm.get().total_cmp(&self.load_ohm.get()))
             .then_with(|| mode(self).cmp(&mode(other)))
-            .then_with(|| self.tone_hz.total_cmp(&other.tone_hz))
+            .then_with(|| self.tone_hz.get().total_cmp(&other.tone_hz.get()))
             .then_with(|| self.burst.cmp(&other.burst))
     }
 }
@@ -209,10 +209,7 @@ fn places(usable: &[Vec<Usable>]) -> Vec<Place> {
 fn row(contenders: &[Contender], usable: &[Vec<Usable>], place: &Place, volts: f64, per: Per) -> CompareRow {
     let found: Vec<Option<Found>> =
         contenders.iter().zip(usable).map(|(one, usable)| cell(one.session, usable, place, volts, per)).collect();
-    let mode_words = match place.burst {
-        Some(burst @ Burst::Counted(_)) => format!("{}, {}", place.mode.word(), burst.words()),
-        _ => place.mode.word().to_owned(),
-    };
+    let mode_words = place.mode.words(place.burst);
     let load = place.wiring.load_words(place.load_ohm);
     let joined: Vec<(String, &Joined)> = contenders
         .iter()
@@ -221,7 +218,7 @@ fn row(contenders: &[Contender], usable: &[Vec<Usable>], place: &Place, volts: f
         .collect();
     let says = apart::sentences(&format!("{load}, {mode_words}"), &joined);
     let cells = found.into_iter().map(|found| found.map(|found| found.cell)).collect();
-    let words = format!("{}, {}", place.wiring.words(), format::tone(place.tone_hz));
+    let words = format!("{}, {}", place.wiring.words(), format::tone(place.tone_hz.get()));
     CompareRow { load, words, mode: place.mode, mode_words, cells, says }
 }
 
@@ -241,7 +238,7 @@ fn cell(session: &Session, usable: &[Usable], place: &Place, volts: f64, per: Pe
 
 fn chosen<'a>(session: &'a Session, usable: &[Usable<'a>], own: &[Usable<'a>], place: &Place, setting: Option<&str>) -> Option<Choice<'a>> {
     let ohms = own.first()?.run.load_nominal_ohm;
-    let wanted = Target { place: (place.wiring, ohms), setting, tone: Tone::Nearest(place.tone_hz), reference_v: None };
+    let wanted = Target { place: (place.wiring, ohms), setting, tone: Tone::Nearest(place.tone_hz.get()), reference_v: None };
     let mut choice = match place.burst {
         // One kind of burst: none of them is chosen over another.
         Some(_) => pick(session, own.iter().collect(), false),
@@ -254,7 +251,7 @@ fn chosen<'a>(session: &'a Session, usable: &[Usable<'a>], own: &[Usable<'a>], p
 
 fn made(session: &Session, choice: &Choice, volts: f64, per: Per) -> Found {
     let sample = choice.sample;
-    let beneath = || choice.runs.iter().filter_map(|run| working_of(session, run).ok());
+    let beneath = workings_of(session, &choice.runs);
     let run = choice.runs.first();
     let below = run.is_some_and(|run| is_run_below(session, run));
     let unjoined = match sample.end_v() {
@@ -268,13 +265,12 @@ fn made(session: &Session, choice: &Choice, volts: f64, per: Per) -> Found {
     let setting = run.and_then(|run| run.setting.clone());
     if unjoined.is_some() {
         let at = sample.end_v().map(|volts| format!(" at {}", format::with_unit(&format::volts(volts), "V"))).unwrap_or_default();
-        let power = per_output(as_read(session, choice, beneath()), 2.0 * sample.relative_u * sample.power_w, each);
+        let power = per_output(as_read(session, choice, beneath), 2.0 * sample.relative_u * sample.power_w, each);
         let cell = CompareCell { power, high: None, basis: format!("as read{at}"), unjoined, fraction: 0.0, setting };
         return Found { cell, joined: None };
     }
     let made = band(session, sample, volts);
-    let low = band_figure(sample, &made, volts, false, beneath());
-    let high = (!at_least(made.low_w, made.high_w)).then(|| band_figure(sample, &made, volts, true, beneath()));
+    let (low, high) = band_figures(sample, &made, volts, &beneath);
     let cell = CompareCell {
         power: per_output(low, made.low_expanded_w, each),
         high: high.map(|high| per_output(high, made.high_expanded_w, each)),
@@ -284,10 +280,6 @@ fn made(session: &Session, choice: &Choice, volts: f64, per: Per) -> Found {
         setting,
     };
     Found { cell, joined: Some(Joined::of(session, choice, &made)) }
-}
-
-fn working_of(session: &Session, run: &Run) -> Result<Working, NoTotal> {
-    Ok(total_figure(session, run, &total(session, run)?).working)
 }
 
 /// Power as it was read; of repeats by the mean, their mean.

@@ -52,7 +52,7 @@ fn a_difference_outside_both_is_said_in_percent_and_another_is_none() {
 fn what_is_unlike_stands_beside_and_is_never_joined() {
     let mut unlike = other(612.0);
     unlike.runs[0].end_v = None;
-    unlike.runs[3].tone_hz = crate::kernel::units::Hertz::new(1_000.0).unwrap();
+    unlike.runs[3].tone_hz = Hertz::new(1_000.0).unwrap();
     unlike.runs[6].load_nominal_ohm = Ohms::new(0.5).unwrap();
     unlike.runs[6].load_measured_ohm = None;
     let both = side_by_side(&[mono_1100(), unlike], Per::Total);

@@ -6,7 +6,7 @@ use serde::{Deserialize, Serialize};
 use crate::evidence::rungs::runs_along;
 use crate::kernel::format::{amps, as_read, list, volts, watts, with_unit};
 use crate::plan::ladder::line_of;
-use crate::record::session::{Cycles, LevelStep, OutputReading, Run, SecondReading, Session};
+use crate::record::session::{Burst, Cycles, LevelStep, OutputReading, Run, Session};
 
 /// Readings of one run, a line each.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
@@ -17,8 +17,8 @@ pub struct AsRead {
     pub lines: Vec<String>,
 }
 
-/// Every quantity that a reading has, the one it counts by first.
-fn quantities(power: Option<f64>, rms: Option<f64>, peak: Option<f64>, peak_to_peak: Option<f64>) -> String {
+/// Every quantity that was read, the one that counts first.
+fn quantities([power, rms, peak, peak_to_peak]: [Option<f64>; 4]) -> String {
     let all = [
         power.map(|value| with_unit(&watts(value), "W")),
         rms.map(|value| with_unit(&as_read(value), "V rms")),
@@ -29,23 +29,8 @@ fn quantities(power: Option<f64>, rms: Option<f64>, peak: Option<f64>, peak_to_p
 }
 
 fn output(reading: &OutputReading) -> String {
-    let own = quantities(
-        reading.power_w.map(|value| value.get()),
-        reading.volts_rms.map(|value| value.get()),
-        reading.volts_peak.map(|value| value.get()),
-        reading.volts_pp.map(|value| value.get()),
-    );
-    let also = reading.also.iter().map(|also| format!("; {} {}", other_meter(also.meter.as_deref()), second(also)));
-    format!("{own}{}", also.collect::<String>())
-}
-
-fn second(also: &SecondReading) -> String {
-    quantities(
-        also.power_w.map(|value| value.get()),
-        also.volts_rms.map(|value| value.get()),
-        also.volts_peak.map(|value| value.get()),
-        also.volts_pp.map(|value| value.get()),
-    )
+    let also = reading.also.iter().map(|also| format!("; {} {}", other_meter(also.meter.as_deref()), quantities(also.in_order())));
+    format!("{}{}", quantities(reading.in_order()), also.collect::<String>())
 }
 
 fn other_meter(name: Option<&str>) -> String {
@@ -77,16 +62,14 @@ fn step(step: &LevelStep) -> String {
 
 fn cycles(cycles: &Cycles) -> String {
     let last = cycles.last.as_ref().map(|last| format!(", last {}", output(last))).unwrap_or_default();
-    let count = if cycles.count == 1 { "1 cycle".to_owned() } else { format!("{} cycles", cycles.count) };
-    format!("{count}: first {}{last}", output(&cycles.first))
+    format!("{}: first {}{last}", Burst::Counted(cycles.count).words(), output(&cycles.first))
 }
 
 /// Lines of a run whose readings the table does not show whole.
 fn lines(session: &Session, run: &Run) -> Vec<String> {
-    let single = |reading: &OutputReading| reading.also.is_empty() && reading.power_w.is_some() && reading.volts_rms.is_none();
     let is_plain = match run.outputs.as_slice() {
         [] => true,
-        [only] => single(only) && only.volts_peak.is_none() && only.volts_pp.is_none(),
+        [only] => only.also.is_empty() && matches!(only.in_order(), [Some(_), None, None, None]),
         _ => false,
     };
     let mut lines = if is_plain { Vec::new() } else { outputs(&run.outputs) };

@@ -86,8 +86,12 @@ pub struct HistoryRow {
 }
 
 fn with_reason(reason: &str) -> Result<(), ApiError> {
+    checked(reason, true, 500)
+}
+
+fn checked(reason: &str, is_needed: bool, most: usize) -> Result<(), ApiError> {
     let mut problems = Vec::new();
-    check_text(&mut problems, "reason", reason, true, 500);
+    check_text(&mut problems, "reason", reason, is_needed, most);
     sound(problems)
 }
 
@@ -143,15 +147,14 @@ pub async fn remark(
     writing: Writing,
     body: Body<RemarkToAdd>,
 ) -> Result<StatusCode, ApiError> {
-    let RemarkToAdd { kind, mut what, reason } = body.value;
-    if matches!(kind, RemarkKind::Note) {
-        what = "note".into();
-        let mut problems = Vec::new();
-        check_text(&mut problems, "reason", &reason, false, 2_000);
-        sound(problems)?;
+    let RemarkToAdd { kind, what, reason } = body.value;
+    let what = if matches!(kind, RemarkKind::Note) {
+        checked(&reason, false, 2_000)?;
+        "note".to_owned()
     } else {
         with_reason(&reason)?;
-    }
+        what
+    };
     let kind = match kind {
         RemarkKind::Strike if !ReadingName::from_word(&what).is_some_and(ReadingName::is_single) => {
             let names: Vec<&str> = ReadingName::ALL.iter().filter(|name| name.is_single()).map(|name| name.word()).collect();
@@ -250,15 +253,14 @@ fn as_logged(run: &Run) -> HistoryRow {
 }
 
 fn of_remark(row: remarks::Row) -> HistoryRow {
-    if row.remark.kind == Kind::Note {
-        let what = if row.stands { "noted" } else { "note taken back" }.into();
-        return HistoryRow { at: row.at, who: row.who, what, line: None, reason: Some(row.remark.reason) };
-    }
-    let verb = match (row.remark.kind, row.stands) {
-        (Kind::Strike, true) => "struck",
-        (Kind::Strike, false) => "no longer struck:",
-        (Kind::Accept | Kind::Note, true) => "accepted",
-        (Kind::Accept | Kind::Note, false) => "no longer accepted:",
+    let Remark { kind, what, reason } = row.remark;
+    let what = match (kind, row.stands) {
+        (Kind::Strike, true) => format!("struck {what}"),
+        (Kind::Strike, false) => format!("no longer struck: {what}"),
+        (Kind::Accept, true) => format!("accepted {what}"),
+        (Kind::Accept, false) => format!("no longer accepted: {what}"),
+        (Kind::Note, true) => "noted".into(),
+        (Kind::Note, false) => "note taken back".into(),
     };
-    HistoryRow { at: row.at, who: row.who, what: format!("{verb} {}", row.remark.what), line: None, reason: Some(row.remark.reason) }
+    HistoryRow { at: row.at, who: row.who, what, line: None, reason: Some(reason) }
 }

@@ -154,10 +154,11 @@ pub async fn patch(Ask(state): Ask<State>, Path(id): Path<String>, writing: Writ
     let row = super::session(&state, &id).await?;
     let record: SessionRecord = patch.onto(&SessionRecord::of(&row.session))?;
     sound(record.check())?;
-    if let Some(listening) = &record.listening {
-        let known = row.session.listening.as_ref().map(|listening| &listening.extra);
-        if known != Some(&listening.extra) {
-            no_unknown_keys(&listening.extra)?;
+    let listening = [&record.listening, &row.session.listening].map(|own| own.as_ref().map(|listening| &listening.extra));
+    let post_mortem = [&record.post_mortem, &row.session.post_mortem].map(|own| own.as_ref().map(|found| &found.extra));
+    for [own, known] in [listening, post_mortem] {
+        if let Some(own) = own.filter(|own| known != Some(own)) {
+            no_unknown_keys(own)?;
         }
     }
     let work = move |tx: &WriteTx, author: &Author| {
