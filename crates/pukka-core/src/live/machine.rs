@@ -83,7 +83,7 @@ pub struct Live {
     doubted: Option<Stop>,
     /// The highest level inside so far, settled or not.
     clean: Option<Level>,
-    /// The least distortion that was noise's, and readings since that were no lower.
+    /// The last distortion that was noise's, and how many in a row did not fall.
     noise: Option<f64>,
     strikes: u32,
     inside: Option<(Level, Settled)>,
@@ -277,7 +277,8 @@ impl Live {
         // Without a figure for distortion nothing is inside: a ramp that cannot see its limit does not go on.
         let Some(thd) = now.thd_ratio else { return self.nothing_clean(None) };
         let limit = self.rules.limit;
-        if thd > limit && self.clean.is_none() {
+        // Below a watt it is noise even where a reading by luck was inside before: down from there it only grows.
+        if thd > limit && (self.clean.is_none() || now.most_w() < NOISE_W) {
             return self.noise(now, thd);
         }
         let kept_at = self.inside.as_ref().map_or(self.rules.start, |(level, _)| *level);
@@ -323,9 +324,9 @@ impl Live {
     /// Below the first clean level it is noise that distorts, and the way out of it is up: as long as it falls on the way.
     fn noise(&mut self, now: &Round, thd: f64) -> Action {
         // Noise is noisy itself: one reading that does not fall is made good by the next that does.
-        let falls = self.noise.is_none_or(|least| thd <= FALLS * least);
+        let falls = self.noise.is_none_or(|before| thd <= FALLS * before);
         self.strikes = if falls { 0 } else { self.strikes + 1 };
-        self.noise = Some(self.noise.map_or(thd, |least| least.min(thd)));
+        self.noise = Some(thd);
         if now.most_w() >= NOISE_W || self.strikes >= NOISE_STRIKES || self.level >= self.rules.most {
             return self.nothing_clean(Some(thd));
         }

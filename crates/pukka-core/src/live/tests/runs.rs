@@ -69,6 +69,15 @@ fn noise_at_low_levels_is_no_limit_while_it_falls() {
     assert!(matches!(loud.ended, Ending::NothingClean { thd_ratio: Some(thd), .. } if thd > 0.01), "{:?}", loud.ended);
     assert!(loud.ended.says().starts_with("No reading was inside the distortion limit: at −") && loud.found.best.is_none());
     assert!(HONEST.watts(loud.top_db()) < 1.3, "above a watt it is no noise: {} dB", loud.top_db());
+    // By luck one reading is inside, far below the level where the noise really is.
+    for lucky_db in [-40.0, -39.0, -38.0, -37.0] {
+        let lucky = Bench { noise: 2e-4, ..HONEST }.drive(ramp(), |round| {
+            let is_lucky = round.level_db.is_some_and(|level| (level.get() - lucky_db).abs() < 0.01);
+            round.thd_ratio = round.thd_ratio.map(|thd| if is_lucky { 0.0099 } else { thd });
+        });
+        assert_eq!(lucky.ended, Ending::Done, "lucky at {lucky_db} dB: {:?}", lucky.levels);
+        assert!((lucky.watts() / HONEST.at_limit_w(0.01) - 1.0).abs() < 0.01);
+    }
     // A reading here and there that does not fall ends nothing.
     let (mut n, mut last) = (0, None);
     let restless = Bench { noise: 2e-4, ..HONEST }.drive(ramp(), |round| {
