@@ -95,6 +95,13 @@ const router = createBrowserRouter([
             ),
           },
           {
+            path: "compare/lessons",
+            element: page(
+              () => import("./features/lessons/lessons-page"),
+              (m) => m.LessonsPage,
+            ),
+          },
+          {
             path: "incidents",
             element: page(
               () => import("./features/incidents/incidents-page"),
@@ -138,6 +145,13 @@ const router = createBrowserRouter([
                 element: page(
                   () => import("./features/record/record-page"),
                   (m) => m.RecordPage,
+                ),
+              },
+              {
+                path: "sessions",
+                element: page(
+                  () => import("./features/retests/sessions-page"),
+                  (m) => m.SessionsPage,
                 ),
               },
               {

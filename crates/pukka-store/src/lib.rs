@@ -28,8 +28,8 @@ pub use rows::{links, lives};
 pub use rusqlite::{self, Connection};
 pub use store::{Author, Change, Settings, Store};
 pub use write::{
-    WriteTx, amplifiers, arming, benches, claims, gates, idempotency, money, photos, remarks, rests, rungs, runs, sessions, settled,
-    signature, steps,
+    WriteTx, amplifiers, arming, benches, claims, gates, idempotency, money, photos, remarks, rests, retests, rungs, runs, sessions,
+    settled, signature, steps,
 };
 
 /// A new id: sorts by the time it was made.

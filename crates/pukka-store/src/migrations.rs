@@ -20,6 +20,7 @@ const STEPS: &[M] = &[
     M::up(include_str!("../migrations/12_signature.sql")),
     M::up(include_str!("../migrations/13_value.sql")),
     M::up(include_str!("../migrations/14_written.sql")),
+    M::up(include_str!("../migrations/15_retests_and_lessons.sql")),
 ];
 
 /// The newest version of the schema.

@@ -13,10 +13,10 @@ use crate::rows::remarks::Remark;
 use crate::rows::{arming, lives, settled};
 use crate::write::journal::{self, Change, Entity};
 use crate::write::photos::{self, Photo};
-use crate::write::{WriteTx, amplifiers, claims, gates, remarks, rungs, runs, sessions};
+use crate::write::{WriteTx, amplifiers, claims, gates, remarks, retests, rungs, runs, sessions};
 use crate::{Author, StoreError, new_id};
 
-/// An amplifier's newest session as a file, and what lies beside it.
+/// A session of an amplifier as a file, and what lies beside it.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Outgoing {
     /// The session, by the ids that files know.
@@ -88,22 +88,22 @@ impl Ids {
     }
 }
 
-/// The newest session of an amplifier as a file, its id here, and how its ids are known in files.
-fn named(tx: &Connection, amplifier_id: &str) -> Result<(Session, String, Ids), StoreError> {
-    let row = session::newest(tx, amplifier_id)?;
-    let ids = Ids::of(tx, &row.id, amplifier_id)?;
+/// A session as a file, and how its ids are known in files.
+fn named(tx: &Connection, session_id: &str) -> Result<(Session, Ids), StoreError> {
+    let row = session::load(tx, session_id)?;
+    let ids = Ids::of(tx, &row.id, &row.amplifier_id)?;
     let mut file = row.session;
     file.id = Some(file_id(tx, &row.id)?);
     each_id_of(&mut file, |id| *id = ids.file(id));
-    Ok((file, row.id, ids))
+    Ok((file, ids))
 }
 
-/// The newest session of an amplifier as a file.
+/// The session in hand of an amplifier as a file.
 ///
 /// # Errors
 /// [`StoreError::NotFound`] when there is no such amplifier.
 pub fn session_file(tx: &Connection, amplifier_id: &str) -> Result<Session, StoreError> {
-    Ok(named(tx, amplifier_id)?.0)
+    Ok(named(tx, &amplifiers::get(tx, amplifier_id)?.session_id)?.0)
 }
 
 /// Likewise, with what lies beside it.
@@ -111,12 +111,32 @@ pub fn session_file(tx: &Connection, amplifier_id: &str) -> Result<Session, Stor
 /// # Errors
 /// [`StoreError::NotFound`] when there is no such amplifier.
 pub fn outgoing(tx: &Connection, amplifier_id: &str) -> Result<Outgoing, StoreError> {
-    let (file, session_id, ids) = named(tx, amplifier_id)?;
-    let mut ramps = lives::ramps(tx, &session_id)?;
+    outgoing_session(tx, &amplifiers::get(tx, amplifier_id)?.session_id)
+}
+
+/// Every session of an amplifier: the one in hand first, the others known as of the same amplifier.
+///
+/// # Errors
+/// [`StoreError::NotFound`] when there is no such amplifier.
+pub fn outgoing_all(tx: &Connection, amplifier_id: &str) -> Result<Vec<Outgoing>, StoreError> {
+    let first = outgoing(tx, amplifier_id)?;
+    let in_hand = amplifiers::get(tx, amplifier_id)?.session_id;
+    let mut all = vec![first];
+    for id in retests::ids(tx, amplifier_id)?.into_iter().filter(|id| *id != in_hand) {
+        let mut other = outgoing_session(tx, &id)?;
+        other.file.same_amplifier_as.clone_from(&all[0].file.id);
+        all.push(other);
+    }
+    Ok(all)
+}
+
+fn outgoing_session(tx: &Connection, session_id: &str) -> Result<Outgoing, StoreError> {
+    let (file, ids) = named(tx, session_id)?;
+    let mut ramps = lives::ramps(tx, session_id)?;
     for ramp in &mut ramps {
         ramp.run = ramp.run.as_ref().map(|run| ids.file(run));
     }
-    let settled = settled::newest(tx, &session_id)?.map(|kept| {
+    let settled = settled::newest(tx, session_id)?.map(|kept| {
         let mut settled = kept.settled;
         settled.session.id.clone_from(&file.id);
         each_id(&mut settled, |id| *id = ids.file(id));
@@ -189,6 +209,11 @@ pub enum Arrival {
         /// Another amplifier of that name is.
         namesake: bool,
     },
+    /// Not there yet; another session of its amplifier is.
+    Retest {
+        /// The amplifier.
+        amplifier_id: String,
+    },
     /// There, just so.
     Same {
         /// The amplifier.
@@ -198,6 +223,8 @@ pub enum Arrival {
     Changed {
         /// The amplifier.
         amplifier_id: String,
+        /// The session.
+        session_id: String,
         /// Content that it brings.
         merge: Box<Merge>,
     },
@@ -209,15 +236,20 @@ pub enum Arrival {
 /// [`StoreError`].
 pub fn arrival(tx: &Connection, file: &Session) -> Result<Arrival, StoreError> {
     if let Some(id) = &file.id
-        && let Some(amplifier_id) = amplifier_by_file(tx, id)?
+        && let Some((amplifier_id, session_id)) = by_file(tx, id)?
     {
-        let here = session_file(tx, &amplifier_id)?;
+        let (here, _) = named(tx, &session_id)?;
         let merge = Merge::of(&here, file);
         return Ok(if merge.is_nothing() {
             Arrival::Same { amplifier_id }
         } else {
-            Arrival::Changed { amplifier_id, merge: Box::new(merge) }
+            Arrival::Changed { amplifier_id, session_id, merge: Box::new(merge) }
         });
+    }
+    if let Some(of) = &file.same_amplifier_as
+        && let Some((amplifier_id, _)) = by_file(tx, of)?
+    {
+        return Ok(Arrival::Retest { amplifier_id });
     }
     let namesakes = namesakes(tx, file)?;
     // With an id of its own it is not known by what is in it.
@@ -229,14 +261,15 @@ pub fn arrival(tx: &Connection, file: &Session) -> Result<Arrival, StoreError> {
     Ok(Arrival::New { namesake: !namesakes.is_empty() })
 }
 
-fn amplifier_by_file(tx: &Connection, id: &str) -> Result<Option<String>, StoreError> {
+/// The amplifier and the session that a file's id means.
+fn by_file(tx: &Connection, id: &str) -> Result<Option<(String, String)>, StoreError> {
     Ok(tx
         .prepare_cached(
-            "SELECT a.id FROM session s JOIN amplifier a ON a.id = s.amplifier_id
+            "SELECT a.id, s.id FROM session s JOIN amplifier a ON a.id = s.amplifier_id
              WHERE (s.file_id = ?1 OR (s.id = ?1 AND s.file_id IS NULL)) AND s.deleted_at IS NULL AND a.deleted_at IS NULL
              ORDER BY s.created_at DESC LIMIT 1",
         )?
-        .query_row([id], |row| row.get(0))
+        .query_row([id], |row| Ok((row.get(0)?, row.get(1)?)))
         .optional()?)
 }
 
@@ -259,36 +292,40 @@ pub fn take_in(tx: &WriteTx, author: &Author, incoming: &Outgoing) -> Result<Str
             let amplifier_id = insert(tx, author, &incoming.file, None, false)?;
             let change = Change::of(Entity::Amplifier, &amplifier_id, &amplifier_id, 1, format!("imported {name}"));
             journal::record(tx, author, &change, None, Some(&incoming.file.amplifier))?;
-            beside(tx, &amplifier_id, incoming)?;
+            beside(tx, &amplifier_id, &amplifiers::get(tx, &amplifier_id)?.session_id, incoming)?;
             Ok(amplifier_id)
         }
-        Arrival::Changed { amplifier_id, merge } => {
+        Arrival::Retest { amplifier_id } => {
+            let session_id = insert_retest(tx, author, &amplifier_id, &incoming.file)?;
+            beside(tx, &amplifier_id, &session_id, incoming)?;
+            Ok(amplifier_id)
+        }
+        Arrival::Changed { amplifier_id, session_id, merge } => {
             if let Some(problem) = merge.refused.first() {
                 return Err(StoreError::Refused { says: problem.says.clone() });
             }
-            bring(tx, author, &amplifier_id, &incoming.file, *merge)?;
+            bring(tx, author, (&amplifier_id, &session_id), &incoming.file, *merge)?;
             tx.touched(&amplifier_id);
-            beside(tx, &amplifier_id, incoming)?;
+            beside(tx, &amplifier_id, &session_id, incoming)?;
             Ok(amplifier_id)
         }
     }
 }
 
 /// Ramps and the settled verdict that came along, as far as they are not here.
-fn beside(tx: &WriteTx, amplifier_id: &str, incoming: &Outgoing) -> Result<(), StoreError> {
-    let session_id = amplifiers::get(tx, amplifier_id)?.session_id;
-    let ids = Ids::of(tx, &session_id, amplifier_id)?;
+fn beside(tx: &WriteTx, amplifier_id: &str, session_id: &str, incoming: &Outgoing) -> Result<(), StoreError> {
+    let ids = Ids::of(tx, session_id, amplifier_id)?;
     for ramp in &incoming.ramps {
         let run = ramp.run.as_ref().and_then(|run| ids.own(run));
-        lives::take_in(tx, &session_id, &lives::Ramp { run, ..ramp.clone() })?;
+        lives::take_in(tx, session_id, &lives::Ramp { run, ..ramp.clone() })?;
     }
     if let Some(kept) = &incoming.settled {
-        let known = settled::newest(tx, &session_id)?.is_some_and(|newest| newest.at == kept.at);
+        let known = settled::newest(tx, session_id)?.is_some_and(|newest| newest.at == kept.at);
         if !known {
             let mut settled = kept.settled.clone();
             settled.session.id = None;
             each_id(&mut settled, |id| *id = ids.own(id).unwrap_or_else(|| id.clone()));
-            settled::keep(tx, &session_id, &kept.at, &kept.who, &settled)?;
+            settled::keep(tx, session_id, &kept.at, &kept.who, &settled)?;
             tx.touched(amplifier_id);
         }
     }
@@ -316,18 +353,34 @@ pub fn insert(
         let id = claims::insert_bare(tx, author, &amplifier_id, claim)?;
         name(tx, "claim", &id, Some(&claim.id))?;
     }
-    for rung in &file.plan.rungs {
-        rungs::insert(tx, author, &session_id, rung)?;
-    }
-    for gate in &file.gates {
-        gates::insert(tx, author, &session_id, &Gate { from_file: true, ..gate.clone() })?;
-    }
-    insert_runs(tx, author, &session_id, &file.runs, &BTreeMap::new())?;
+    insert_work(tx, author, &session_id, file)?;
     if cautions_read {
         sessions::read_cautions(tx, author, &session_id)?;
     }
     tx.touched(&amplifier_id);
     Ok(amplifier_id)
+}
+
+/// Keeps a session file as one more session of an amplifier that is here: its claims and its record are those of the amplifier.
+fn insert_retest(tx: &WriteTx, author: &Author, amplifier_id: &str, file: &Session) -> Result<String, StoreError> {
+    tx.pragma_update(None, "defer_foreign_keys", true)?;
+    let session_id = retests::insert_bare(tx, author, amplifier_id, file, "imported a session")?;
+    name(tx, "session", &session_id, file.id.as_deref())?;
+    insert_work(tx, author, &session_id, file)?;
+    tx.touched(amplifier_id);
+    Ok(session_id)
+}
+
+/// Rungs, gates and runs of a file.
+fn insert_work(tx: &WriteTx, author: &Author, session_id: &str, file: &Session) -> Result<(), StoreError> {
+    for rung in &file.plan.rungs {
+        rungs::insert(tx, author, session_id, rung)?;
+    }
+    for gate in &file.gates {
+        gates::insert(tx, author, session_id, &Gate { from_file: true, ..gate.clone() })?;
+    }
+    insert_runs(tx, author, session_id, &file.runs, &BTreeMap::new())?;
+    Ok(())
 }
 
 /// Notes by which id a file knows a record.
@@ -362,20 +415,19 @@ fn insert_runs(
 }
 
 /// Brings what is new or changed in a file to the amplifier it belongs to.
-fn bring(tx: &WriteTx, author: &Author, amplifier_id: &str, file: &Session, merge: Merge) -> Result<(), StoreError> {
+fn bring(tx: &WriteTx, author: &Author, (amplifier_id, session_id): (&str, &str), file: &Session, merge: Merge) -> Result<(), StoreError> {
     arming::none_of(tx, amplifier_id)?;
     tx.pragma_update(None, "defer_foreign_keys", true)?;
     let row = amplifiers::get(tx, amplifier_id)?;
-    let session_id = row.session_id.clone();
-    let ids = Ids::of(tx, &session_id, amplifier_id)?;
+    let ids = Ids::of(tx, session_id, amplifier_id)?;
     let own = |id: &str| ids.own(id).unwrap_or_else(|| id.to_owned());
     if merge.amplifier {
         amplifiers::update(tx, author, amplifier_id, row.revision, &file.amplifier)?;
     }
     if merge.settings {
-        sessions::replace_settings(tx, author, &session_id, file)?;
+        sessions::replace_settings(tx, author, session_id, file)?;
     } else if merge.about {
-        sessions::change_about(tx, author, &session_id, None, "took facts of a file", |_, about| {
+        sessions::change_about(tx, author, session_id, None, "took facts of a file", |_, about| {
             *about = about.clone().told_by(sessions::About::of(file));
             Ok(())
         })?;
@@ -389,13 +441,13 @@ fn bring(tx: &WriteTx, author: &Author, amplifier_id: &str, file: &Session, merg
         name(tx, "claim", &made.id, Some(&claim.id))?;
     }
     for (old, new) in &merge.rungs {
-        let revision = rungs::revision_of(tx, &session_id, old)?;
-        rungs::save(tx, author, &session_id, old, revision, new)?;
+        let revision = rungs::revision_of(tx, session_id, old)?;
+        rungs::save(tx, author, session_id, old, revision, new)?;
     }
     let from_file: Vec<Gate> = merge.gates.iter().map(|gate| Gate { from_file: true, ..gate.clone() }).collect();
-    gates::open(tx, author, &session_id, &from_file)?;
+    gates::open(tx, author, session_id, &from_file)?;
     let known: BTreeMap<String, String> = file.runs.iter().map(|run| (run.id.clone(), own(&run.id))).collect();
-    let made = insert_runs(tx, author, &session_id, &merge.runs_new, &known)?;
+    let made = insert_runs(tx, author, session_id, &merge.runs_new, &known)?;
     for (run, id) in merge.runs_new.iter().zip(made) {
         let says = format!("imported {}", run.place_words());
         journal::record(tx, author, &Change::of(Entity::Run, &id, amplifier_id, 1, says), None, Some(&run.id))?;
@@ -404,7 +456,7 @@ fn bring(tx: &WriteTx, author: &Author, amplifier_id: &str, file: &Session, merg
         if *stands {
             runs::set_standing(tx, author, &own(id), true, "stands in the imported file")?;
         } else {
-            runs::take_back(tx, author, &session_id, &own(id), "taken back in the imported file")?;
+            runs::take_back(tx, author, session_id, &own(id), "taken back in the imported file")?;
         }
     }
     let struck = merge.struck.into_iter().map(|(id, what)| {
@@ -416,8 +468,8 @@ fn bring(tx: &WriteTx, author: &Author, amplifier_id: &str, file: &Session, merg
         .map(|(id, accepted)| (id, Remark { kind: remarks::Kind::Accept, what: accepted.code, reason: accepted.reason }));
     let noted = merge.noted.into_iter().map(|(id, reason)| (id, Remark { kind: remarks::Kind::Note, what: "note".into(), reason }));
     for (id, remark) in struck.chain(accepted).chain(noted) {
-        remarks::add(tx, author, &session_id, &own(&id), &remark)?;
+        remarks::add(tx, author, session_id, &own(&id), &remark)?;
     }
-    sessions::touch(tx, author, &session_id)?;
+    sessions::touch(tx, author, session_id)?;
     Ok(())
 }

@@ -16,7 +16,7 @@ use crate::rows::photos::{self, Photo};
 use crate::rows::sessions::{self, Settings};
 use crate::rows::{amplifiers, arming, claims, gates, remarks, rests, rungs, runs, settled, steps};
 use crate::write::journal::Entity;
-use crate::write::{WriteTx, benches};
+use crate::write::{WriteTx, benches, retests};
 use crate::{Author, StoreError};
 
 /// The act of a tab that is meant.
@@ -251,6 +251,9 @@ fn bring(tx: &WriteTx, author: &Author, act: &Act, way: Way) -> Result<(), Store
             record::<PlannedRung>(tx, author, act, way, &rungs::TABLE, |revision, record| rungs::put(tx, author, id, revision, record))
         }
         Entity::Session => {
+            if to.is_none() {
+                retests::is_empty(tx, id)?;
+            }
             record::<Settings>(tx, author, act, way, &sessions::TABLE, |revision, record| sessions::put(tx, author, id, revision, record))
         }
         Entity::Bench => {

@@ -15,6 +15,7 @@ const VIEWS: Record<string, string> = {
   claims: "Claims",
   edit: "Details",
   record: "Record",
+  sessions: "Sessions",
   plan: "Plan",
   runs: "Runs",
   verdict: "Verdict",
@@ -34,7 +35,7 @@ export function AmplifierLayout() {
   if (amplifier.isLoadingError) return <Failed error={amplifier.error} retry={() => void amplifier.refetch()} />;
   return (
     <>
-      <Scale id={id} summary={amplifier.data.summary} />
+      <Scale id={id} summary={amplifier.data.summary} session={amplifier.data.session_words} />
       <Suspense key={pathname} fallback={loading}>
         <Outlet context={amplifier.data} />
       </Suspense>

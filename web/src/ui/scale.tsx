@@ -25,7 +25,7 @@ const stationsOf = (summary: Summary): Station[] => [
 ];
 
 /** The amplifier in hand on a measuring rule: a graduation a station, a copper needle where you are. */
-export function Scale({ id, summary }: { id: string; summary: Summary }) {
+export function Scale({ id, summary, session }: { id: string; summary: Summary; session: string }) {
   const { pathname } = useLocation();
   const stations = stationsOf(summary);
   const here = stations.find((station) => pathname.includes(`/${station.to}`, `/amplifiers/${id}`.length));
@@ -38,7 +38,12 @@ export function Scale({ id, summary }: { id: string; summary: Summary }) {
         <h1 className="min-w-0 truncate text-body leading-tight font-bold" style={{ fontStretch: "104%" }}>
           {summary.name}
         </h1>
-        <span className="block min-w-0 truncate text-sm text-ink2 max-md:hidden">{summary.subtitle}</span>
+        <span className="flex min-w-0 gap-2 text-sm text-ink2 max-md:hidden">
+          <span className="min-w-0 truncate">{summary.subtitle}</span>
+          <NavLink to={`/amplifiers/${id}/sessions`} className="ml-auto flex-none underline underline-offset-2 hover:text-ink">
+            {session}
+          </NavLink>
+        </span>
         <span className="ml-auto flex-none text-sm text-ink2 md:hidden">{here?.word}</span>
       </div>
       <nav aria-label="Stations" className="rule relative mx-4 grid min-w-0 flex-1 grid-cols-5 sm:mx-6">

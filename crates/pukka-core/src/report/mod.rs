@@ -2,6 +2,7 @@
 
 pub mod compare;
 pub mod guesses;
+pub mod lessons;
 pub mod publish;
 mod rows;
 pub mod settled;

@@ -5,12 +5,13 @@ use unicode_normalization::UnicodeNormalization as _;
 use unicode_normalization::char::is_combining_mark;
 
 use crate::assess::Overall;
-use crate::assess::{Outcome, judge};
+use crate::assess::{Judgement, Outcome, judge};
 use crate::evidence::choose::usable;
 use crate::kernel::format;
 use crate::plan::ladder::ladder_checked;
 use crate::record::amplifier::{Class, Purpose};
 use crate::record::session::Session;
+use crate::report::lessons::Lesson;
 use crate::report::value::{CleanPower, clean_power};
 
 /// State of the work on an amplifier, and how it came out.
@@ -151,7 +152,17 @@ fn tone(session: &Session, overall: Option<Overall>) -> Tone {
 /// Sums a session up.
 #[must_use]
 pub fn summary(session: &Session) -> Summary {
+    summary_of(session, &judge(session))
+}
+
+/// Likewise, with what the session adds to what the bench taught: one judgement makes both.
+#[must_use]
+pub fn summary_and_lesson(session: &Session) -> (Summary, Lesson) {
     let judgement = judge(session);
+    (summary_of(session, &judgement), Lesson::of(session, &judgement))
+}
+
+fn summary_of(session: &Session, judgement: &Judgement) -> Summary {
     let ladder = ladder_checked(session, &judgement.checks);
     let any_run = session.standing_runs().next().is_some();
     let claims = session.claims.iter().filter(|claim| claim.used).count();
@@ -164,7 +175,7 @@ pub fn summary(session: &Session) -> Summary {
         .and_then(|head| judgement.claims.iter().find(|verdict| verdict.id == head.id))
         .filter(|verdict| verdict.outcome != Outcome::NotTested)
         .and_then(crate::assess::ClaimVerdict::as_read_w);
-    let state = state(session, &judgement, claims, ladder.logged, ladder.planned);
+    let state = state(session, judgement, claims, ladder.logged, ladder.planned);
     Summary {
         rules_version: crate::RULES_VERSION,
         name: session.amplifier.name(),
@@ -212,7 +223,7 @@ pub fn summary(session: &Session) -> Summary {
     }
 }
 
-fn state(session: &Session, judgement: &crate::assess::Judgement, claims: usize, logged: usize, planned: usize) -> String {
+fn state(session: &Session, judgement: &Judgement, claims: usize, logged: usize, planned: usize) -> String {
     if let Some(death) = session.death() {
         return format!("died at {}", death.wiring.load_words(death.load_nominal_ohm));
     }

@@ -43,6 +43,7 @@ pub fn written(session: &Session) -> String {
     gather(&session.post_mortem, &mut all);
     gather(&session.repairs, &mut all);
     gather(&session.listening, &mut all);
+    gather(&session.occasion, &mut all);
     gather(&session.footage_from, &mut all);
     for claim in &session.claims {
         gather(&claim.setting, &mut all);

@@ -9,6 +9,7 @@ use serde_json::Value;
 
 use crate::StoreError;
 use crate::read::summaries;
+use crate::rows::amplifiers::IN_HAND;
 
 /// An amplifier with its clean watts and its price, as far as they are known.
 #[derive(Debug, Clone, PartialEq)]
@@ -82,15 +83,15 @@ fn of_word<T: DeserializeOwned>(word: String) -> Result<T, StoreError> {
 /// # Errors
 /// [`StoreError`].
 pub fn buys(tx: &Connection) -> Result<Vec<BuyRow>, StoreError> {
-    let mut statement = tx.prepare_cached(
+    let mut statement = tx.prepare_cached(&format!(
         "SELECT a.id, y.name, y.class, y.purpose, y.outputs, y.verdict_word, y.tone, y.value_w, y.value_u_w, y.value_load,
                 y.value_percent, y.headline_w, y.price, y.currency, y.price_on, y.words, s.id, y.fresh AND y.rules_version = ?
          FROM amplifier a
          JOIN session s ON s.amplifier_id = a.id AND s.deleted_at IS NULL
          LEFT JOIN summary y INDEXED BY summary_value ON y.session_id = s.id
          WHERE a.deleted_at IS NULL
-           AND s.id = (SELECT n.id FROM session n WHERE n.amplifier_id = a.id AND n.deleted_at IS NULL ORDER BY n.created_at DESC, n.id DESC LIMIT 1)",
-    )?;
+           AND s.id = ({IN_HAND})"
+    ))?;
     let mut rows = statement.query([RULES_VERSION])?;
     let mut buys = Vec::new();
     while let Some(row) = rows.next()? {

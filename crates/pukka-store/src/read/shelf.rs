@@ -9,6 +9,7 @@ use rusqlite::{Connection, params_from_iter};
 
 use crate::StoreError;
 use crate::read::summaries;
+use crate::rows::amplifiers::IN_HAND;
 
 /// A line of the shelf.
 #[derive(Debug, Clone, PartialEq)]
@@ -156,11 +157,14 @@ pub struct ShelfPage {
     pub found: Option<usize>,
 }
 
-const LINES: &str = "FROM amplifier a
-     JOIN session s ON s.amplifier_id = a.id AND s.deleted_at IS NULL
-     LEFT JOIN summary y ON y.session_id = s.id
-     WHERE a.deleted_at IS NULL
-       AND s.id = (SELECT n.id FROM session n WHERE n.amplifier_id = a.id AND n.deleted_at IS NULL ORDER BY n.created_at DESC, n.id DESC LIMIT 1)";
+fn lines() -> String {
+    format!(
+        "FROM amplifier a
+         JOIN session s ON s.amplifier_id = a.id AND s.deleted_at IS NULL
+         LEFT JOIN summary y ON y.session_id = s.id
+         WHERE a.deleted_at IS NULL AND s.id = ({IN_HAND})"
+    )
+}
 
 /// Every amplifier on the shelf, the one last worked on first.
 ///
@@ -178,10 +182,11 @@ pub fn whole_shelf(tx: &Connection) -> Result<Vec<ShelfRow>, StoreError> {
 /// [`StoreError`].
 pub fn shelf(tx: &Connection, query: &ShelfQuery, after: Option<&ShelfAfter>, limit: usize) -> Result<ShelfPage, StoreError> {
     let (conditions, wanted) = query.conditions();
+    let lines = lines();
     let found = match after {
         Some(_) => None,
         None => tx
-            .prepare_cached(&format!("SELECT count(*) {LINES}{conditions}"))?
+            .prepare_cached(&format!("SELECT count(*) {lines}{conditions}"))?
             .query_row(params_from_iter(&wanted), |row| row.get::<_, i64>(0))
             .map(|found| usize::try_from(found).ok())?,
     };
@@ -197,17 +202,17 @@ pub fn shelf(tx: &Connection, query: &ShelfQuery, after: Option<&ShelfAfter>, li
     values.push(Value::Integer(i64::try_from(limit).unwrap_or(i64::MAX)));
     let mut statement = tx.prepare_cached(&format!(
         "SELECT a.id, max(a.updated_at, s.updated_at), iif(y.fresh AND y.rules_version = ?, y.body, NULL), s.id, {key} AS sorted
-         {LINES}{conditions}{onward} ORDER BY sorted {way}, a.id {way} LIMIT ?"
+         {lines}{conditions}{onward} ORDER BY sorted {way}, a.id {way} LIMIT ?"
     ))?;
     let mut rows = statement.query(params_from_iter(&values))?;
-    let (mut lines, mut last) = (Vec::new(), None);
+    let (mut found_rows, mut last) = (Vec::new(), None);
     while let Some(row) = rows.next()? {
         let (body, session_id): (Option<String>, String) = (row.get(2)?, row.get(3)?);
         let summary = body.map_or_else(|| summaries::get(tx, &session_id), |body| summaries::parsed(&body))?;
         let id: String = row.get(0)?;
         last = Some(ShelfAfter { key: row.get(4)?, id: id.clone() });
-        lines.push(ShelfRow { id, updated_at: row.get(1)?, summary });
+        found_rows.push(ShelfRow { id, updated_at: row.get(1)?, summary });
     }
-    let next = last.filter(|_| lines.len() == limit);
-    Ok(ShelfPage { rows: lines, next, found })
+    let next = last.filter(|_| found_rows.len() == limit);
+    Ok(ShelfPage { rows: found_rows, next, found })
 }

@@ -2,12 +2,14 @@
 //! or by whoever asks for it before.
 
 use pukka_core::RULES_VERSION;
-use pukka_core::report::summary::{Summary, summary};
+use pukka_core::report::lessons::{Entry, Lesson};
+use pukka_core::report::summary::{Summary, summary_and_lesson};
 use pukka_core::report::written::written;
 use rusqlite::{Connection, OptionalExtension, Transaction};
 
 use crate::StoreError;
 use crate::read::session::{self, SessionCache, SessionRow};
+use crate::rows::amplifiers::IN_HAND;
 use crate::rows::{amplifiers, settled};
 
 /// The summary of a session.
@@ -24,16 +26,49 @@ pub fn get(tx: &Connection, session_id: &str) -> Result<Summary, StoreError> {
 
 /// A summary as it was kept.
 pub(crate) fn parsed(body: &str) -> Result<Summary, StoreError> {
-    serde_json::from_str(body).map_err(|why| StoreError::Unreadable { what: "summary", why })
+    serde_json::from_str(body).map_err(unreadable)
 }
 
 /// The summary of a session, made now.
 pub(crate) fn made(tx: &Connection, row: &SessionRow) -> Result<Summary, StoreError> {
-    let mut summary = summary(&row.session);
+    Ok(made_with_lesson(tx, row)?.0)
+}
+
+fn made_with_lesson(tx: &Connection, row: &SessionRow) -> Result<(Summary, Lesson), StoreError> {
+    let (mut summary, lesson) = summary_and_lesson(&row.session);
     if let Some(kept) = settled::newest(tx, &row.id)? {
         summary.settle(kept.settled.changes(&row.session).is_empty());
     }
-    Ok(summary)
+    Ok((summary, lesson))
+}
+
+/// What every amplifier on the shelf adds to what the bench taught. Of a summary that a write has just left outdated it is made for
+/// the answer.
+///
+/// # Errors
+/// [`StoreError`].
+pub fn lessons(tx: &Connection) -> Result<Vec<Entry>, StoreError> {
+    let mut statement = tx.prepare_cached(&format!(
+        "SELECT a.id, s.id, b.name, iif(y.fresh AND y.rules_version = ?, y.lesson, NULL)
+         FROM amplifier a JOIN session s ON s.id = ({IN_HAND}) LEFT JOIN summary y ON y.session_id = s.id
+           LEFT JOIN bench_profile b ON b.id = s.bench_profile_id
+         WHERE a.deleted_at IS NULL ORDER BY a.id"
+    ))?;
+    let mut rows = statement.query([RULES_VERSION])?;
+    let mut entries = Vec::new();
+    while let Some(row) = rows.next()? {
+        let (session_id, kept): (String, Option<String>) = (row.get(1)?, row.get(3)?);
+        let lesson = match kept {
+            Some(body) => serde_json::from_str(&body).map_err(unreadable)?,
+            None => summary_and_lesson(&session::load(tx, &session_id)?.session).1,
+        };
+        entries.push(Entry { id: row.get(0)?, bench: row.get(2)?, lesson });
+    }
+    Ok(entries)
+}
+
+const fn unreadable(why: serde_json::Error) -> StoreError {
+    StoreError::Unreadable { what: "summary", why }
 }
 
 /// Marks the summaries of an amplifier outdated.
@@ -54,10 +89,10 @@ pub(crate) fn freshen(tx: &Connection, known: &SessionCache, amplifier_id: &str)
 
 /// Makes every summary that is outdated, or of other rules, or not there.
 pub(crate) fn freshen_all(tx: &Transaction) -> Result<(), StoreError> {
-    let mut statement = tx.prepare(
-        "SELECT DISTINCT a.id FROM amplifier a JOIN session s ON s.amplifier_id = a.id LEFT JOIN summary y ON y.session_id = s.id
-         WHERE a.deleted_at IS NULL AND s.deleted_at IS NULL AND (y.session_id IS NULL OR NOT y.fresh OR y.rules_version <> ?)",
-    )?;
+    let mut statement = tx.prepare(&format!(
+        "SELECT a.id FROM amplifier a JOIN session s ON s.id = ({IN_HAND}) LEFT JOIN summary y ON y.session_id = s.id
+         WHERE a.deleted_at IS NULL AND (y.session_id IS NULL OR NOT y.fresh OR y.rules_version <> ?)"
+    ))?;
     let outdated: Vec<String> = statement.query_map([RULES_VERSION], |row| row.get(0))?.collect::<Result<_, _>>()?;
     let known = SessionCache::default();
     outdated.iter().try_for_each(|id| freshen(tx, &known, id))
@@ -65,12 +100,14 @@ pub(crate) fn freshen_all(tx: &Transaction) -> Result<(), StoreError> {
 
 /// Makes the summary of a session, and keeps it.
 pub(crate) fn keep(tx: &Connection, row: &SessionRow) -> Result<(), StoreError> {
-    let body = serde_json::to_string(&made(tx, row)?).map_err(|why| StoreError::Unreadable { what: "summary", why })?;
+    let (summary, lesson) = made_with_lesson(tx, row)?;
+    let body = serde_json::to_string(&summary).map_err(unreadable)?;
+    let lesson = serde_json::to_string(&lesson).map_err(unreadable)?;
     tx.prepare_cached(
-        "INSERT INTO summary (session_id, rules_version, body, fresh) VALUES (?1, ?2, ?3, 1)
-         ON CONFLICT (session_id) DO UPDATE SET rules_version = ?2, body = ?3, fresh = 1",
+        "INSERT INTO summary (session_id, rules_version, body, lesson, fresh) VALUES (?1, ?2, ?3, ?4, 1)
+         ON CONFLICT (session_id) DO UPDATE SET rules_version = ?2, body = ?3, lesson = ?4, fresh = 1",
     )?
-    .execute((&row.id, RULES_VERSION, body))?;
+    .execute((&row.id, RULES_VERSION, body, lesson))?;
     keep_written(tx, row)
 }
 

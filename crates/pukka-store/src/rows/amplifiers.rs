@@ -48,6 +48,10 @@ pub(crate) const TABLE: Table = Table {
     ],
 };
 
+/// The session in hand of the amplifier `a` of a query: the one that was taken in hand last.
+pub(crate) const IN_HAND: &str =
+    "SELECT n.id FROM session n WHERE n.amplifier_id = a.id AND n.deleted_at IS NULL ORDER BY n.in_hand_at DESC, n.id DESC LIMIT 1";
+
 /// An amplifier as it is kept.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct AmplifierRow {
@@ -57,7 +61,7 @@ pub struct AmplifierRow {
     pub revision: i64,
     /// The record.
     pub amplifier: Amplifier,
-    /// Session in hand: the newest.
+    /// Session in hand.
     pub session_id: String,
 }
 
@@ -73,12 +77,7 @@ pub(crate) fn insert_bare(tx: &Transaction, author: &Author, amplifier: &Amplifi
 /// # Errors
 /// [`StoreError::NotFound`] when there is none, or it was deleted.
 pub fn get(tx: &Connection, id: &str) -> Result<AmplifierRow, StoreError> {
-    let sql = format!(
-        "SELECT revision, (SELECT s.id FROM session s WHERE s.amplifier_id = amplifier.id AND s.deleted_at IS NULL
-                           ORDER BY s.created_at DESC, s.id DESC LIMIT 1), {}
-         FROM amplifier WHERE id = ? AND deleted_at IS NULL",
-        TABLE.list()
-    );
+    let sql = format!("SELECT a.revision, ({IN_HAND}), {} FROM amplifier a WHERE a.id = ? AND a.deleted_at IS NULL", TABLE.list());
     let mut statement = tx.prepare_cached(&sql)?;
     let mut rows = statement.query([id])?;
     let row = rows.next()?.ok_or_else(|| StoreError::NotFound { what: TABLE.what, id: id.to_owned() })?;

@@ -30,8 +30,8 @@ fn a_field_without_a_column_fails_here() {
     assert_eq!(strays(&gates::TABLE, &fields("Gate"), &[], &[]), none);
     let beside = ["id", "outputs", "valid", "ungated", "end_v", "current_a", "thd_ratio", "temperature_c"];
     assert_eq!(strays(&runs::TABLE, &fields("Run"), &beside, &[]), none);
-    // The whole of a session: what is in a table of its own, and what the plan's columns are.
-    let tables = ["format", "version", "id", "amplifier", "claims", "plan", "runs", "gates"];
+    // The whole of a session: what is in a table of its own, what only a file says, and what the plan's columns are.
+    let tables = ["format", "version", "id", "same_amplifier_as", "amplifier", "claims", "plan", "runs", "gates"];
     assert_eq!(strays(&sessions::TABLE, &fields(""), &tables, &["run_order", "tone_order", "rest_v"]), none);
     let profile = fields("Bench").into_iter().chain(["name".to_owned()]).collect::<Vec<_>>();
     assert_eq!(strays(&benches::TABLE, &profile, &[], &[]), none);

@@ -11,6 +11,7 @@ pub mod money;
 pub mod photos;
 pub mod remarks;
 pub mod rests;
+pub mod retests;
 pub mod rungs;
 pub mod runs;
 pub mod sessions;

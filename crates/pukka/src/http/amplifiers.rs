@@ -7,7 +7,7 @@ use pukka_core::record::amplifier::{Amplifier, Terminals};
 use pukka_core::record::claims::Claim;
 use pukka_core::report::summary::Summary;
 use pukka_store::sessions::SessionRow;
-use pukka_store::{Author, WriteTx, amplifiers, claims, idempotency, sessions, summaries};
+use pukka_store::{Author, WriteTx, amplifiers, claims, idempotency, retests, sessions, summaries};
 use serde::{Deserialize, Serialize};
 
 use super::answer::{created, revised};
@@ -46,6 +46,8 @@ pub struct AmplifierView {
     pub amplifier: Amplifier,
     /// Session in hand.
     pub session_id: String,
+    /// Which of its sessions that is: "session 2 of 3"; "one session".
+    pub session_words: String,
     /// Claims, in the order they were entered.
     pub claims: Vec<ClaimView>,
     /// Doubts about them.
@@ -56,6 +58,16 @@ pub struct AmplifierView {
     pub terminals_words: Option<String>,
 }
 
+fn session_words(all: &[String], in_hand: &str) -> String {
+    match all {
+        [] | [_] => "one session".into(),
+        several => {
+            let at = several.iter().position(|id| id == in_hand).map_or(0, |at| at + 1);
+            format!("session {at} of {}", several.len())
+        }
+    }
+}
+
 fn view(tx: &pukka_store::Connection, id: &str) -> Result<AmplifierView, pukka_store::StoreError> {
     let row = amplifiers::get(tx, id)?;
     let claims = claims::list(tx, id)?;
@@ -63,6 +75,7 @@ fn view(tx: &pukka_store::Connection, id: &str) -> Result<AmplifierView, pukka_s
         sense: sense::drawn(&row.amplifier, &claims.iter().map(|row| row.claim.clone()).collect::<Vec<_>>()),
         claims: claims.into_iter().map(ClaimView::from).collect(),
         summary: summaries::get(tx, &row.session_id)?,
+        session_words: session_words(&retests::ids(tx, id)?, &row.session_id),
         terminals_words: row.amplifier.terminals.as_ref().map(Terminals::words),
         id: row.id,
         revision: row.revision,
@@ -105,7 +118,7 @@ pub async fn update(Ask(state): Ask<State>, Path(id): Path<String>, writing: Wri
     no_new_keys(&body.value.extra, &before.session.amplifier.extra)?;
     // Keys of an imported file that this form does not show stay with the record.
     let amplifier = Amplifier { extra: before.session.amplifier.extra.clone(), ..body.value };
-    put(&state, author, id, revision, &before, amplifier).await
+    put(&state, author, id, revision, amplifier).await
 }
 
 /// Changes a part of an amplifier's record.
@@ -116,7 +129,7 @@ pub async fn patch(Ask(state): Ask<State>, Path(id): Path<String>, writing: Writ
     let before = before(&state, &id).await?;
     let amplifier: Amplifier = patch.onto(&before.session.amplifier)?;
     no_new_keys(&amplifier.extra, &before.session.amplifier.extra)?;
-    put(&state, author, id, revision, &before, amplifier).await
+    put(&state, author, id, revision, amplifier).await
 }
 
 async fn before(state: &State, id: &str) -> Result<SessionRow, ApiError> {
@@ -124,16 +137,11 @@ async fn before(state: &State, id: &str) -> Result<SessionRow, ApiError> {
     state.records(move |store| store.read(|tx| sessions::newest(tx, &id))).await
 }
 
-async fn put(
-    state: &State,
-    author: Author,
-    id: String,
-    revision: i64,
-    before: &SessionRow,
-    amplifier: Amplifier,
-) -> Result<Response, ApiError> {
+async fn put(state: &State, author: Author, id: String, revision: i64, amplifier: Amplifier) -> Result<Response, ApiError> {
     sound(amplifier.check())?;
-    sound(before.session.misfits(&amplifier).into_iter().collect())?;
+    let amplifier_id = id.clone();
+    let all = state.records(move |store| store.read(|tx| retests::sessions(tx, &amplifier_id))).await?;
+    sound(all.iter().find_map(|row| row.session.misfits(&amplifier)).into_iter().collect())?;
     let work = move |store: &pukka_store::Store| {
         store.write(move |tx| {
             idempotency::once(tx, &author, |tx| amplifiers::update(tx, &author, &id, revision, &amplifier))?;

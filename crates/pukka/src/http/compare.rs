@@ -36,19 +36,24 @@ pub struct CompareAsked {
     per: Per,
 }
 
+/// A supply voltage that powers can be brought to.
+pub fn volts_of(volts: f64, problems: &mut Vec<Problem>) -> f64 {
+    if !(8.0..=18.0).contains(&volts) {
+        problems.push(Problem::new("volts", "Between 8 and 18 V."));
+    }
+    volts
+}
+
 /// Amplifiers side by side at one supply voltage, with a sentence for each load that says whether a difference is outside both ±.
 #[utoipa::path(get, operation_id = "getComparison", path = "/comparison", params(CompareAsked), responses((status = 200, body = Comparison)))]
 pub async fn comparison(Ask(state): Ask<State>, Query(asked): Query<CompareAsked>) -> Result<Json<Comparison>, ApiError> {
     let mut ids: Vec<String> = asked.ids.split(',').map(str::trim).filter(|id| !id.is_empty()).map(str::to_owned).collect();
     let mut seen = std::collections::HashSet::new();
     ids.retain(|id| seen.insert(id.clone()));
-    let volts = asked.volts.unwrap_or(USUAL_SUPPLY_V);
     let mut problems = Vec::new();
+    let volts = volts_of(asked.volts.unwrap_or(USUAL_SUPPLY_V), &mut problems);
     if ids.len() > MOST {
         problems.push(Problem::new("ids", format!("{MOST} amplifiers stand side by side at the most, not {}.", ids.len())));
-    }
-    if !(8.0..=18.0).contains(&volts) {
-        problems.push(Problem::new("volts", "Between 8 and 18 V."));
     }
     sound(problems)?;
     let wanted = ids.clone();
@@ -63,7 +68,7 @@ pub async fn comparison(Ask(state): Ask<State>, Query(asked): Query<CompareAsked
         let all: Vec<Contender> = ids
             .iter()
             .zip(&rows)
-            .map(|(id, row)| Contender { id, session: &row.session, checks: row.checks(), overall: row.verdict().overall })
+            .map(|(id, row)| Contender { id, of: None, session: &row.session, checks: row.checks(), overall: row.verdict().overall })
             .collect();
         compare(&all, volts, asked.per)
     });

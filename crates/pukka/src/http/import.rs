@@ -175,9 +175,14 @@ fn entry(tx: &pukka_store::Connection, one: &Arriving) -> Result<ArrivalView, St
                 counted(one.photos.len(), "photo"),
                 counted(one.ramps.len(), "ramp"),
                 one.settled.as_ref().map(|_| "a settled verdict".to_owned()),
+                read.session.same_amplifier_as.as_ref().map(|_| "another session of an amplifier that comes with it".to_owned()),
                 namesake.then(|| "another of this name is on the shelf: it comes to stand beside it".to_owned()),
             ];
             view.brings = counts.into_iter().flatten().collect();
+        }
+        Arrival::Retest { .. } => {
+            let (runs, s) = (read.session.runs.len(), if read.session.runs.len() == 1 { "" } else { "s" });
+            view.brings = vec![format!("another session of an amplifier that is here, with {runs} run{s}")];
         }
         Arrival::Same { .. } => view.what = What::Same,
         Arrival::Changed { merge, .. } if merge.refused.is_empty() => {

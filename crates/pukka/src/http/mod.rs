@@ -18,6 +18,7 @@ mod guard;
 mod import;
 mod importing;
 mod instruments;
+mod lessons;
 mod live;
 mod pages;
 mod paging;
@@ -26,6 +27,7 @@ mod patch;
 mod path;
 mod photos;
 mod publish;
+mod retests;
 mod sense;
 mod sheet;
 mod shelf;
@@ -173,6 +175,9 @@ fn api() -> OpenApiRouter<State> {
     OpenApiRouter::new()
         .routes(routes!(shelf::list, amplifiers::create))
         .routes(routes!(amplifiers::get, amplifiers::update, amplifiers::patch, amplifiers::delete))
+        .routes(routes!(retests::list, retests::open))
+        .routes(routes!(retests::take_in_hand))
+        .routes(routes!(retests::get_changes))
         .routes(routes!(claims::create))
         .routes(routes!(sense::check))
         .routes(routes!(paste::read))
@@ -198,6 +203,7 @@ fn api() -> OpenApiRouter<State> {
         .routes(routes!(photos::get, photos::describe, photos::delete))
         .routes(routes!(signature::get, signature::name))
         .routes(routes!(compare::comparison))
+        .routes(routes!(lessons::get))
         .routes(routes!(data::zipped))
         .routes(routes!(compare::get_worth))
         .routes(routes!(compare::get_money, compare::set_money))

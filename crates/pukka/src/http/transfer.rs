@@ -29,7 +29,7 @@ pub struct FileFor {
     kind: Audience,
 }
 
-/// The newest session of an amplifier as an open session file.
+/// The session in hand of an amplifier as an open session file.
 #[utoipa::path(get, operation_id = "getSessionFile", path = "/amplifiers/{id}/file", params(("id" = String, Path), FileFor),
     responses((status = 200, body = pukka_core::record::session::Session, content_type = "application/json")))]
 pub async fn file(Ask(state): Ask<State>, Path(id): Path<String>, Query(FileFor { kind }): Query<FileFor>) -> Result<Response, ApiError> {
@@ -61,9 +61,13 @@ fn export(store: &Store, kind: Audience, at: &str) -> Result<(Download, usize), 
     let shelf = store.read(amplifiers::whole_shelf)?;
     // The shelf shows the newest first; a file is read from the oldest on.
     for row in shelf.into_iter().rev() {
-        let (outgoing, rows) = store.read(|tx| Ok((transfer::outgoing(tx, &row.id)?, transfer::outgoing_photos(tx, &row.id)?)))?;
-        let photos = rows.into_iter().map(|row| photo(store, &row));
-        zip.add(&outgoing.for_audience(kind), photos).map_err(trouble)?;
+        let (sessions, rows) = store.read(|tx| Ok((transfer::outgoing_all(tx, &row.id)?, transfer::outgoing_photos(tx, &row.id)?)))?;
+        // Photos are the amplifier's: they go with the first of its sessions.
+        let mut rows = Some(rows);
+        for outgoing in sessions {
+            let photos = rows.take().into_iter().flatten().map(|row| photo(store, &row));
+            zip.add(&outgoing.for_audience(kind), photos).map_err(trouble)?;
+        }
     }
     if kind == Audience::Full {
         let (benches, links) = store.read(|tx| Ok((benches::list(tx)?, links::list(tx)?)))?;

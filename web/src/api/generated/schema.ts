@@ -76,6 +76,23 @@ export interface paths {
         patch: operations["patchAmplifier"];
         trace?: never;
     };
+    "/api/amplifiers/{id}/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What changed of an amplifier from one session to another, place by place, with what of it is outside both ±. */
+        get: operations["getChanges"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/amplifiers/{id}/claims": {
         parameters: {
             query?: never;
@@ -117,7 +134,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The newest session of an amplifier as an open session file. */
+        /** The session in hand of an amplifier as an open session file. */
         get: operations["getSessionFile"];
         put?: never;
         post?: never;
@@ -156,6 +173,44 @@ export interface paths {
         put?: never;
         /** Checks the claims with the one that is being typed; nothing is saved. */
         post: operations["senseCheck"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/amplifiers/{id}/session-in-hand": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Takes a session of an amplifier in hand: the pages and the shelf show it, and runs are logged into it. */
+        put: operations["takeInHand"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/amplifiers/{id}/sessions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The sessions of an amplifier, the oldest first. */
+        get: operations["listSessions"];
+        put?: never;
+        /**
+         * Opens one more session on the bench and by the plan of the one in hand, and takes it in hand. Undo takes it back while nothing was
+         *     run in it.
+         */
+        post: operations["openRetest"];
         delete?: never;
         options?: never;
         head?: never;
@@ -454,6 +509,26 @@ export interface paths {
         put?: never;
         /** Sends a line and shows the raw reply. */
         post: operations["tryInstrument"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lessons": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What the shelf and the bench taught: what died and where, how each maker's claims came out, what is the same under another name,
+         *     meters against one another, supplies and loads over the months.
+         */
+        get: operations["getLessons"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1586,6 +1661,8 @@ export interface components {
             sense: components["schemas"]["DrawnSense"];
             /** @description Session in hand. */
             session_id: string;
+            /** @description Which of its sessions that is: "session 2 of 3"; "one session". */
+            session_words: string;
             /** @description Summary of the newest session. */
             summary: components["schemas"]["Summary"];
             /** @description The conductors its terminals take, in both sizes. */
@@ -1808,6 +1885,26 @@ export interface components {
             /** @description Title in a list. */
             title: string;
         };
+        /** @description A share of cases, with Wilson's 95 % interval. */
+        CaseShare: {
+            /**
+             * Format: double
+             * @description Upper end, percent.
+             */
+            high: number;
+            /**
+             * Format: double
+             * @description Lower end of the interval, percent.
+             */
+            low: number;
+            /**
+             * Format: double
+             * @description Percent.
+             */
+            percent: number;
+            /** @description As shown: "12 % (4 to 31)". */
+            says: string;
+        };
         /** @description A caution: what to see to, and why. */
         Caution: {
             /** @description Word: what was ticked is kept by it. */
@@ -1865,6 +1962,15 @@ export interface components {
             amplifiers: string[];
             /** @description The tab it was made in. */
             tab: string;
+        };
+        /** @description What changed from one session to another. */
+        Changes: {
+            /** @description What changed, one for each row of the comparison. */
+            changes: components["schemas"]["RetestChange"][];
+            /** @description The two side by side: the earlier first. */
+            comparison: components["schemas"]["Comparison"];
+            /** @description All of it in a sentence. */
+            says: string;
         };
         /** @description A check that fired. */
         Check: {
@@ -2249,6 +2355,20 @@ export interface components {
          * @description drive, dB
          */
         Drive: number;
+        /** @description A meter that is due, or that nobody ever checked. */
+        DueRow: {
+            /** @description The bench. */
+            bench: string;
+            /**
+             * Format: date
+             * @description The day it was last checked.
+             */
+            last_checked_on?: string | null;
+            /** @description The meter, by its name. */
+            meter: string;
+            /** @description "checked 14 months ago". */
+            says: string;
+        };
         /** @description End of a run. */
         Ending: {
             /** @enum {string} */
@@ -2357,6 +2477,35 @@ export interface components {
             part: string;
             /** @description Place. */
             place?: string | null;
+        };
+        /** @description A line of a table. */
+        FateRow: {
+            /**
+             * Format: int32
+             * @description Amplifiers that were run there.
+             */
+            cases: number;
+            /**
+             * Format: int32
+             * @description Of those, how many smoked or died.
+             */
+            died: number;
+            died_share?: components["schemas"]["CaseShare"] | null;
+            /**
+             * Format: int32
+             * @description Of those, how many protected themselves and did no more.
+             */
+            protected: number;
+            protected_share?: components["schemas"]["CaseShare"] | null;
+            /** @description "at its floor", "2 Ω". */
+            what: string;
+        };
+        /** @description A table of what became of amplifiers. */
+        FateTable: {
+            /** @description Lines. */
+            rows: components["schemas"]["FateRow"][];
+            /** @description "By the floor". */
+            title: string;
         };
         /** @description A number for a person: as computed, as shown, and how it was made. */
         Figure: {
@@ -2680,6 +2829,11 @@ export interface components {
         ImportingView: {
             importing?: components["schemas"]["ImportProgress"] | null;
         };
+        /** @description The session to take in hand. */
+        InHand: {
+            /** @description Id of the session. */
+            session_id: string;
+        };
         /**
          * @description Mishap in a run.
          * @enum {string}
@@ -2790,6 +2944,15 @@ export interface components {
          * @description weight, kg
          */
         Kilograms: number;
+        /** @description Amplifiers that belong together. */
+        Kin: {
+            /** @description The amplifiers, by name. */
+            members: components["schemas"]["Member"][];
+            /** @description How far their clean power is apart, at a load that all of them were tested at. */
+            says?: string | null;
+            /** @description Whether they are specimens of one model; else the same under other names. */
+            specimens: boolean;
+        };
         /** @description The ladder as it stands. */
         Ladder: {
             /** @description Places logged. */
@@ -2919,6 +3082,11 @@ export interface components {
             heat_w: components["schemas"]["Figure"];
             /** @description Name. */
             name: string;
+        };
+        /** @description What the shelf and the bench taught. */
+        LessonsView: components["schemas"]["Taught"] & {
+            /** @description Meters that are due for a check. */
+            due: components["schemas"]["DueRow"][];
         };
         /**
          * Format: double
@@ -3122,6 +3290,34 @@ export interface components {
              */
             wanted_ohm: number;
         };
+        /** @description A load of a bench over the months. */
+        LoadDrift: {
+            /** @description The bench; nothing where it has no profile. */
+            bench?: string | null;
+            /**
+             * Format: double
+             * @description From the first to the last, percent.
+             */
+            change_percent: number;
+            /** @description How often it was measured. */
+            count: number;
+            /** @description Ohms then, as shown. */
+            first: string;
+            /**
+             * Format: date
+             * @description The first time.
+             */
+            first_on: string;
+            /** @description Ohms then, as shown. */
+            last: string;
+            /**
+             * Format: date
+             * @description The last time.
+             */
+            last_on: string;
+            /** @description "2 Ω". */
+            load: string;
+        };
         /** @description A load that is wanted of an inventory. */
         LoadRequest: {
             /** @description Ohms of each. */
@@ -3204,11 +3400,43 @@ export interface components {
             /** @description Went past a gate without a reason, and stays out of the verdict. */
             ungated: boolean;
         };
+        /** @description A maker on the shelf. */
+        MakerRow: {
+            /**
+             * Format: int32
+             * @description Of those, how many came out true.
+             */
+            kept: number;
+            /** @description Name. */
+            make: string;
+            /** @description Its models, the newest test first. */
+            models: components["schemas"]["ModelRow"][];
+            short_share?: components["schemas"]["CaseShare"] | null;
+            /**
+             * Format: int32
+             * @description Claims that were tested.
+             */
+            tested: number;
+            /** @description Year by year. */
+            years: components["schemas"]["YearRow"][];
+        };
         /**
          * @description Shape of a mark.
          * @enum {string}
          */
         MarkShape: "arrow" | "ring" | "label";
+        /** @description An amplifier of a group. */
+        Member: {
+            /** @description Clean power, as shown: "794 W at 2 Ω". */
+            clean?: string | null;
+            /** @description Id on the shelf. */
+            id: string;
+            /** @description Make and model. */
+            name: string;
+            overall?: components["schemas"]["Overall"] | null;
+            /** @description The same, as shown. */
+            overall_word: string;
+        };
         /** @description A meter and its limits: ± (`reading_ratio` · reading + `absolute`). */
         Meter: {
             /**
@@ -3235,6 +3463,32 @@ export interface components {
             /** @description Reason. */
             reason: string;
         };
+        /** @description A second meter against the first. */
+        MeterRow: {
+            /**
+             * Format: double
+             * @description Mean of second over first less one, percent.
+             */
+            bias_percent: number;
+            /**
+             * Format: int32
+             * @description Readings of both.
+             */
+            count: number;
+            /** @description The first. */
+            first: string;
+            /** @description In a sentence. */
+            says: string;
+            /**
+             * Format: double
+             * @description Standard deviation of it, percent; needs two readings.
+             */
+            scatter_percent?: number | null;
+            /** @description The other. */
+            second: string;
+            /** @description Watts or volts. */
+            what: string;
+        };
         /**
          * @description Method of a certified figure.
          * @enum {string}
@@ -3260,6 +3514,31 @@ export interface components {
          * @enum {string}
          */
         Mode: "certified" | "clipping" | "dynamic";
+        /** @description A model of a maker. */
+        ModelRow: {
+            /** @description Id on the shelf. */
+            id: string;
+            /**
+             * Format: int32
+             * @description Of those, how many came out true.
+             */
+            kept: number;
+            /** @description Model. */
+            model: string;
+            /**
+             * Format: date
+             * @description The day it was tested.
+             */
+            on?: string | null;
+            overall?: components["schemas"]["Overall"] | null;
+            /** @description The same, as shown. */
+            overall_word: string;
+            /**
+             * Format: int32
+             * @description Claims tested.
+             */
+            tested: number;
+        };
         /** @description Rates to keep. */
         MoneyToKeep: {
             /** @description Currency that all prices are brought to: three capital letters. */
@@ -3896,6 +4175,19 @@ export interface components {
              */
             wait_s: number;
         };
+        /** @description What changed at a place. */
+        RetestChange: {
+            /** @description Whether the two are told apart. */
+            apart: boolean;
+            percent?: components["schemas"]["Figure"] | null;
+            /** @description The same as it is shown, with its sign: "−5.2 % ± 3.1". */
+            says: string;
+        };
+        /** @description A retest to open. */
+        RetestToOpen: {
+            /** @description Reason why the amplifier came again: "after a repair". */
+            occasion?: string | null;
+        };
         /**
          * @description Task of an instrument.
          * @enum {string}
@@ -4227,6 +4519,8 @@ export interface components {
              * @description The day it was measured, when that is not the day it was typed in.
              */
             measured_on?: string | null;
+            /** @description Reason why the amplifier came to the bench again: of a retest. */
+            occasion?: string | null;
             /** @description Plan of the runs. */
             plan?: components["schemas"]["Plan"];
             /** @description The thresholds judged by. */
@@ -4236,6 +4530,8 @@ export interface components {
             repairs?: components["schemas"]["Repair"][];
             /** @description Runs made. */
             runs?: components["schemas"]["Run"][];
+            /** @description Id of another session of the same amplifier, where several travel together. */
+            same_amplifier_as?: string | null;
             /** @description Captured waves. */
             traces?: components["schemas"]["Trace"][];
             /**
@@ -4243,6 +4539,32 @@ export interface components {
              * @description Version of the shape.
              */
             version: number;
+        };
+        /** @description A session in the list of its amplifier. */
+        SessionLine: {
+            /** @description Id. */
+            id: string;
+            /** @description Whether it is the one in hand: shown on the shelf and logged into. */
+            in_hand: boolean;
+            /** @description Reason why the amplifier came again. */
+            occasion?: string | null;
+            /**
+             * Format: date
+             * @description The day it was measured, else the day it was opened.
+             */
+            on: string;
+            /** @description The same in words: "12 October 2025". */
+            on_words: string;
+            overall?: components["schemas"]["Overall"] | null;
+            /** @description The same, as shown. */
+            overall_word: string;
+            /** @description Runs that stand. */
+            runs: number;
+        };
+        /** @description Sessions of an amplifier. */
+        SessionList: {
+            /** @description The oldest first. */
+            items: components["schemas"]["SessionLine"][];
         };
         /** @description Facts of a session that are written down by hand. */
         SessionRecord: {
@@ -4256,6 +4578,8 @@ export interface components {
              * @description The day it was measured.
              */
             measured_on?: string | null;
+            /** @description Reason why the amplifier came to the bench again: of a retest. */
+            occasion?: string | null;
             post_mortem?: components["schemas"]["PostMortem"] | null;
         };
         /** @description The record of a session, with what is computed beside it. */
@@ -4455,6 +4779,30 @@ export interface components {
             length_mm: components["schemas"]["Millimetres"];
             /** @description Width. */
             width_mm: components["schemas"]["Millimetres"];
+        };
+        /** @description Source resistance of a bench in a session. */
+        SourceRow: {
+            /** @description The bench; nothing where it has no profile. */
+            bench?: string | null;
+            /** @description Id of the amplifier. */
+            id: string;
+            /**
+             * Format: double
+             * @description Milliohms that its runs show.
+             */
+            milliohm: number;
+            /** @description Its name. */
+            name: string;
+            /**
+             * Format: date
+             * @description The day.
+             */
+            on: string;
+            /**
+             * Format: double
+             * @description Twice the standard deviation of the runs, milliohms.
+             */
+            plus_minus?: number | null;
         };
         /** @description A block of text. */
         SpecText: {
@@ -4781,6 +5129,23 @@ export interface components {
         TakeBack: {
             /** @description Reason. */
             reason: string;
+        };
+        /** @description What the shelf taught. */
+        Taught: {
+            /** @description Amplifiers that were run. */
+            amplifiers: number;
+            /** @description What died or protected itself: by the floor, by load, by supply, by class. */
+            fates: components["schemas"]["FateTable"][];
+            /** @description The same under another name, and several specimens of one model. */
+            kin: components["schemas"]["Kin"][];
+            /** @description Loads of each bench over the months. */
+            loads: components["schemas"]["LoadDrift"][];
+            /** @description How the claims of each maker came out. */
+            makers: components["schemas"]["MakerRow"][];
+            /** @description Second meters against the first. */
+            meters: components["schemas"]["MeterRow"][];
+            /** @description Source resistance of each bench over the months. */
+            sources: components["schemas"]["SourceRow"][];
         };
         /** @description A thing to tell. */
         Tell: {
@@ -5159,6 +5524,24 @@ export interface components {
             /** @description Whether it was done. When it was not, it will not be: its key is given up. */
             done: boolean;
         };
+        /** @description A year of a maker. */
+        YearRow: {
+            /**
+             * Format: int32
+             * @description Of those, how many came out true.
+             */
+            kept: number;
+            /**
+             * Format: int32
+             * @description Claims tested.
+             */
+            tested: number;
+            /**
+             * Format: int32
+             * @description The year of the tests.
+             */
+            year: number;
+        };
     };
     responses: {
         /** @description A header, a query or the path cannot be read. */
@@ -5534,6 +5917,38 @@ export interface operations {
             507: components["responses"]["Refused507"];
         };
     };
+    getChanges: {
+        parameters: {
+            query: {
+                /** @description Id of the earlier session. */
+                from: string;
+                /** @description Id of the later one. */
+                to: string;
+                /** @description Supply voltage that powers are brought to: 8 to 18, 14.4 when left out. */
+                volts?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changes"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            422: components["responses"]["Refused422"];
+        };
+    };
     createClaim: {
         parameters: {
             query?: never;
@@ -5735,6 +6150,106 @@ export interface operations {
             413: components["responses"]["Refused413"];
             415: components["responses"]["Refused415"];
             422: components["responses"]["Refused422"];
+        };
+    };
+    takeInHand: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+                /** @description The same request under the same key is done once. Kept for 30 days. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InHand"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            422: components["responses"]["Refused422"];
+            507: components["responses"]["Refused507"];
+        };
+    };
+    listSessions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionList"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+        };
+    };
+    openRetest: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+                /** @description The same request under the same key is done once. Kept for 30 days. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RetestToOpen"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    /** @description Where it is. */
+                    Location?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionLine"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            422: components["responses"]["Refused422"];
+            507: components["responses"]["Refused507"];
         };
     };
     readSpecTable: {
@@ -6454,6 +6969,26 @@ export interface operations {
             413: components["responses"]["Refused413"];
             415: components["responses"]["Refused415"];
             422: components["responses"]["Refused422"];
+        };
+    };
+    getLessons: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LessonsView"];
+                };
+            };
+            403: components["responses"]["Refused403"];
         };
     };
     getLive: {

@@ -8,6 +8,7 @@ import { Segments } from "@/ui/segments";
 import { Failed, Loading } from "@/ui/states";
 import { useTitle } from "@/ui/use-title";
 import { useTyped } from "@/ui/use-typed";
+import { CompareTabs } from "./compare-tabs";
 import { MoneyDialog } from "./money-dialog";
 import { SideBySide } from "./side-by-side";
 import { MOST, useCompare, type Compare } from "./use-compare";
@@ -54,7 +55,8 @@ export function ComparePage() {
   return (
     <main className="grid min-w-0 grid-cols-[minmax(0,1fr)] lg:min-h-full lg:grid-cols-[minmax(0,1fr)_420px]">
       <section aria-label="Clean watts against price" className="min-w-0 px-5 py-5">
-        <h1 className="wide text-3xl font-bold">Clean watts against price</h1>
+        <CompareTabs />
+        <h1 className="wide mt-2 text-3xl font-bold">Clean watts against price</h1>
         <div className="mt-2 flex flex-wrap items-end gap-2">
           <Filters compare={compare} />
           <Button size="low" onClick={() => setRates(true)}>

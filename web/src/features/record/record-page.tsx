@@ -70,7 +70,10 @@ export function RecordPage() {
             </Link>
           ),
         )}
-        <Link className={`${buttonClass("plain", "low")} mt-3 justify-self-start`} to="../edit" relative="path">
+        <Link className={`${buttonClass("plain", "low")} mt-3 justify-self-start`} to="../sessions" relative="path">
+          Sessions and retests
+        </Link>
+        <Link className={`${buttonClass("plain", "low")} justify-self-start`} to="../edit" relative="path">
           Name, fuses, supply
         </Link>
         <Margin className="mt-3" />

@@ -43,6 +43,7 @@ export const FOOTAGE: Section = {
   title: "Date and footage",
   fields: [
     { path: "measured_on", label: "Measured on", kind: "date", hint: "where it is not the day of the runs" },
+    { path: "occasion", label: "Why it was tested again", hint: "of a retest" },
     { path: "footage_from", label: "Source of the footage" },
   ],
   tables: [

@@ -9,6 +9,8 @@ use super::{Clap, Guesses, Listening, PostMortem, Session, Trace};
 pub struct About {
     /// The day it was measured.
     pub measured_on: Option<jiff::civil::Date>,
+    /// Reason of a retest.
+    pub occasion: Option<String>,
     /// Findings after a death.
     pub post_mortem: Option<PostMortem>,
     /// Source of its footage.
@@ -27,8 +29,8 @@ impl About {
     /// Facts that a session tells.
     #[must_use]
     pub fn of(session: &Session) -> Self {
-        let Session { measured_on, post_mortem, footage_from, claps, listening, guesses, traces, .. } = session.clone();
-        Self { measured_on, post_mortem, footage_from, claps, listening, guesses, traces }
+        let Session { measured_on, occasion, post_mortem, footage_from, claps, listening, guesses, traces, .. } = session.clone();
+        Self { measured_on, occasion, post_mortem, footage_from, claps, listening, guesses, traces }
     }
 
     /// Facts of a file in place of these, where it tells some. Guesses that are here stay: a file for others has no names and no salt.
@@ -36,6 +38,7 @@ impl About {
     pub fn told_by(self, file: Self) -> Self {
         Self {
             measured_on: file.measured_on.or(self.measured_on),
+            occasion: file.occasion.or(self.occasion),
             post_mortem: file.post_mortem.or(self.post_mortem),
             footage_from: file.footage_from.or(self.footage_from),
             claps: if file.claps.is_empty() { self.claps } else { file.claps },

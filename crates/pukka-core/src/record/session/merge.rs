@@ -157,6 +157,7 @@ mod tests {
         file.runs[1].valid = false;
         file.runs[2].struck.push(ReadingName::Current);
         file.runs[2].note = Some("smelt warm".into());
+        file.occasion = Some("after a repair".into());
         file.footage_from = Some("second camera".into());
         file.plan.rest_v = Some(Volts::new(14.2).unwrap());
         file.amplifier.model = "Mono 1100 b".into();

@@ -67,6 +67,9 @@ pub struct Session {
     /// Id where it was written: a file that comes back is told from another of the same name by it.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub id: Option<String>,
+    /// Id of another session of the same amplifier, where several travel together.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub same_amplifier_as: Option<String>,
     /// The device under test.
     pub amplifier: Amplifier,
     /// Claims of the maker.
@@ -103,6 +106,9 @@ pub struct Session {
     #[serde(default, skip_serializing_if = "Option::is_none")]
     #[schema(value_type = Option<String>, format = Date)]
     pub measured_on: Option<jiff::civil::Date>,
+    /// Reason why the amplifier came to the bench again: of a retest.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub occasion: Option<String>,
     /// Source of its footage.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub footage_from: Option<String>,
@@ -142,6 +148,7 @@ impl Session {
             format: FORMAT.into(),
             version: VERSION,
             id: None,
+            same_amplifier_as: None,
             amplifier,
             claims: Vec::new(),
             bench: Bench::default(),
@@ -154,6 +161,7 @@ impl Session {
             repairs: Vec::new(),
             post_mortem: None,
             measured_on: None,
+            occasion: None,
             footage_from: None,
             claps: Vec::new(),
             listening: None,
@@ -182,6 +190,7 @@ impl Session {
             problems.push(Problem::new("version", format!("Version {} is not known; this program reads version {VERSION}.", self.version)));
         }
         check_text(&mut problems, "id", self.id.as_deref().unwrap_or(""), false, 80);
+        check_text(&mut problems, "same_amplifier_as", self.same_amplifier_as.as_deref().unwrap_or(""), false, 80);
         problems.extend(under("amplifier", self.amplifier.check()));
         problems.extend(under("bench", self.bench.check()));
         problems.extend(under("gain", self.gain.as_ref().map(Gain::check).unwrap_or_default()));
@@ -208,6 +217,7 @@ impl Session {
             problems.extend(under(&format!("repairs[{i}]"), repair.check()));
         }
         problems.extend(under("post_mortem", self.post_mortem.as_ref().map(PostMortem::check).unwrap_or_default()));
+        check_text(&mut problems, "occasion", self.occasion.as_deref().unwrap_or(""), false, 200);
         check_text(&mut problems, "footage_from", self.footage_from.as_deref().unwrap_or(""), false, 300);
         problems.extend(under("listening", self.listening.as_ref().map(Listening::check).unwrap_or_default()));
         problems.extend(under("guesses", self.guesses.as_ref().map(Guesses::check).unwrap_or_default()));

@@ -51,9 +51,18 @@ fn made_by(session: &Session, run: &Run) -> Option<(Meter, f64)> {
 /// load made both.
 #[must_use]
 pub fn is_apart(more: &Joined, less: &Joined) -> bool {
+    more_than(more.low_w - less.high_w, both_u_w(more, less))
+}
+
+/// Expanded uncertainty of the difference of two powers, watts.
+pub(super) fn both_u_w(more: &Joined, less: &Joined) -> f64 {
     let both = quadrature([more.low_u_w, less.high_u_w]);
-    let same = more.made_by.is_some() && more.made_by == less.made_by;
-    more_than(more.low_w - less.high_w, if same { SHARED * both } else { both })
+    if share(more, less) { SHARED * both } else { both }
+}
+
+/// Whether the same meter and load made both.
+pub(super) fn share(one: &Joined, other: &Joined) -> bool {
+    one.made_by.is_some() && one.made_by == other.made_by
 }
 
 /// The strongest against each of the others, the nearest first.

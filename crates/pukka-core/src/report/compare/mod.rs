@@ -7,6 +7,7 @@
 //! Ref: docs/method.md, "Compare and value".
 
 mod apart;
+mod changes;
 mod facts;
 
 use std::cmp::Ordering;
@@ -14,6 +15,7 @@ use std::cmp::Ordering;
 use serde::{Deserialize, Serialize};
 
 pub use apart::{Joined, is_apart};
+pub use changes::{Changes, RetestChange, changes};
 pub use facts::CompareFact;
 
 use crate::assess::Overall;
@@ -49,12 +51,21 @@ pub enum Per {
 pub struct Contender<'a> {
     /// Id on the shelf.
     pub id: &'a str,
+    /// Which of its sessions it is, where it stands beside another of its own: "12 October 2025".
+    pub of: Option<&'a str>,
     /// Its session.
     pub session: &'a Session,
     /// Checks of the session.
     pub checks: &'a [Check],
     /// The word over all of its verdict.
     pub overall: Option<Overall>,
+}
+
+impl Contender<'_> {
+    fn name(&self) -> String {
+        let name = self.session.amplifier.name();
+        self.of.map_or_else(|| name.clone(), |of| format!("{name} of {of}"))
+    }
 }
 
 /// Name over a column.
@@ -167,9 +178,18 @@ struct Found {
 /// Puts amplifiers side by side at a voltage; no more than [`MOST`] of them.
 #[must_use]
 pub fn compare(contenders: &[Contender], volts: f64, per: Per) -> Comparison {
+    with_joined(contenders, volts, per).0
+}
+
+/// What each row's cells are joined by, in the order of the contenders.
+type JoinedCells = Vec<Option<Joined>>;
+
+/// The comparison, and what each row of it is joined by.
+fn with_joined(contenders: &[Contender], volts: f64, per: Per) -> (Comparison, Vec<JoinedCells>) {
     let contenders = &contenders[..contenders.len().min(MOST)];
     let usable: Vec<Vec<Usable>> = contenders.iter().map(|one| usable(one.session, one.checks)).collect();
-    let mut rows: Vec<CompareRow> = places(&usable).iter().map(|place| row(contenders, &usable, place, volts, per)).collect();
+    let made = places(&usable).iter().map(|place| row(contenders, &usable, place, volts, per)).collect::<Vec<_>>();
+    let (mut rows, joined): (Vec<CompareRow>, Vec<JoinedCells>) = made.into_iter().unzip();
     let cells = || rows.iter().flat_map(|row| row.cells.iter().flatten());
     let most = cells().map(|cell| cell.high.as_ref().unwrap_or(&cell.power).value).fold(0.0, f64::max);
     for cell in rows.iter_mut().flat_map(|row| row.cells.iter_mut().flatten()) {
@@ -177,19 +197,20 @@ pub fn compare(contenders: &[Contender], volts: f64, per: Per) -> Comparison {
     }
     let head = |one: &Contender| CompareHead {
         id: one.id.to_owned(),
-        name: one.session.amplifier.name(),
+        name: one.name(),
         subtitle: one.session.amplifier.subtitle(),
         overall: one.overall,
         overall_word: Overall::word_of(one.overall).to_owned(),
     };
-    Comparison {
+    let comparison = Comparison {
         volts,
         volts_words: format::with_unit(&format::as_read(volts), "V"),
         per,
         heads: contenders.iter().map(head).collect(),
         rows,
         facts: facts::facts(contenders, &usable),
-    }
+    };
+    (comparison, joined)
 }
 
 /// Every place that any of them was tested at: those of most of them first, in the order of a ladder.
@@ -206,20 +227,17 @@ fn places(usable: &[Vec<Usable>]) -> Vec<Place> {
     places
 }
 
-fn row(contenders: &[Contender], usable: &[Vec<Usable>], place: &Place, volts: f64, per: Per) -> CompareRow {
+fn row(contenders: &[Contender], usable: &[Vec<Usable>], place: &Place, volts: f64, per: Per) -> (CompareRow, JoinedCells) {
     let found: Vec<Option<Found>> =
         contenders.iter().zip(usable).map(|(one, usable)| cell(one.session, usable, place, volts, per)).collect();
     let mode_words = place.mode.words(place.burst);
     let load = place.wiring.load_words(place.load_ohm);
-    let joined: Vec<(String, &Joined)> = contenders
-        .iter()
-        .zip(&found)
-        .filter_map(|(one, found)| Some((one.session.amplifier.name(), found.as_ref()?.joined.as_ref()?)))
-        .collect();
+    let joined: Vec<(String, &Joined)> =
+        contenders.iter().zip(&found).filter_map(|(one, found)| Some((one.name(), found.as_ref()?.joined.as_ref()?))).collect();
     let says = apart::sentences(&format!("{load}, {mode_words}"), &joined);
-    let cells = found.into_iter().map(|found| found.map(|found| found.cell)).collect();
+    let (cells, joined) = found.into_iter().map(|found| found.map_or((None, None), |found| (Some(found.cell), found.joined))).unzip();
     let words = format!("{}, {}", place.wiring.words(), format::tone(place.tone_hz.get()));
-    CompareRow { load, words, mode: place.mode, mode_words, cells, says }
+    (CompareRow { load, words, mode: place.mode, mode_words, cells, says }, joined)
 }
 
 /// What an amplifier made at a place: of several settings the one with most power.

@@ -3,7 +3,7 @@ use crate::assess::judge::judge;
 use crate::kernel::units::{Ohms, Volts, Watts};
 use crate::record::session::examples::mono_1100;
 
-fn plain(text: &str) -> String {
+pub fn plain(text: &str) -> String {
     text.replace(['\u{202f}', '\u{a0}'], " ")
 }
 
@@ -14,7 +14,7 @@ fn side_by_side(sessions: &[Session], per: Per) -> Comparison {
         .iter()
         .zip(&checks)
         .zip(&ids)
-        .map(|((session, checks), id)| Contender { id, session, checks, overall: judge(session).overall })
+        .map(|((session, checks), id)| Contender { id, of: None, session, checks, overall: judge(session).overall })
         .collect();
     compare(&all, 14.4, per)
 }

@@ -28,6 +28,9 @@ pub struct SessionRecord {
     #[serde(default)]
     #[schema(value_type = Option<String>, format = Date)]
     pub measured_on: Option<jiff::civil::Date>,
+    /// Reason why the amplifier came to the bench again: of a retest.
+    #[serde(default)]
+    pub occasion: Option<String>,
     /// Source of its footage.
     #[serde(default)]
     pub footage_from: Option<String>,
@@ -44,12 +47,13 @@ pub struct SessionRecord {
 
 impl SessionRecord {
     fn of(session: &Session) -> Self {
-        let Session { measured_on, footage_from, claps, listening, post_mortem, .. } = session.clone();
-        Self { measured_on, footage_from, claps, listening, post_mortem }
+        let Session { measured_on, occasion, footage_from, claps, listening, post_mortem, .. } = session.clone();
+        Self { measured_on, occasion, footage_from, claps, listening, post_mortem }
     }
 
     fn check(&self) -> Vec<Problem> {
         let mut problems = Vec::new();
+        check_text(&mut problems, "occasion", self.occasion.as_deref().unwrap_or(""), false, 200);
         check_text(&mut problems, "footage_from", self.footage_from.as_deref().unwrap_or(""), false, 200);
         if self.claps.len() > MOST_CLAPS {
             problems.push(Problem::new("claps", format!("More than {MOST_CLAPS} claps.")));
@@ -163,8 +167,8 @@ pub async fn patch(Ask(state): Ask<State>, Path(id): Path<String>, writing: Writ
     }
     let work = move |tx: &WriteTx, author: &Author| {
         sessions::change_about(tx, author, &id, Some(revision), "changed the record of the session", |_, about| {
-            let SessionRecord { measured_on, footage_from, claps, listening, post_mortem } = record;
-            *about = About { measured_on, footage_from, claps, listening, post_mortem, ..about.clone() };
+            let SessionRecord { measured_on, occasion, footage_from, claps, listening, post_mortem } = record;
+            *about = About { measured_on, occasion, footage_from, claps, listening, post_mortem, ..about.clone() };
             Ok(())
         })
     };
