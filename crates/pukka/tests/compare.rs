@@ -36,6 +36,28 @@ fn amplifiers_stand_side_by_side_and_what_cannot_be_asked_is_refused() {
 }
 
 #[test]
+fn a_comparison_goes_out_as_a_card() {
+    let bench = Bench::demo(1.0);
+    let (mono, six) = (id(&bench, "Tolland & Pike Mono 1100"), id(&bench, "Hartsedge Six-Fifty"));
+    let of = |file: &str, more: &str| bench.get(&format!("/api/comparison/cards/{file}?ids={mono},{six}{more}"));
+    let card = of("compare.svg", "&shape=9x16&theme=dark");
+    assert_eq!((card.status, card.kind.as_str()), (200, "image/svg+xml"));
+    // Its words are outlines; what it says stands in its title for who cannot see it.
+    for said in ["Side by side at 14.4\u{202f}V", "Tolland &amp; Pike Mono 1100", "Hartsedge Six-Fifty", "±"] {
+        assert!(card.text.contains(said), "{said}: {}", &card.text[..600]);
+    }
+    let at_13 = of("compare.svg", "&volts=13.8").text;
+    assert!(at_13.contains("13.8\u{202f}V") && at_13 != of("compare.svg", "").text);
+    let png = bench.bytes(&format!("/api/comparison/cards/compare.png?ids={mono},{six}"));
+    assert!(png.starts_with(b"\x89PNG"));
+    assert_eq!(of("compare.gif", "").refusal().0, 404);
+    assert_eq!(of("verdict.svg", "").refusal().0, 404);
+    assert_eq!(of("compare.svg", "&lines=7").refusal().2, ["lines"]);
+    assert_eq!(of("compare.svg", "&volts=50").refusal().2, ["volts"]);
+    assert_eq!(bench.get("/api/comparison/cards/compare.svg?ids=").refusal().0, 404, "of nothing there is no card");
+}
+
+#[test]
 fn rates_are_kept_and_bring_prices_together() {
     let bench = Bench::demo(1.0);
     let worth = || bench.get("/api/worth").json();

@@ -8,7 +8,7 @@ use pukka_core::kernel::format::escaped;
 
 use super::face::{self, Font};
 use super::look::{Paint, Theme};
-use super::{Style, Subject};
+use super::{Signature, Style, Subject};
 
 /// Room around what is drawn.
 pub const MARGIN: f64 = 84.0;
@@ -134,14 +134,19 @@ impl Canvas {
         self.rect(x, y, width, height, fill);
     }
 
-    /// The name at the top, what is said of it, and a rule; gives the place under it.
+    /// The name of an amplifier at the top, what is said of it, and a rule; gives the place under it.
     pub fn heading(&mut self, subject: Subject, badge: Option<(&str, &str)>) -> f64 {
+        self.title(&subject.sheet.name, &subject.sheet.subtitle, badge)
+    }
+
+    /// A title, what is said under it, and a rule; gives the place under it.
+    pub fn title(&mut self, title: &str, under: &str, badge: Option<(&str, &str)>) -> f64 {
         let (ink, quiet) = (self.paint().ink, self.paint().quiet);
         let right = self.width() - MARGIN;
         let badge_width = badge.map_or(0.0, |(word, _)| face::width(Font::Bold, word, 46.0) + 64.0);
         let room = right - MARGIN - if badge_width > 0.0 { badge_width + 30.0 } else { 0.0 };
-        self.text((MARGIN, MARGIN + 62.0), Held::Left, (Font::Bold, 66.0), ink, room, &subject.sheet.name);
-        self.text((MARGIN, MARGIN + 116.0), Held::Left, (Font::Regular, 36.0), quiet, room, &subject.sheet.subtitle);
+        self.text((MARGIN, MARGIN + 62.0), Held::Left, (Font::Bold, 66.0), ink, room, title);
+        self.text((MARGIN, MARGIN + 116.0), Held::Left, (Font::Regular, 36.0), quiet, room, under);
         if let Some((word, fill)) = badge {
             self.put(&format!(
                 "<rect x=\"{:.1}\" y=\"{:.1}\" width=\"{badge_width:.1}\" height=\"86\" rx=\"10\" fill=\"{fill}\"/>",
@@ -157,26 +162,30 @@ impl Canvas {
 
     /// What stands at the foot: that it is not the last word, and the disclosure.
     pub fn foot(&mut self, subject: Subject, more: &str) -> f64 {
+        let mut lines = vec![(subject.sheet.view.disclosure.clone(), false), (more.to_owned(), false)];
+        lines.extend(subject.standing().map(|standing| (standing, true)));
+        self.foot_of(subject.by, &lines)
+    }
+
+    /// Lines at the foot, from the last up, beside the reviewer's name and mark; whether each is a doubt. Gives the place above them.
+    pub fn foot_of(&mut self, by: &Signature, lines: &[(String, bool)]) -> f64 {
         let (quiet, doubt) = (self.paint().quiet, self.paint().doubt);
         let mut y = self.height() - MARGIN + 24.0;
-        let (left, whole, mut room) = (MARGIN, self.width() - 2.0 * MARGIN, self.signature(subject, y, LEAST));
-        let disclosure = subject.sheet.view.disclosure.clone();
-        let mut lines: Vec<(String, &str, Font)> = vec![(disclosure, quiet, Font::Regular)];
-        lines.extend((!more.is_empty()).then(|| (more.to_owned(), quiet, Font::Regular)));
-        lines.extend(subject.standing().map(|standing| (standing, doubt, Font::Bold)));
-        for (text, fill, font) in lines.into_iter().filter(|(text, ..)| !text.is_empty()) {
-            self.text((left, y), Held::Left, (font, LEAST), fill, room, &text);
+        let (left, whole, mut room) = (MARGIN, self.width() - 2.0 * MARGIN, self.signature(by, y, LEAST));
+        for (text, is_doubt) in lines.iter().filter(|(text, _)| !text.is_empty()) {
+            let (font, fill) = if *is_doubt { (Font::Bold, doubt) } else { (Font::Regular, quiet) };
+            self.text((left, y), Held::Left, (font, LEAST), fill, room, text);
             // The mark is as high as two lines, the name as one.
-            (y, room) = (y - LEAST * 1.36, if subject.by.mark.is_some() { whole - 2.4 * LEAST } else { whole });
+            (y, room) = (y - LEAST * 1.36, if by.mark.is_some() { whole - 2.4 * LEAST } else { whole });
         }
         y
     }
 
     /// The reviewer's name and mark, held at the right on a line of type; gives the room that is left beside them.
-    pub fn signature(&mut self, subject: Subject, y: f64, size: f64) -> f64 {
+    pub fn signature(&mut self, by: &Signature, y: f64, size: f64) -> f64 {
         let (left, right) = (MARGIN, self.width() - MARGIN);
         let mut x = right;
-        if let Some(mark) = &subject.by.mark {
+        if let Some(mark) = &by.mark {
             let side = 2.0 * size;
             x -= side;
             self.put(&format!(
@@ -186,9 +195,9 @@ impl Canvas {
             ));
             x -= 0.5 * size;
         }
-        if !subject.by.name.is_empty() {
+        if !by.name.is_empty() {
             let ink = self.paint().ink;
-            x -= self.text((x, y), Held::Right, (Font::Bold, size), ink, (right - left) * 0.4, &subject.by.name);
+            x -= self.text((x, y), Held::Right, (Font::Bold, size), ink, (right - left) * 0.4, &by.name);
             x -= size;
         }
         x - left

@@ -1,6 +1,7 @@
 //! Cards for video and pages: drawn once as SVG, and made PNG with the shipped faces. The same verdict gives the same bytes.
 
 mod canvas;
+mod compare;
 mod efficiency;
 mod face;
 mod look;
@@ -15,6 +16,7 @@ use pukka_core::report::publish::standing;
 use pukka_core::report::sheet::Sheet;
 use serde::{Deserialize, Serialize};
 
+pub use compare::compare_card;
 pub use look::{Shape, Theme};
 pub use png::{outlined, png};
 

@@ -34,7 +34,7 @@ fn one(subject: Subject, style: Style, n: usize, run: &Run) -> Option<Card> {
     canvas.text((right, top + 206.0), Held::Right, (Font::Mono, 44.0), ink, room * 0.42, &share.unwrap_or_default());
     let standing = subject.standing();
     let foot = [Some(subject.sheet.name.clone()), standing.clone()].into_iter().flatten().collect::<Vec<_>>().join("  ·  ");
-    let room = canvas.signature(subject, top + 276.0, 32.0);
+    let room = canvas.signature(subject.by, top + 276.0, 32.0);
     canvas.text((left, top + 276.0), Held::Left, (Font::Regular, 32.0), if standing.is_some() { doubt } else { quiet }, room, &foot);
     let plain = crate::slug(&run.place_words().replace('Ω', "ohm"));
     Some(card(format!("run-{n:02}-{plain}"), said.short.clone(), format!("{}, {}.", subject.sheet.name, said.long), canvas))

@@ -13,10 +13,12 @@ use serde::{Deserialize, Serialize};
 
 use super::answer::revised;
 use super::body::{Body, sound};
-use super::path::Query;
+use super::path::{Path, Query};
+use super::publish::{drawn, signature, style};
 use super::shelf::{found_words, words_of};
 use super::writing::Writing;
 use super::{ApiError, State};
+use crate::cards::{Shape, Theme, compare_card};
 use crate::worth::{Wanted, Worth, worth};
 
 /// What to put side by side.
@@ -47,6 +49,10 @@ pub fn volts_of(volts: f64, problems: &mut Vec<Problem>) -> f64 {
 /// Amplifiers side by side at one supply voltage, with a sentence for each load that says whether a difference is outside both ±.
 #[utoipa::path(get, operation_id = "getComparison", path = "/comparison", params(CompareAsked), responses((status = 200, body = Comparison)))]
 pub async fn comparison(Ask(state): Ask<State>, Query(asked): Query<CompareAsked>) -> Result<Json<Comparison>, ApiError> {
+    made(&state, asked).await.map(Json)
+}
+
+async fn made(state: &State, asked: CompareAsked) -> Result<Comparison, ApiError> {
     let mut ids: Vec<String> = asked.ids.split(',').map(str::trim).filter(|id| !id.is_empty()).map(str::to_owned).collect();
     let mut seen = std::collections::HashSet::new();
     ids.retain(|id| seen.insert(id.clone()));
@@ -62,7 +68,7 @@ pub async fn comparison(Ask(state): Ask<State>, Query(asked): Query<CompareAsked
     };
     let mut rows = Vec::new();
     for session_id in state.records(find).await? {
-        rows.push(super::bench::session(&state, &session_id).await?);
+        rows.push(super::bench::session(state, &session_id).await?);
     }
     let made = state.compute(move || {
         let all: Vec<Contender> = ids
@@ -72,7 +78,52 @@ pub async fn comparison(Ask(state): Ask<State>, Query(asked): Query<CompareAsked
             .collect();
         compare(&all, volts, asked.per)
     });
-    Ok(Json(made.await?))
+    made.await
+}
+
+/// What to put side by side on a card, and its looks.
+#[derive(Debug, Deserialize, utoipa::IntoParams)]
+#[into_params(parameter_in = Query)]
+#[serde(deny_unknown_fields)]
+pub struct CompareCardAsked {
+    /// Ids of amplifiers, separated by commas: 8 at the most.
+    ids: String,
+    /// Supply voltage that powers are brought to: 8 to 18, 14.4 when left out.
+    #[serde(default)]
+    #[param(minimum = 8, maximum = 18)]
+    volts: Option<f64>,
+    /// Power of all outputs, or of one.
+    #[serde(default)]
+    #[param(inline)]
+    per: Per,
+    /// Shape.
+    #[serde(default)]
+    #[param(inline)]
+    shape: Shape,
+    /// Theme.
+    #[serde(default)]
+    #[param(inline)]
+    theme: Theme,
+    /// Length of the shorter side, pixels: 1080 or 2160; 1080 when left out.
+    #[serde(default)]
+    #[param(minimum = 1080, maximum = 2160)]
+    lines: Option<u32>,
+}
+
+/// Amplifiers side by side as a card: `compare.svg` or `compare.png`.
+#[utoipa::path(get, operation_id = "getComparisonCard", path = "/comparison/cards/{file}", params(("file" = String, Path), CompareCardAsked),
+    responses((status = 200, content((Vec<u8> = "image/png"), (String = "image/svg+xml")))))]
+pub async fn card(Ask(state): Ask<State>, Path(file): Path<String>, Query(asked): Query<CompareCardAsked>) -> Result<Response, ApiError> {
+    let CompareCardAsked { ids, volts, per, shape, theme, lines } = asked;
+    let style = style(shape, theme, lines)?;
+    let by = signature(&state).await?;
+    let comparison = made(&state, CompareAsked { ids, volts, per }).await?;
+    let drawing = state.compute(move || {
+        let (name, ending) = file.rsplit_once('.').unwrap_or((file.as_str(), ""));
+        let card = compare_card(&comparison, &by, style).filter(|card| card.name == name);
+        drawn(&card.ok_or_else(|| ApiError::not_found("card", &file))?, ending, &file)
+    });
+    drawing.await?
 }
 
 /// What is looked for. Several values of one kind are separated by commas; any of them is found.

@@ -109,6 +109,7 @@ const OPERATIONS: &[(&str, Right, Writes)] = &[
     ("getPhoto", Look, Nothing),
     ("describePhoto", Log, Revision),
     ("getComparison", Look, Nothing),
+    ("getComparisonCard", Look, Nothing),
     ("getLessons", Look, Nothing),
     ("getData", Look, Nothing),
     ("getWorth", Look, Nothing),

@@ -203,6 +203,7 @@ fn api() -> OpenApiRouter<State> {
         .routes(routes!(photos::get, photos::describe, photos::delete))
         .routes(routes!(signature::get, signature::name))
         .routes(routes!(compare::comparison))
+        .routes(routes!(compare::card))
         .routes(routes!(lessons::get))
         .routes(routes!(data::zipped))
         .routes(routes!(compare::get_worth))

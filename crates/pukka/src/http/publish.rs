@@ -14,7 +14,7 @@ use super::download::Download;
 use super::path::{Path, Query};
 use super::sheet::{session, with_heading};
 use super::{ApiError, State};
-use crate::cards::{Shape, Signature, Style, Subject, Theme, cards, outlined, png};
+use crate::cards::{Card, Shape, Signature, Style, Subject, Theme, cards, outlined, png};
 use crate::publish;
 use crate::sessions::LoadedSession;
 
@@ -44,10 +44,15 @@ pub struct Looks {
 
 impl Looks {
     fn style(&self) -> Result<Style, ApiError> {
-        match self.lines.unwrap_or(1_080) {
-            lines @ (1_080 | 2_160) => Ok(Style { shape: self.shape, theme: self.theme, lines }),
-            other => Err(ApiError::invalid(vec![Problem::new("lines", format!("A card has 1080 or 2160 lines, not {other}."))])),
-        }
+        style(self.shape, self.theme, self.lines)
+    }
+}
+
+/// A style of 1080 or 2160 lines.
+pub(super) fn style(shape: Shape, theme: Theme, lines: Option<u32>) -> Result<Style, ApiError> {
+    match lines.unwrap_or(1_080) {
+        lines @ (1_080 | 2_160) => Ok(Style { shape, theme, lines }),
+        other => Err(ApiError::invalid(vec![Problem::new("lines", format!("A card has 1080 or 2160 lines, not {other}."))])),
     }
 }
 
@@ -94,7 +99,7 @@ pub async fn get(Ask(state): Ask<State>, Path(id): Path<String>, Query(looks): Q
 }
 
 /// The reviewer's name and mark.
-async fn signature(state: &State) -> Result<Signature, ApiError> {
+pub(super) async fn signature(state: &State) -> Result<Signature, ApiError> {
     let row = state.records(|store| store.read(pukka_store::signature::get)).await?;
     Ok(Signature { name: row.name, mark: row.mark })
 }
@@ -139,13 +144,18 @@ pub async fn card(
         let subject = Subject { session, sheet, is_locked: locked_on.is_some(), by: &by };
         let card = cards(subject, style).into_iter().find(|card| card.name == name);
         let card = card.ok_or_else(|| ApiError::not_found("card", &file))?;
-        match ending {
-            "svg" => outlined(&card).map(|svg| ("image/svg+xml", svg.into_bytes())).map_err(|why| not_made(&why)),
-            "png" => png(&card.svg).map(|bytes| ("image/png", bytes)).map_err(|why| not_made(&why)),
-            _ => Err(ApiError::not_found("card", &file)),
-        }
+        drawn(&card, ending, &file)
     });
-    let (kind, bytes) = found.await??;
+    found.await?
+}
+
+/// A card as the ending of its name asks for it.
+pub(super) fn drawn(card: &Card, ending: &str, file: &str) -> Result<Response, ApiError> {
+    let (kind, bytes) = match ending {
+        "svg" => ("image/svg+xml", outlined(card).map_err(|why| not_made(&why))?.into_bytes()),
+        "png" => ("image/png", png(&card.svg).map_err(|why| not_made(&why))?),
+        _ => return Err(ApiError::not_found("card", file)),
+    };
     Ok(([(header::CONTENT_TYPE, kind), (header::CACHE_CONTROL, "no-cache")], bytes).into_response())
 }
 

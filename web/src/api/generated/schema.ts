@@ -375,6 +375,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/comparison/cards/{file}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Amplifiers side by side as a card: `compare.svg` or `compare.png`. */
+        get: operations["getComparisonCard"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/data.zip": {
         parameters: {
             query?: never;
@@ -6716,6 +6733,45 @@ export interface operations {
             };
             400: components["responses"]["Refused400"];
             403: components["responses"]["Refused403"];
+            422: components["responses"]["Refused422"];
+        };
+    };
+    getComparisonCard: {
+        parameters: {
+            query: {
+                /** @description Ids of amplifiers, separated by commas: 8 at the most. */
+                ids: string;
+                /** @description Supply voltage that powers are brought to: 8 to 18, 14.4 when left out. */
+                volts?: number;
+                /** @description Power of all outputs, or of one. */
+                per?: "total" | "output";
+                /** @description Shape. */
+                shape?: "16x9" | "1x1" | "9x16";
+                /** @description Theme. */
+                theme?: "light" | "dark" | "clear";
+                /** @description Length of the shorter side, pixels: 1080 or 2160; 1080 when left out. */
+                lines?: number;
+            };
+            header?: never;
+            path: {
+                file: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": number[];
+                    "image/svg+xml": string;
+                };
+            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
             422: components["responses"]["Refused422"];
         };
     };

@@ -1,6 +1,6 @@
 import { useState } from "react";
 import { queries } from "@/api/queries";
-import { Button } from "@/ui/button";
+import { Button, buttonClass } from "@/ui/button";
 import { ChoiceField, type Option } from "@/ui/choice";
 import { TextField } from "@/ui/field";
 import { useNotice } from "@/ui/notice";
@@ -178,6 +178,13 @@ function Beside({ compare }: { compare: Compare }) {
               <Button size="low" onClick={share}>
                 Copy the link
               </Button>
+              <a
+                className={buttonClass("plain", "low")}
+                download="compare.png"
+                href={`/api/comparison/cards/compare.png?${new URLSearchParams({ ids: ids.join(","), volts: String(volts), per }).toString()}`}
+              >
+                As a card
+              </a>
               <Button size="low" look="quiet" onClick={compare.clear}>
                 Clear
               </Button>
