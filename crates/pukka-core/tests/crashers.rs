@@ -34,4 +34,11 @@ fn every_session_of_the_demo_survives() {
     for (name, bytes) in sessions {
         survives(&SessionFile::read(bytes).unwrap_or_else(|problems| panic!("{name}: {problems:?}")).session);
     }
+    // The older ones stand in one file.
+    let (_, shelf) = files("../pukka/demo-earlier").pop().unwrap();
+    let earlier: Vec<serde_json::Value> = serde_json::from_slice(&shelf).unwrap();
+    assert_eq!(earlier.len(), 27);
+    for file in earlier {
+        survives(&SessionFile::read(file.to_string().as_bytes()).unwrap().session);
+    }
 }

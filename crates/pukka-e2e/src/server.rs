@@ -73,7 +73,15 @@ impl Server {
     /// # Errors
     /// When the program cannot be started.
     pub fn demo_with(more: &[&str]) -> anyhow::Result<Self> {
-        Self::start("demo", Data::Own(Arc::new(TempDir::new()?)), more)
+        Self::start("demo", Data::Own(Arc::new(TempDir::new()?)), &[&["--this-season"], more].concat())
+    }
+
+    /// Starts the demo with all of its shelf, its clock stopped.
+    ///
+    /// # Errors
+    /// When the program cannot be started.
+    pub fn whole_demo() -> anyhow::Result<Self> {
+        Self::start("demo", Data::Own(Arc::new(TempDir::new()?)), &["--now", "2026-11-22T10:30:00Z"])
     }
 
     /// Starts `pukka serve` on a folder.

@@ -18,7 +18,7 @@ enum Open {
 }
 
 /// Amplifier, place under it, what is opened, and what says that it is there.
-const VIEWS: [(&str, &str, Open, &str); 37] = [
+const VIEWS: [(&str, &str, Open, &str); 41] = [
     ("", "/", Open::Nothing, "On the shelf"),
     ("", "/", Open::Key('?'), "undo the last act of this tab"),
     ("", "/", Open::Key('z'), "Undo next"),
@@ -42,6 +42,10 @@ const VIEWS: [(&str, &str, Open, &str); 37] = [
     ("Tolland & Pike Mono 1100", "record?part=tour", Open::Nothing, "Its own data port"),
     ("Quillmoor Four-Ninety", "record?part=guesses", Open::Nothing, "Seal them"),
     ("", "/compare", Open::Nothing, "one price a watt"),
+    ("", "/compare/lessons", Open::Nothing, "The same under other names"),
+    ("Tolland & Pike Mono 700", "sessions", Open::Nothing, "What changed, at"),
+    ("Tolland & Pike Mono 700", "sessions", Open::Click("Retest"), "Why it is tested again"),
+    ("Tolland & Pike Mono 1100", "record?part=tags", Open::Nothing, "Put away"),
     ("", "/compare", Open::Click("Currencies"), "Prices are brought to"),
     ("Copley Strand S500", "record?part=died", Open::Click("Add a part"), "Fault"),
     ("", "/incidents", Open::Nothing, "It died at 1.33"),
@@ -135,7 +139,7 @@ fn axe_script() -> anyhow::Result<String> {
 
 async fn every_view(b: &Browser, theme: &str, width: u32) -> anyhow::Result<()> {
     let axe = axe_script()?;
-    let server = Server::demo()?;
+    let server = Server::whole_demo()?;
     let shelf: Value = ureq::get(&format!("{}/api/amplifiers", server.url)).call()?.body_mut().read_json()?;
     b.resize(width, 800).await?;
     b.goto(&server.url).await?;

@@ -21,6 +21,7 @@ const STEPS: &[M] = &[
     M::up(include_str!("../migrations/13_value.sql")),
     M::up(include_str!("../migrations/14_written.sql")),
     M::up(include_str!("../migrations/15_retests_and_lessons.sql")),
+    M::up(include_str!("../migrations/16_tags.sql")),
 ];
 
 /// The newest version of the schema.

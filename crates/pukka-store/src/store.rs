@@ -298,16 +298,22 @@ const AT_REST: Duration = Duration::from_millis(40);
 /// Writes one job after another; in between, when nothing waits, makes summaries.
 fn write_on(mut connection: Connection, jobs: &mpsc::Receiver<Job>, cache: &SessionCache) {
     let mut outdated: BTreeSet<String> = BTreeSet::new();
+    // Of several the first is waited for; the others follow at once, as long as nothing is to be written.
+    let mut rest = AT_REST;
     loop {
-        let job = if outdated.is_empty() { jobs.recv().map_err(|_| RecvTimeoutError::Disconnected) } else { jobs.recv_timeout(AT_REST) };
+        let job = if outdated.is_empty() { jobs.recv().map_err(|_| RecvTimeoutError::Disconnected) } else { jobs.recv_timeout(rest) };
         match job {
-            Ok(job) => outdated.extend(job(&mut connection, cache)),
+            Ok(job) => {
+                rest = AT_REST;
+                outdated.extend(job(&mut connection, cache));
+            }
             Err(RecvTimeoutError::Disconnected) => {
                 // Where it fails the log stays beside the database, and is read at the next start.
                 let _ = connection.query_row("PRAGMA wal_checkpoint(TRUNCATE)", [], |_| Ok(()));
                 return;
             }
             Err(RecvTimeoutError::Timeout) => {
+                rest = Duration::ZERO;
                 let Some(amplifier_id) = outdated.pop_first() else { continue };
                 // One that cannot be made stays outdated: whoever asks for it is told why.
                 let _ = catch_unwind(AssertUnwindSafe(|| summaries::freshen(&connection, cache, &amplifier_id)));

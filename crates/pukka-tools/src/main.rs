@@ -6,6 +6,7 @@ mod bench_live;
 mod bench_session;
 mod bench_shelf;
 mod bench_typing;
+mod demo_shelf;
 mod measure;
 mod shots;
 
@@ -26,6 +27,8 @@ enum Task {
         /// Only this part: start, typing, session, shelf.
         only: Option<String>,
     },
+    /// Measure the older part of the demo's shelf on the stand-in bench, and write its file.
+    DemoShelf,
     /// Make the pictures of docs/screenshots from the demo data.
     Shots {
         /// Only those whose name contains this.
@@ -41,6 +44,7 @@ fn root() -> PathBuf {
 fn main() -> anyhow::Result<()> {
     match Command::parse().task {
         Task::Bench { only } => bench::bench(only.as_deref()),
+        Task::DemoShelf => demo_shelf::write(),
         Task::Shots { only } => shots::shots(only.as_deref()),
     }
 }

@@ -18,7 +18,6 @@ struct Shot {
 enum Act {
     Nothing,
     Type(&'static str),
-    OpenFigure,
     /// A ramp on the stand-in bench, near its top.
     Live,
     /// Amplifiers put side by side.
@@ -37,13 +36,13 @@ const SHOTS: [Shot; 19] = [
     shot("plan", "Quillmoor Four-Ninety", "plan"),
     shot("bench", "", "set-up/benches"),
     Shot { act: Act::Type("1068 13.96 124.6"), ..shot("runs", "Tolland & Pike Mono 1100", "runs") },
-    Shot { act: Act::Type("1068 13.96 124.6"), dark: true, ..shot("runs-dark", "Tolland & Pike Mono 1100", "runs") },
     Shot { act: Act::Type("1068 13.96 124.6"), width: 400, ..shot("runs-narrow", "Tolland & Pike Mono 1100", "runs") },
     shot("cautions", "Quillmoor Four-Ninety", "runs"),
     shot("gate", "Copley Strand S500", "runs?rung=mono@1.33@40&mode=certified"),
     shot("verdict", "Hartsedge Two", "verdict"),
     Shot { act: Act::Tick(&["Tolland & Pike Mono 1100", "Hartsedge Six-Fifty", "Hartsedge Two"]), ..shot("compare", "", "compare") },
-    Shot { act: Act::OpenFigure, ..shot("working", "Tolland & Pike Mono 1100", "verdict") },
+    Shot { dark: true, ..shot("sessions", "Tolland & Pike Mono 700", "sessions") },
+    shot("lessons", "", "compare/lessons"),
     shot("sheet", "Hartsedge Two", "sheet"),
     Shot { act: Act::Import, ..shot("import", "", "import") },
     shot("instruments", "", "set-up/instruments"),
@@ -57,7 +56,7 @@ const SHOTS: [Shot; 19] = [
 pub fn shots(only: Option<&str>) -> anyhow::Result<()> {
     let runtime = tokio::runtime::Builder::new_multi_thread().enable_all().build()?;
     runtime.block_on(async {
-        let server = Server::demo()?;
+        let server = Server::whole_demo()?;
         let browser = Browser::open(1280, 800).await?;
         let mut made = Ok(());
         for shot in SHOTS.iter().filter(|shot| only.is_none_or(|only| shot.file.contains(only))) {
@@ -106,10 +105,6 @@ async fn take(server: &Server, browser: &Browser, shot: &Shot) -> anyhow::Result
                 Ok(live["live"]["level_db"].as_f64().is_some_and(|db| db > -2.0))
             };
             browser.until("the ramp is near its top", near_top).await?;
-        }
-        Act::OpenFigure => {
-            browser.wait("section[aria-label*='Holds'] small button").await?.click().await?;
-            browser.wait("[role=dialog] button[aria-expanded]").await?.click().await?;
         }
     }
     browser

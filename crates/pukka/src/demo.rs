@@ -5,6 +5,7 @@ use std::path::Path;
 use anyhow::Context;
 use pukka_core::record::bench::BenchProfile;
 use pukka_core::record::session::Session;
+use pukka_store::transfer::Outgoing;
 use pukka_store::{Author, Store, amplifiers, benches, transfer};
 
 use crate::clock::Clock;
@@ -25,7 +26,22 @@ const FILES: [(&str, &str); 12] = [
     ("tolland-pike-mono-1100", include_str!("../demo/tolland-pike-mono-1100.json")),
 ];
 
-/// Reads the demo's sessions.
+/// The older part of the shelf, measured on the stand-in bench by `pukka-tools demo-shelf`.
+const EARLIER: &str = include_str!("../demo-earlier/shelf.json");
+
+/// Reads the older part of the demo's shelf. A session of an amplifier that has another one comes behind that.
+///
+/// # Errors
+/// When its file is wrong.
+pub fn earlier_sessions() -> anyhow::Result<Vec<Session>> {
+    let files: Vec<serde_json::Value> = serde_json::from_str(EARLIER).context("demo-earlier/shelf.json")?;
+    let read = |file: serde_json::Value| {
+        Session::read(file.to_string().as_bytes()).map_err(|problems| anyhow::anyhow!("demo-earlier/shelf.json: {problems:?}"))
+    };
+    files.into_iter().map(read).collect()
+}
+
+/// Reads the demo's sessions of this season.
 ///
 /// # Errors
 /// When a file of the demo is wrong.
@@ -47,11 +63,20 @@ pub fn bench_of_the_demo() -> anyhow::Result<BenchProfile> {
     Ok(bench)
 }
 
+/// How much of the demo's shelf there is.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Extent {
+    /// This season's twelve.
+    Season,
+    /// Those before, too.
+    Whole,
+}
+
 /// Fills an empty store.
 ///
 /// # Errors
 /// When the store cannot be written to.
-pub fn fill(store: &Store, clock: Clock) -> anyhow::Result<()> {
+pub fn fill(store: &Store, clock: Clock, extent: Extent) -> anyhow::Result<()> {
     if !store.read(amplifiers::whole_shelf)?.is_empty() {
         return Ok(());
     }
@@ -60,10 +85,20 @@ pub fn fill(store: &Store, clock: Clock) -> anyhow::Result<()> {
     for file in files.iter_mut().filter(|file| file.runs.is_empty()) {
         file.bench = bench.bench();
     }
+    let earlier = if extent == Extent::Whole { earlier_sessions()? } else { Vec::new() };
     let start = clock.now() - jiff::SignedDuration::from_mins(10);
     store.write(move |tx| {
         let author = |at| Author { who: "Ferry Lane".into(), tab: "demo".into(), at, key: None, batch: None };
         let bench_id = benches::create(tx, &author(start), &bench)?.id;
+        for file in &earlier {
+            let began = file.runs.first().map_or(start, |run| run.at);
+            if file.same_amplifier_as.is_some() {
+                let incoming = Outgoing { file: file.clone(), ramps: Vec::new(), settled: None };
+                transfer::take_in(tx, &author(began), &incoming)?;
+            } else {
+                transfer::insert(tx, &author(began), file, Some(&bench_id), true)?;
+            }
+        }
         for (i, file) in (0i64..).zip(&files) {
             let at = start + jiff::SignedDuration::from_secs(i * 30);
             transfer::insert(tx, &author(at), file, Some(&bench_id), !file.runs.is_empty())?;

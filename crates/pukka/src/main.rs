@@ -7,6 +7,7 @@ use anyhow::Context;
 use clap::{Parser, Subcommand};
 use pukka::cards::{Shape, Theme};
 use pukka::clock::Clock;
+use pukka::demo::Extent;
 use pukka::http::Reach;
 use pukka::publish::Wanted;
 use pukka::serve::{self, bind, prepare, until_told};
@@ -33,6 +34,9 @@ enum What {
         /// Throw the demo's data away and start over.
         #[arg(long)]
         fresh: bool,
+        /// This season's twelve amplifiers alone, without those of the years before.
+        #[arg(long)]
+        this_season: bool,
         /// Speed of its stand-in bench as a multiple of life.
         #[arg(long, default_value_t = 1.0)]
         speed: f64,
@@ -219,8 +223,10 @@ fn main() -> anyhow::Result<()> {
         .with_writer(std::io::stderr)
         .init();
     match Command::parse().what {
-        What::Serve(place) => host(place, None, 1.0),
-        What::Demo { place, fresh, speed } => host(place, Some(fresh), speed),
+        What::Serve(place) => host(place, None, false, 1.0),
+        What::Demo { place, fresh, this_season, speed } => {
+            host(place, Some(if this_season { Extent::Season } else { Extent::Whole }), fresh, speed)
+        }
         What::Claims { file, json } => pukka::cli::claims(&file, json),
         What::Plan { file, json } => {
             if !pukka::cli::plan(&file, json)? {
@@ -290,12 +296,12 @@ fn bench_sim(settings: &Settings) -> anyhow::Result<()> {
     })
 }
 
-fn host(place: Place, demo: Option<bool>, speed: f64) -> anyhow::Result<()> {
+fn host(place: Place, demo: Option<Extent>, fresh: bool, speed: f64) -> anyhow::Result<()> {
     let data = match place.data {
         Some(folder) => folder,
         None => default_folder(if demo.is_some() { "demo" } else { "bench" })?,
     };
-    if demo == Some(true) {
+    if fresh {
         pukka::demo::start_over(&data)?;
     }
     let (clock, trust_network) = (place.now.map_or(Clock::System, Clock::Stopped), place.trust_network);
@@ -306,7 +312,7 @@ fn host(place: Place, demo: Option<bool>, speed: f64) -> anyhow::Result<()> {
         let reach = Reach { on_network: !at.ip().is_loopback(), trust_network };
         // Without a path to itself a program could not watch over its runs.
         let watchdog = Some(std::env::current_exe().context("where this program is cannot be told")?);
-        let ready = prepare(serve::Settings { data, clock, demo: demo.is_some(), speed, reach, watchdog }).await?;
+        let ready = prepare(serve::Settings { data, clock, demo, speed, reach, watchdog }).await?;
         if reach.on_network {
             eprintln!("Warning: every machine on this network can read and change the records and drive the bench.");
         }

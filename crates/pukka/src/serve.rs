@@ -23,7 +23,7 @@ pub struct Settings {
     /// The clock.
     pub clock: Clock,
     /// Fill an empty folder with the Ferry Lane bench.
-    pub demo: bool,
+    pub demo: Option<demo::Extent>,
     /// Speed of the demo's stand-in bench, as a multiple of life.
     pub speed: f64,
     /// Extent of access.
@@ -71,8 +71,8 @@ pub async fn prepare(settings: Settings) -> anyhow::Result<Ready> {
     crate::panics::listen();
     let store = tokio::task::spawn_blocking(move || -> anyhow::Result<Store> {
         let store = Store::open(&data)?;
-        if demo && store.damage().is_none() {
-            demo::fill(&store, clock)?;
+        if let Some(extent) = demo.filter(|_| store.damage().is_none()) {
+            demo::fill(&store, clock, extent)?;
         }
         Ok(store)
     })
@@ -80,10 +80,10 @@ pub async fn prepare(settings: Settings) -> anyhow::Result<Ready> {
     let store = Arc::new(store);
     if let Some(said) = store.damage() {
         eprintln!("Warning: the records are damaged ({}). They are only read; restore a backup.", said.join("; "));
-    } else if !demo {
+    } else if demo.is_none() {
         tokio::spawn(upkeep::look_after(store.folder().to_owned()));
     }
-    let stand_in = if demo && store.damage().is_none() { Some(stand_in::link(&store, clock, speed).await?) } else { None };
+    let stand_in = if demo.is_some() && store.damage().is_none() { Some(stand_in::link(&store, clock, speed).await?) } else { None };
     let driving = Driving::start(&store, clock, watchdog);
     let app = http::app(http::State {
         changes: http::Changes::of(&store),

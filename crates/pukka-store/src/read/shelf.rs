@@ -92,6 +92,10 @@ pub struct ShelfQuery {
     pub classes: Vec<String>,
     /// Purposes, in their file form.
     pub purposes: Vec<String>,
+    /// Tags: each of them.
+    pub tags: Vec<String>,
+    /// Whether those that are put away are shown, and no others; nothing asks for all.
+    pub archived: Option<bool>,
     /// Highest price.
     pub price_most: Option<f64>,
     /// Fewest clean watts.
@@ -114,6 +118,15 @@ impl ShelfQuery {
                 let _ = write!(sql, " AND y.{column} IN ({marks})");
                 values.extend(wanted.iter().cloned().map(Value::Text));
             }
+        }
+        for tag in &self.tags {
+            sql.push_str(" AND EXISTS (SELECT 1 FROM json_each(a.tags) t WHERE t.value = ?)");
+            values.push(Value::Text(tag.clone()));
+        }
+        match self.archived {
+            Some(true) => sql.push_str(" AND a.archived"),
+            Some(false) => sql.push_str(" AND NOT coalesce(a.archived, 0)"),
+            None => {}
         }
         for word in &self.words {
             // On its line anywhere; in what was written, where a word begins so.
@@ -215,4 +228,20 @@ pub fn shelf(tx: &Connection, query: &ShelfQuery, after: Option<&ShelfAfter>, li
     }
     let next = last.filter(|_| found_rows.len() == limit);
     Ok(ShelfPage { rows: found_rows, next, found })
+}
+
+/// Tags that are in use, with how many amplifiers have each; and how many are put away.
+///
+/// # Errors
+/// [`StoreError`].
+pub fn tags(tx: &Connection) -> Result<(Vec<(String, usize)>, usize), StoreError> {
+    let mut statement = tx.prepare_cached(
+        "SELECT t.value, count(*) FROM amplifier a, json_each(a.tags) t WHERE a.deleted_at IS NULL AND a.tags IS NOT NULL
+         GROUP BY t.value ORDER BY lower(t.value)",
+    )?;
+    let rows = statement.query_map([], |row| Ok((row.get(0)?, row.get::<_, u32>(1)? as usize)))?;
+    let tags = rows.collect::<Result<_, _>>()?;
+    let away: u32 =
+        tx.prepare_cached("SELECT count(*) FROM amplifier WHERE deleted_at IS NULL AND archived")?.query_row([], |row| row.get(0))?;
+    Ok((tags, away as usize))
 }

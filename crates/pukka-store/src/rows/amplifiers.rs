@@ -45,6 +45,8 @@ pub(crate) const TABLE: Table = Table {
         ("loan", Kind::Json),
         ("inside", Kind::Json),
         ("notes", Kind::Text),
+        ("tags", Kind::Json),
+        ("archived", Kind::Bool),
     ],
 };
 

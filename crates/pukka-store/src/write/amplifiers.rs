@@ -8,7 +8,7 @@ use crate::write::journal::{self, Change, Entity};
 use crate::{Author, StoreError};
 
 pub use crate::read::buys::{BuyRow, buys};
-pub use crate::read::shelf::{ShelfAfter, ShelfOrder, ShelfPage, ShelfQuery, ShelfRow, shelf, whole_shelf};
+pub use crate::read::shelf::{ShelfAfter, ShelfOrder, ShelfPage, ShelfQuery, ShelfRow, shelf, tags, whole_shelf};
 pub use crate::rows::amplifiers::*;
 
 /// Adds an amplifier and opens a session for it.

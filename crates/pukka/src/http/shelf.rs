@@ -39,6 +39,19 @@ pub struct Shelf {
     pub found: Option<usize>,
     /// Whether the largest, latest or last comes first.
     pub descending: bool,
+    /// Tags in use anywhere on the shelf; told with the first page only.
+    pub tags: Vec<TagInUse>,
+    /// Amplifiers that are put away; told with the first page only.
+    pub archived: usize,
+}
+
+/// A tag that is in use.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct TagInUse {
+    /// The tag.
+    pub tag: String,
+    /// Amplifiers that have it.
+    pub count: usize,
 }
 
 /// Sort key of the shelf.
@@ -122,6 +135,12 @@ pub struct ShelfAsked {
     /// Purposes: `full-range`, `subwoofer`.
     #[serde(default)]
     purpose: Option<String>,
+    /// Tags: an amplifier has each of them.
+    #[serde(default)]
+    tag: Option<String>,
+    /// Whether those that are put away are shown in place of the others.
+    #[serde(default)]
+    archived: bool,
     /// Highest price, in whichever currency.
     #[serde(default)]
     #[param(minimum = 0)]
@@ -168,6 +187,8 @@ impl ShelfAsked {
             stages: as_words(&words_of::<Stage>("stage", self.stage.as_ref(), &mut problems)),
             classes: as_words(&words_of::<Class>("class", self.class.as_ref(), &mut problems)),
             purposes: as_words(&words_of::<Purpose>("purpose", self.purpose.as_ref(), &mut problems)),
+            tags: self.tag.iter().flat_map(|list| list.split(',')).map(|tag| tag.trim().to_owned()).filter(|tag| !tag.is_empty()).collect(),
+            archived: Some(self.archived),
             price_most: self.price_most,
             clean_least_w: self.clean_least,
             order: sort.order(),
@@ -216,8 +237,16 @@ pub async fn list(Ask(state): Ask<State>, Query(asked): Query<ShelfAsked>) -> Re
     let (query, limit) = (asked.query()?, limit_of(asked.limit)?);
     let after = asked.after.as_deref().map(|text| Cursor::read(text, &asked, &query)).transpose()?;
     let wanted = query.clone();
-    let page = state.records(move |store| store.read(|tx| amplifiers::shelf(tx, &wanted, after.as_ref(), limit))).await?;
+    let work = move |store: &pukka_store::Store| {
+        store.read(|tx| {
+            let page = amplifiers::shelf(tx, &wanted, after.as_ref(), limit)?;
+            let (tags, archived) = if after.is_none() { amplifiers::tags(tx)? } else { (Vec::new(), 0) };
+            Ok((page, tags, archived))
+        })
+    };
+    let (page, tags, archived) = state.records(work).await?;
+    let tags = tags.into_iter().map(|(tag, count)| TagInUse { tag, count }).collect();
     let amplifiers = page.rows.into_iter().map(|row| ShelfItem { id: row.id, updated_at: row.updated_at, summary: row.summary }).collect();
     let next = page.next.map(|after| Cursor::of(&asked, &query, after));
-    Ok(Json(Shelf { amplifiers, next, found: page.found, descending: query.descending }))
+    Ok(Json(Shelf { amplifiers, next, found: page.found, descending: query.descending, tags, archived }))
 }

@@ -51,15 +51,15 @@ impl Answer {
 
 impl Bench {
     pub fn start() -> Self {
-        Self::with(false, 1.0)
+        Self::with(None, 1.0)
     }
 
     /// The demo, its stand-in bench so many times as fast as life.
     pub fn demo(speed: f64) -> Self {
-        Self::with(true, speed)
+        Self::with(Some(pukka::demo::Extent::Season), speed)
     }
 
-    fn with(demo: bool, speed: f64) -> Self {
+    fn with(demo: Option<pukka::demo::Extent>, speed: f64) -> Self {
         let data = TempDir::new().unwrap();
         let settings = Settings {
             data: data.path().to_owned(),

@@ -1566,6 +1566,8 @@ export interface components {
             accessories?: string[];
             /** @description Accessories that should have come with it, and did not. */
             accessories_missing?: string[];
+            /** @description Put away: not on the shelf unless asked for, and counted all the same. */
+            archived?: boolean;
             /**
              * Format: int32
              * @description Number of channels.
@@ -1614,6 +1616,8 @@ export interface components {
             size?: components["schemas"]["Size"] | null;
             /** @description Whether its supply is regulated. */
             supply_type: components["schemas"]["SupplyType"];
+            /** @description Words of one's own that the shelf can be filtered by. */
+            tags?: string[];
             terminals?: components["schemas"]["Terminals"] | null;
             topology?: components["schemas"]["Topology"] | null;
             tour?: components["schemas"]["Tour"] | null;
@@ -1628,6 +1632,7 @@ export interface components {
         AmplifierPatch: {
             accessories?: null | string[];
             accessories_missing?: null | string[];
+            archived?: null | boolean;
             channels?: null | number;
             class?: null | components["schemas"]["Class"];
             condition?: null | (components["schemas"]["Condition"] | null);
@@ -1655,6 +1660,7 @@ export interface components {
             signal_to_noise_db?: null | (components["schemas"]["PowerDecibels"] | null);
             size?: null | (components["schemas"]["Size"] | null);
             supply_type?: null | components["schemas"]["SupplyType"];
+            tags?: null | string[];
             terminals?: null | (components["schemas"]["Terminals"] | null);
             topology?: null | (components["schemas"]["Topology"] | null);
             tour?: null | (components["schemas"]["Tour"] | null);
@@ -4746,12 +4752,16 @@ export interface components {
         Shelf: {
             /** @description Amplifiers of the page. */
             amplifiers: components["schemas"]["ShelfItem"][];
+            /** @description Amplifiers that are put away; told with the first page only. */
+            archived: number;
             /** @description Whether the largest, latest or last comes first. */
             descending: boolean;
             /** @description Number of amplifiers on all pages; counted for the first page only. */
             found?: number | null;
             /** @description Start of the next page; nothing at the end. */
             next?: string | null;
+            /** @description Tags in use anywhere on the shelf; told with the first page only. */
+            tags: components["schemas"]["TagInUse"][];
         };
         /** @description An amplifier on the shelf. */
         ShelfItem: {
@@ -5141,6 +5151,13 @@ export interface components {
         /** @description The reading that is wrong, where checks fired that say one must be. */
         SuspicionBody: {
             suspicion?: components["schemas"]["Suspicion"] | null;
+        };
+        /** @description A tag that is in use. */
+        TagInUse: {
+            /** @description Amplifiers that have it. */
+            count: number;
+            /** @description The tag. */
+            tag: string;
         };
         /** @description Reason why a run is taken back. */
         TakeBack: {
@@ -5731,6 +5748,10 @@ export interface operations {
                 class?: string;
                 /** @description Purposes: `full-range`, `subwoofer`. */
                 purpose?: string;
+                /** @description Tags: an amplifier has each of them. */
+                tag?: string;
+                /** @description Whether those that are put away are shown in place of the others. */
+                archived?: boolean;
                 /** @description Highest price, in whichever currency. */
                 price_most?: number;
                 /** @description Fewest clean watts at the headline's load. */

@@ -60,8 +60,8 @@ function Rows({
         <thead className="text-sm text-ink2">
           <tr>
             {heads.map((head, n) => (
-              <th key={head || title} className={`font-medium ${n === 0 ? "text-left" : "px-2 text-right"}`} aria-label={head || title}>
-                {head}
+              <th key={head || title} className={`font-medium ${n === 0 ? "text-left" : "px-2 text-right"}`}>
+                {head || <span className="sr-only">{title}</span>}
               </th>
             ))}
           </tr>

@@ -15,7 +15,9 @@ export function Fates({ tables }: { tables: readonly Schemas["FateTable"][] }) {
             <caption className="pt-1 text-left text-step font-semibold">{table.title}</caption>
             <thead className="text-sm text-ink2">
               <tr>
-                <th className="w-[30%]" aria-label={table.title} />
+                <th className="w-[30%]">
+                  <span className="sr-only">{table.title}</span>
+                </th>
                 <th className="w-[10%] px-2 text-right font-medium">run</th>
                 <th className="w-[15%] px-2 text-right font-medium">protected</th>
                 <th className="w-[10%] px-2 text-right font-medium">died</th>

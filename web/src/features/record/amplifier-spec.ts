@@ -65,6 +65,16 @@ export const TOUR: Section = {
   ],
 };
 
+export const TAGS: Section = {
+  title: "Tags",
+  hint: "For yourself alone: nothing of it is in what is shared or published.",
+  fields: [
+    { path: "tags", label: "Tags", kind: "lines", hint: "one a line: the shelf is filtered by them" },
+    { path: "archived", label: "Put away: not on the shelf unless asked for, and counted all the same", kind: "tick" },
+  ],
+  tables: [],
+};
+
 export const OPINION: Section = {
   title: "Likes and relatives",
   fields: [

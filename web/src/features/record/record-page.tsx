@@ -9,7 +9,7 @@ import { Guesses } from "./guesses";
 import { InsideFigures } from "./inside-figures";
 import { Relatives } from "./relatives";
 import { SectionForm } from "./section-form";
-import { INSIDE, LOAN, OPINION, PRICES, TOUR } from "./amplifier-spec";
+import { INSIDE, LOAN, OPINION, PRICES, TAGS, TOUR } from "./amplifier-spec";
 import { FOOTAGE, LISTENING, POST_MORTEM } from "./session-spec";
 import type { Section } from "./spec";
 
@@ -20,6 +20,7 @@ const PARTS: Record<string, { section: Section; of: "amplifier" | "session" }> =
   likes: { section: OPINION, of: "amplifier" },
   prices: { section: PRICES, of: "amplifier" },
   loan: { section: LOAN, of: "amplifier" },
+  tags: { section: TAGS, of: "amplifier" },
   listening: { section: LISTENING, of: "session" },
   died: { section: POST_MORTEM, of: "session" },
   footage: { section: FOOTAGE, of: "session" },

@@ -8,7 +8,7 @@ export function ChangesTable({ changes }: { changes: Schemas["Changes"] }) {
   const { comparison } = changes;
   const scale = scaleOf(changes.changes);
   return (
-    <section aria-label="What changed" className="min-w-0 overflow-x-auto">
+    <section aria-label="What changed" className="relative min-w-0 overflow-x-auto">
       <h3 className="text-lg font-firm">What changed, at {comparison.volts_words}</h3>
       <p className={`mt-1 rounded px-3 py-1.5 ${changes.changes.some((one) => one.apart) ? "bg-ochre-wash" : "bg-hair"}`}>{changes.says}</p>
       <table className="mt-3 w-full">

@@ -78,48 +78,54 @@ function Lines({
 }) {
   const several = lines.length > 1;
   return (
-    <table className="mt-3 w-full border-y border-line">
-      <thead>
-        <tr className="text-left text-sm text-ink2">
-          <th className="py-1.5 pr-3 font-medium">Measured</th>
-          <th className="px-3 font-medium">Occasion</th>
-          <th className="px-3 text-right font-medium">Runs</th>
-          <th className="px-3 font-medium">Verdict</th>
-          {several && <th className="px-3 text-center font-medium">Earlier</th>}
-          {several && <th className="px-3 text-center font-medium">Later</th>}
-          <th aria-label="In hand" />
-        </tr>
-      </thead>
-      <tbody>
-        {lines.map((line) => (
-          <tr key={line.id} className="border-t border-hair">
-            <td className="py-2 pr-3 font-semibold whitespace-nowrap">{line.on_words}</td>
-            <td className="px-3">{line.occasion ?? <span className="text-ink2">{line === lines[0] ? "first test" : "not said"}</span>}</td>
-            <td className="px-3 text-right">{line.runs}</td>
-            <td className="px-3">{line.runs === 0 ? <span className="text-ink2">nothing run yet</span> : line.overall_word}</td>
-            {several && (
-              <td className="px-3 text-center">
-                <Pick name="earlier" line={line} chosen={from} other={to} choose={() => choose("from", line.id)} />
-              </td>
-            )}
-            {several && (
-              <td className="px-3 text-center">
-                <Pick name="later" line={line} chosen={to} other={from} choose={() => choose("to", line.id)} />
-              </td>
-            )}
-            <td className="py-1 pl-3 text-right whitespace-nowrap">
-              {line.in_hand ? (
-                <span className="font-semibold text-verdigris">in hand</span>
-              ) : (
-                <Button size="low" disabled={taking} onClick={() => take(line)}>
-                  Take in hand
-                </Button>
-              )}
-            </td>
+    <div className="relative mt-3 overflow-x-auto">
+      <table className="w-full border-y border-line">
+        <thead>
+          <tr className="text-left text-sm text-ink2">
+            <th className="py-1.5 pr-3 font-medium">Measured</th>
+            <th className="px-3 font-medium">Occasion</th>
+            <th className="px-3 text-right font-medium">Runs</th>
+            <th className="px-3 font-medium">Verdict</th>
+            {several && <th className="px-3 text-center font-medium">Earlier</th>}
+            {several && <th className="px-3 text-center font-medium">Later</th>}
+            <th>
+              <span className="sr-only">In hand</span>
+            </th>
           </tr>
-        ))}
-      </tbody>
-    </table>
+        </thead>
+        <tbody>
+          {lines.map((line) => (
+            <tr key={line.id} className="border-t border-hair">
+              <td className="py-2 pr-3 font-semibold whitespace-nowrap">{line.on_words}</td>
+              <td className="px-3">
+                {line.occasion ?? <span className="text-ink2">{line === lines[0] ? "first test" : "not said"}</span>}
+              </td>
+              <td className="px-3 text-right">{line.runs}</td>
+              <td className="px-3">{line.runs === 0 ? <span className="text-ink2">nothing run yet</span> : line.overall_word}</td>
+              {several && (
+                <td className="px-3 text-center">
+                  <Pick name="earlier" line={line} chosen={from} other={to} choose={() => choose("from", line.id)} />
+                </td>
+              )}
+              {several && (
+                <td className="px-3 text-center">
+                  <Pick name="later" line={line} chosen={to} other={from} choose={() => choose("to", line.id)} />
+                </td>
+              )}
+              <td className="py-1 pl-3 text-right whitespace-nowrap">
+                {line.in_hand ? (
+                  <span className="font-semibold text-verdigris">in hand</span>
+                ) : (
+                  <Button size="low" disabled={taking} onClick={() => take(line)}>
+                    Take in hand
+                  </Button>
+                )}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
   );
 }
 

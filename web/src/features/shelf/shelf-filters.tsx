@@ -1,5 +1,6 @@
 import { ArrowDown, ArrowUp, ChevronDown } from "lucide-react";
 import { useState } from "react";
+import type { Schemas } from "@/api/client";
 import { Button } from "@/ui/button";
 import { Check } from "@/ui/check";
 import { ChoiceField, type Option } from "@/ui/choice";
@@ -66,12 +67,38 @@ const FILTERS: readonly { name: Several; title: string; options: readonly Option
 const trigger = "flex min-h-9 items-center gap-1.5 rounded-md border px-3 py-1.5 font-medium hover:border-edge aria-expanded:border-copper";
 
 /** How the shelf is sorted, and which part of it is shown. */
-export function ShelfFilters({ shelf, found, down }: { shelf: ShelfAsks; found: number | undefined; down: boolean }) {
+export function ShelfFilters({
+  shelf,
+  found,
+  down,
+  tags,
+  archived,
+}: {
+  shelf: ShelfAsks;
+  found: number | undefined;
+  down: boolean;
+  tags: readonly Schemas["TagInUse"][];
+  archived: number;
+}) {
+  const away = shelf.text("archived") === "true";
   return (
     <div role="group" aria-label="Sort and filter" className="mt-3 flex flex-wrap items-center gap-2">
       {FILTERS.map(({ name, title, options }) => (
         <Filter key={name} name={name} title={title} options={options} shelf={shelf} />
       ))}
+      {tags.length > 0 && (
+        <Filter name="tag" title="Tag" options={tags.map(({ tag, count }) => [tag, `${tag} (${String(count)})`] as const)} shelf={shelf} />
+      )}
+      {(archived > 0 || away) && (
+        <button
+          type="button"
+          aria-pressed={away}
+          className={`${trigger} ${away ? "border-copper bg-copper-wash" : "border-line bg-sheet"}`}
+          onClick={() => shelf.set("archived", away ? "" : "true")}
+        >
+          Put away ({archived})
+        </button>
+      )}
       <Limit name="price_most" title="Price up to" shelf={shelf} />
       <Limit name="clean_least" title="Clean watts from" unit="W" shelf={shelf} />
       {shelf.filtered && (

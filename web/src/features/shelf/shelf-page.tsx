@@ -54,7 +54,7 @@ export function ShelfPage() {
   }, [hasNextPage, isFetchingNextPage, fetchNextPage]);
   if (isPending) return <Loading />;
   if (error && !data) return <Failed error={error} retry={() => void refetch()} />;
-  const none = found === 0 && !shelf.filtered;
+  const none = found === 0 && !shelf.filtered && (data?.pages[0]?.archived ?? 0) === 0;
   return (
     <main className="mx-auto w-full max-w-[1180px] px-5 py-5">
       <div className="flex flex-wrap items-end justify-between gap-3">
@@ -113,7 +113,13 @@ export function ShelfPage() {
         <>
           <div className="min-h-12">
             <Suspense>
-              <ShelfFilters shelf={shelf} found={found} down={data?.pages[0]?.descending ?? true} />
+              <ShelfFilters
+                shelf={shelf}
+                found={found}
+                down={data?.pages[0]?.descending ?? true}
+                tags={data?.pages[0]?.tags ?? []}
+                archived={data?.pages[0]?.archived ?? 0}
+              />
             </Suspense>
           </div>
           <ShelfList items={items} found={found} chosen={chosen} onNear={onNear} />

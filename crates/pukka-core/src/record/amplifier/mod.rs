@@ -268,6 +268,12 @@ pub struct Amplifier {
     /// Notes.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub notes: Option<String>,
+    /// Words of one's own that the shelf can be filtered by.
+    #[serde(default, deserialize_with = "or_default", skip_serializing_if = "Vec::is_empty")]
+    pub tags: Vec<String>,
+    /// Put away: not on the shelf unless asked for, and counted all the same.
+    #[serde(default, deserialize_with = "or_default", skip_serializing_if = "std::ops::Not::not")]
+    pub archived: bool,
     /// Keys this version does not know, kept as they came.
     #[serde(flatten)]
     #[schema(ignore)]

@@ -4,7 +4,7 @@ use serde::{Deserialize, Serialize};
 use serde_json::{Map, Value};
 
 use crate::kernel::format;
-use crate::kernel::problem::{Problem, check_text, under};
+use crate::kernel::problem::{Problem, check_count, check_text, under};
 use crate::kernel::units::{Hertz, Millimetres, SquareMillimetres};
 use crate::record::amplifier::Amplifier;
 use crate::record::amplifier::market::check_market;
@@ -192,6 +192,7 @@ const OLD_YEARS: u16 = 15;
 /// The first year an amplifier for a car can be from.
 const FIRST_YEAR: u16 = 1950;
 const MOST_LINES: usize = 24;
+const MOST_TAGS: usize = 20;
 
 impl Amplifier {
     /// Whether it asks for a current-limited first power-up: repaired, or old. `this_year` comes from outside.
@@ -239,6 +240,13 @@ impl Amplifier {
             check_lines(problems, path, list);
         }
         check_market(problems, &self.prices, &self.relations);
+        check_count(problems, "tags", self.tags.len(), MOST_TAGS);
+        for (i, tag) in self.tags.iter().enumerate().take(MOST_TAGS) {
+            check_text(problems, &format!("tags[{i}]"), tag, true, 40);
+            if tag.contains(',') {
+                problems.push(Problem::new(format!("tags[{i}]"), "A tag has no comma in it."));
+            }
+        }
         check_text(problems, "notes", self.notes.as_deref().unwrap_or(""), false, 4_000);
     }
 }

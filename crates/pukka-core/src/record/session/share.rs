@@ -25,10 +25,11 @@ impl Session {
         }
     }
 
-    /// Without what is private: who opened a gate, their second reasons, owners' consents, who logged a run, the loan, and
+    /// Without what is private: who opened a gate, their second reasons, owners' consents, who logged a run, the loan, tags, and
     /// guessers who did not agree to be named; and sealed guesses.
     fn shared(mut self) -> Self {
         self.amplifier.loan = None;
+        (self.amplifier.tags, self.amplifier.archived) = (Vec::new(), false);
         for gate in &mut self.gates {
             gate.by.clear();
             gate.second_reason = None;
@@ -62,6 +63,8 @@ mod tests {
     #[test]
     fn a_shared_file_names_nobody_and_is_judged_alike() {
         let mut session = mono_1100();
+        session.amplifier.tags = vec!["van".into()];
+        session.amplifier.archived = true;
         session.amplifier.loan = serde_json::from_value(json!({ "lent_by": "R. Oakshott" })).unwrap();
         session.gates.push(
             serde_json::from_value(json!({ "code": "below-floor", "load_ohm": 0.67, "mode": "dynamic", "reason": "agreed",
@@ -76,6 +79,7 @@ mod tests {
         assert_eq!(session.clone().for_audience(Audience::Full), session);
         let text = session.clone().for_audience(Audience::Shared).to_file().unwrap().to_string();
         assert!(!text.contains("Tarrow") && !text.contains("Oakshott"), "{text}");
+        assert!(!text.contains("\"tags\"") && !text.contains("archived"), "tags are one's own: {text}");
         assert!(text.contains("Wren") && text.contains("agreed"), "what may be said stays");
         let mut sealed = session.clone();
         sealed.guesses.as_mut().unwrap().sealed = true;
