@@ -17,6 +17,8 @@ struct Shot {
 /// Action before the picture is taken.
 enum Act {
     Nothing,
+    /// Waits for words of a part that comes later.
+    See(&'static str),
     Type(&'static str),
     /// A ramp on the stand-in bench, near its top.
     Live,
@@ -31,7 +33,7 @@ const fn shot(file: &'static str, amplifier: &'static str, place: &'static str) 
 }
 
 const SHOTS: [Shot; 19] = [
-    shot("shelf", "", ""),
+    Shot { act: Act::See("Price up to"), ..shot("shelf", "", "") },
     shot("claims", "Quillmoor Four-Ninety", "claims"),
     shot("plan", "Quillmoor Four-Ninety", "plan"),
     shot("bench", "", "set-up/benches"),
@@ -79,6 +81,7 @@ async fn take(server: &Server, browser: &Browser, shot: &Shot) -> anyhow::Result
     browser.wait("main h1, main h2").await?;
     match shot.act {
         Act::Nothing => {}
+        Act::See(words) => browser.see(words).await?,
         Act::Type(line) => {
             browser.wait("#entry-line").await?;
             browser.type_text(line).await?;
@@ -89,6 +92,7 @@ async fn take(server: &Server, browser: &Browser, shot: &Shot) -> anyhow::Result
                 browser.wait(&format!("[role='checkbox'][aria-label='{name} beside the others']")).await?.click().await?;
             }
             browser.see("outside both ±").await?;
+            browser.client.execute("document.querySelectorAll('*').forEach((part) => part.scrollTo(0, 0))", vec![]).await?;
         }
         Act::Import => {
             let path = tempfile::Builder::new().prefix("ferry-lane").suffix(".zip").tempfile()?;
