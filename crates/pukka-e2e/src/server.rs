@@ -43,6 +43,9 @@ fn program() -> anyhow::Result<PathBuf> {
     folder.map(|folder| folder.join("pukka")).context("pukka was not built: run cargo build --workspace first")
 }
 
+/// A clock that stands still.
+const STOPPED: [&str; 2] = ["--now", "2026-11-22T10:30:00Z"];
+
 impl Server {
     /// Starts `pukka serve` on an empty data folder.
     ///
@@ -57,7 +60,7 @@ impl Server {
     /// # Errors
     /// When the program cannot be started.
     pub fn demo() -> anyhow::Result<Self> {
-        Self::demo_with(&["--now", "2026-11-22T10:30:00Z"])
+        Self::demo_with(&STOPPED)
     }
 
     /// Starts the demo, its stand-in bench so many times as fast as life.
@@ -81,7 +84,7 @@ impl Server {
     /// # Errors
     /// When the program cannot be started.
     pub fn whole_demo() -> anyhow::Result<Self> {
-        Self::start("demo", Data::Own(Arc::new(TempDir::new()?)), &["--now", "2026-11-22T10:30:00Z"])
+        Self::start("demo", Data::Own(Arc::new(TempDir::new()?)), &STOPPED)
     }
 
     /// Starts `pukka serve` on a folder.

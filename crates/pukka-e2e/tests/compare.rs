@@ -63,3 +63,63 @@ async fn prices_in_another_currency_get_a_place_with_a_rate() {
     })
     .await;
 }
+
+#[tokio::test(flavor = "multi_thread")]
+async fn rivals_claims_only_and_a_load_are_looked_for_and_saved_as_a_view() {
+    journey(|b| async move {
+        let server = Server::demo()?;
+        b.goto(&format!("{}/compare", server.url)).await?;
+        b.see("claims only").await?;
+        b.click("More").await?;
+        b.fill("Clean power at", "4").await?;
+        b.press(Keys::Escape).await?;
+        b.see("at 4 Ω, in total").await?;
+        b.click("Rivals of the Tolland & Pike Mono 1100, which claim about as much").await?;
+        b.see("More (2)").await?;
+        b.see_no("Hartsedge Two").await?;
+        tick(&b, "Tolland & Pike Mono 1100").await?;
+        b.click("Views").await?;
+        b.fill("Save what is shown now as", "Monos of a kilowatt").await?;
+        b.click("Save").await?;
+        b.see("Saved the view Monos of a kilowatt").await?;
+        b.goto(&format!("{}/compare", server.url)).await?;
+        b.see("Hartsedge Two").await?;
+        b.click("Views").await?;
+        b.click("Monos of a kilowatt").await?;
+        b.see_no("Hartsedge Two").await?;
+        b.see("at 4 Ω, in total").await?;
+        b.click("Views").await?;
+        b.click("Delete the view Monos of a kilowatt").await?;
+        b.see("Deleted the view Monos of a kilowatt").await?;
+        b.press(Keys::Escape).await?;
+        b.click("Undo").await?;
+        b.click("Views").await?;
+        b.see("Monos of a kilowatt").await
+    })
+    .await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn several_amplifiers_are_chosen_put_away_tagged_and_brought_back() {
+    journey(|b| async move {
+        let server = Server::demo()?;
+        b.goto(&server.url).await?;
+        b.click("Choose").await?;
+        b.see("Press the amplifiers that are meant").await?;
+        b.click("Tolland & Pike Mono 1100").await?;
+        b.click("Hartsedge Six-Fifty").await?;
+        b.see("2 chosen").await?;
+        b.click("Tag").await?;
+        b.fill("Tag", "tour").await?;
+        b.click("Give it").await?;
+        b.see("Tagged: 2 amplifiers.").await?;
+        b.click("Choose").await?;
+        b.click("Tolland & Pike Mono 1100").await?;
+        b.click("Put away").await?;
+        b.see("Put away: 1 amplifier.").await?;
+        b.see_no("Mono 1100").await?;
+        b.click("Undo").await?;
+        b.see("Mono 1100").await
+    })
+    .await;
+}

@@ -12,6 +12,7 @@
 pub mod amplifier;
 pub mod bench;
 pub mod character;
+pub mod drive;
 pub mod meters;
 pub mod noise;
 pub mod recorder;

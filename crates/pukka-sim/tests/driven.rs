@@ -5,12 +5,13 @@
 use std::ops::ControlFlow;
 
 use pukka_core::kernel::units::Level;
-use pukka_core::live::{Action, BurstReading, Ending, Live, Method, RampResult, Round, Rules, Stop};
+use pukka_core::live::{BurstReading, Ending, Method, RampResult, Round, Rules, Stop};
 use pukka_core::record::session::{Mode, Policy};
 use pukka_core::traces::{ChannelKind, ChannelSetting, TraceSettings, read};
 use pukka_sim::amplifier::State;
 use pukka_sim::bench::{Bench, Shape};
 use pukka_sim::character::{ALL, Character, find};
+use pukka_sim::drive;
 use pukka_sim::recorder::OUTPUT_V;
 use pukka_sim::supply::SupplyKind;
 
@@ -43,52 +44,24 @@ fn rules(mode: Mode, method: Method, hz: f64) -> Rules {
     Rules::new(&Policy::default(), mode, method, Level::new(10.0).unwrap(), 150, hz)
 }
 
-fn round(bench: &Bench, t_ms: u64, level: Level, burst: bool) -> Round {
-    let outputs = bench.amplifier.outputs.len();
-    let power = |i: usize| if burst { bench.reads_burst_w(i) } else { bench.reads_power_w(i) };
-    let worst = (0..outputs).map(|i| bench.reads_distortion(i)).fold(0.0, f64::max);
-    Round {
-        t_ms,
-        level_db: Some(level),
-        power_w: (0..outputs).map(|i| power(i).max(0.0)).collect(),
-        thd_ratio: (!burst).then_some(worst),
-        supply_v: Some(bench.reads_supply_v()),
-        supply_a: Some(bench.reads_supply_a().max(0.0)),
-        ..Round::default()
-    }
-}
-
 /// Drives a run by rounds of so many milliseconds, as they are read.
 fn drive_by(bench: &mut Bench, rules: Rules, every_ms: u64, read: impl Fn(&Bench, u64, Level) -> Round) -> Driven {
-    let (mut live, first) = Live::start(rules);
-    let Action::Level(mut level) = first else { panic!("{first:?}") };
     let mut worst_thd = 0.0f64;
-    (bench.generator.level_db, bench.generator.on) = (level.get(), true);
-    for n in 1..10_000u64 {
-        bench.advance(every_ms);
-        let round = read(bench, n * every_ms, level);
+    let driven = drive::drive_by(bench, rules, every_ms, |bench, t_ms, level| {
+        let round = read(bench, t_ms, level);
         if round.power_w.iter().any(|watts| *watts > 1.0) {
             worst_thd = worst_thd.max(round.thd_ratio.unwrap_or(0.0));
         }
-        match live.round(&round) {
-            Action::Hold | Action::AskAgain => {}
-            Action::Level(next) => {
-                level = next;
-                bench.generator.level_db = next.get();
-            }
-            Action::End(ended) => {
-                bench.generator.on = false;
-                return Driven { ended, found: live.found().clone(), worst_thd, took_ms: n * every_ms };
-            }
-        }
-    }
-    panic!("it never ended")
+        round
+    });
+    let drive::Driven { ended, found, took_ms } = driven.expect("it never ended");
+    Driven { ended, found, worst_thd, took_ms }
 }
 
 fn drive(bench: &mut Bench, rules: Rules) -> Driven {
     let burst = rules.method.is_burst();
     bench.generator.shape = if burst { Shape::Burst } else { Shape::Sine };
-    drive_by(bench, rules, ROUND_MS, |bench, t_ms, level| round(bench, t_ms, level, burst))
+    drive_by(bench, rules, ROUND_MS, |bench, t_ms, level| drive::round(bench, t_ms, level, burst))
 }
 
 fn certified(key: &str, load_ohm: f64) -> Driven {

@@ -29,7 +29,7 @@ pub use rusqlite::{self, Connection};
 pub use store::{Author, Change, Settings, Store};
 pub use write::{
     WriteTx, amplifiers, arming, benches, claims, gates, idempotency, money, photos, remarks, rests, retests, rungs, runs, sessions,
-    settled, signature, steps,
+    settled, signature, steps, views,
 };
 
 /// A new id: sorts by the time it was made.

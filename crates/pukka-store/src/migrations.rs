@@ -22,6 +22,8 @@ const STEPS: &[M] = &[
     M::up(include_str!("../migrations/14_written.sql")),
     M::up(include_str!("../migrations/15_retests_and_lessons.sql")),
     M::up(include_str!("../migrations/16_tags.sql")),
+    M::up(include_str!("../migrations/17_few_of_many.sql")),
+    M::up(include_str!("../migrations/18_value_by_load_and_views.sql")),
 ];
 
 /// The newest version of the schema.

@@ -48,7 +48,7 @@ impl Author {
 pub struct Change {
     /// The tab it was made in.
     pub tab: String,
-    /// The amplifiers it concerns; none when it is of no amplifier: a bench, a link.
+    /// The amplifiers it concerns; none when it is of no amplifier: a bench, a link, the lines of many.
     pub amplifiers: Vec<String>,
 }
 
@@ -68,6 +68,13 @@ impl Hearer {
     fn tell(&self, Committed { touched, tab }: &Committed) {
         if let (Some(hear), Some(tab)) = (self.0.get(), tab) {
             hear(Change { tab: tab.clone(), amplifiers: touched.iter().cloned().collect() });
+        }
+    }
+
+    /// Lists that were asked for before say less than there is now.
+    fn tell_of_lines(&self) {
+        if let Some(hear) = self.0.get() {
+            hear(Change { tab: "lines".into(), amplifiers: Vec::new() });
         }
     }
 }
@@ -133,12 +140,13 @@ impl Store {
         idempotency::prune(&tx, Timestamp::now())?;
         tx.commit()?;
         let (writer, jobs) = mpsc::channel::<Job>();
-        let cache = Arc::new(SessionCache::default());
+        let (cache, hearer) = (Arc::new(SessionCache::default()), Arc::<Hearer>::default());
         let thread = std::thread::Builder::new()
             .name("pukka-writer".into())
             .spawn({
                 let cache = Arc::clone(&cache);
-                move || write_on(connection, &jobs, &cache)
+                let hearer = Arc::clone(&hearer);
+                move || write_on(connection, &jobs, &cache, &hearer)
             })
             .map_err(|why| StoreError::Folder { folder: folder.display().to_string(), why })?;
         let readers = (0..READERS).map(|_| health::read_only(&path)).collect::<Result<_, _>>()?;
@@ -149,7 +157,7 @@ impl Store {
             reader_back: Condvar::new(),
             files: Files::in_folder(folder),
             cache,
-            hearer: Arc::default(),
+            hearer,
             path,
             damage: None,
             _lock: lock,
@@ -295,9 +303,13 @@ impl Drop for Store {
 /// Time that nothing is written before summaries are made that writes left outdated.
 const AT_REST: Duration = Duration::from_millis(40);
 
+/// So many lines made one behind the other are an import: whoever asked meanwhile asks again.
+const MANY_LINES: usize = 8;
+
 /// Writes one job after another; in between, when nothing waits, makes summaries.
-fn write_on(mut connection: Connection, jobs: &mpsc::Receiver<Job>, cache: &SessionCache) {
+fn write_on(mut connection: Connection, jobs: &mpsc::Receiver<Job>, cache: &SessionCache, hearer: &Hearer) {
     let mut outdated: BTreeSet<String> = BTreeSet::new();
+    let mut made = 0;
     // Of several the first is waited for; the others follow at once, as long as nothing is to be written.
     let mut rest = AT_REST;
     loop {
@@ -317,6 +329,10 @@ fn write_on(mut connection: Connection, jobs: &mpsc::Receiver<Job>, cache: &Sess
                 let Some(amplifier_id) = outdated.pop_first() else { continue };
                 // One that cannot be made stays outdated: whoever asks for it is told why.
                 let _ = catch_unwind(AssertUnwindSafe(|| summaries::freshen(&connection, cache, &amplifier_id)));
+                made += 1;
+                if outdated.is_empty() && std::mem::take(&mut made) >= MANY_LINES {
+                    hearer.tell_of_lines();
+                }
             }
         }
     }

@@ -119,9 +119,8 @@ pub fn outgoing(tx: &Connection, amplifier_id: &str) -> Result<Outgoing, StoreEr
 /// # Errors
 /// [`StoreError::NotFound`] when there is no such amplifier.
 pub fn outgoing_all(tx: &Connection, amplifier_id: &str) -> Result<Vec<Outgoing>, StoreError> {
-    let first = outgoing(tx, amplifier_id)?;
     let in_hand = amplifiers::get(tx, amplifier_id)?.session_id;
-    let mut all = vec![first];
+    let mut all = vec![outgoing_session(tx, &in_hand)?];
     for id in retests::ids(tx, amplifier_id)?.into_iter().filter(|id| *id != in_hand) {
         let mut other = outgoing_session(tx, &id)?;
         other.file.same_amplifier_as.clone_from(&all[0].file.id);

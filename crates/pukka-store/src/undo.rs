@@ -14,9 +14,10 @@ use serde::{Deserialize, Serialize};
 use crate::rows::codec::Table;
 use crate::rows::photos::{self, Photo};
 use crate::rows::sessions::{self, Settings};
+use crate::rows::views::{self as view_rows, SavedView};
 use crate::rows::{amplifiers, arming, claims, gates, remarks, rests, rungs, runs, settled, steps};
 use crate::write::journal::Entity;
-use crate::write::{WriteTx, benches, retests};
+use crate::write::{WriteTx, benches, retests, views};
 use crate::{Author, StoreError};
 
 /// The act of a tab that is meant.
@@ -252,7 +253,7 @@ fn bring(tx: &WriteTx, author: &Author, act: &Act, way: Way) -> Result<(), Store
         }
         Entity::Session => {
             if to.is_none() {
-                retests::is_empty(tx, id)?;
+                retests::must_be_empty(tx, id)?;
             }
             record::<Settings>(tx, author, act, way, &sessions::TABLE, |revision, record| sessions::put(tx, author, id, revision, record))
         }
@@ -261,6 +262,9 @@ fn bring(tx: &WriteTx, author: &Author, act: &Act, way: Way) -> Result<(), Store
         }
         Entity::Photo => {
             record::<Photo>(tx, author, act, way, &photos::TABLE, |revision, record| photos::put(tx, author, id, revision, record))
+        }
+        Entity::View => {
+            record::<SavedView>(tx, author, act, way, &view_rows::TABLE, |revision, record| views::put(tx, author, id, revision, record))
         }
         Entity::Gate => gates::set_withdrawn(tx, id, gone),
         Entity::Remark => remarks::set_standing(tx, author, id, act.after.as_deref().unwrap_or_default(), way == Way::Forth),

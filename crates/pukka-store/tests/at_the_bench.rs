@@ -42,7 +42,7 @@ impl Bench {
         let mut file = mono_1100();
         change(&mut file);
         let id = store.write(move |tx| transfer::insert(tx, &author(), &file, None, true)).unwrap();
-        let session = store.read(|tx| sessions::newest(tx, &id)).unwrap().id;
+        let session = store.read(|tx| sessions::in_hand(tx, &id)).unwrap().id;
         Self { store, session, folder }
     }
 

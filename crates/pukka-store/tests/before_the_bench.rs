@@ -51,7 +51,7 @@ impl Bench {
     fn import(&self, session: &Session, bench: Option<String>) -> SessionRow {
         let file = session.clone();
         let id = self.store.write(move |tx| transfer::insert(tx, &author("import"), &file, bench.as_deref(), false)).unwrap();
-        self.store.read(|tx| sessions::newest(tx, &id)).unwrap()
+        self.store.read(|tx| sessions::in_hand(tx, &id)).unwrap()
     }
 
     fn load(&self, row: &SessionRow) -> SessionRow {

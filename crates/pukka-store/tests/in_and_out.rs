@@ -47,7 +47,7 @@ impl Shelf {
     }
 
     fn session_of(&self, amplifier: &str) -> String {
-        self.store.read(|tx| sessions::newest(tx, amplifier)).unwrap().id
+        self.store.read(|tx| sessions::in_hand(tx, amplifier)).unwrap().id
     }
 
     fn count(&self) -> usize {
@@ -197,7 +197,7 @@ fn ramps_and_the_settled_verdict_come_along() {
     let there = second.take_in(&out).unwrap();
     assert_eq!(second.out(&there), out, "again to the last digit");
     let kept = second.store.read(|tx| settled::newest(tx, &second.session_of(&there))).unwrap().unwrap();
-    let here = second.store.read(|tx| sessions::newest(tx, &there)).unwrap().session;
+    let here = second.store.read(|tx| sessions::in_hand(tx, &there)).unwrap().session;
     assert_eq!(kept.settled.changes(&here), Vec::<String>::new(), "and it stands, though every id was made again");
     second.take_in(&out).unwrap();
     assert_eq!(second.out(&there), out, "twice is once");

@@ -26,7 +26,7 @@ fn store() -> (Arc<Store>, tempfile::TempDir, String) {
 #[test]
 fn four_writers_lose_nothing_and_readers_see_whole_runs() {
     let (store, _folder, id) = store();
-    let session_id = store.read(|tx| sessions::newest(tx, &id)).unwrap().id;
+    let session_id = store.read(|tx| sessions::in_hand(tx, &id)).unwrap().id;
     let done = Arc::new(AtomicBool::new(false));
     let reader = {
         let (store, session_id, done) = (Arc::clone(&store), session_id.clone(), Arc::clone(&done));
@@ -86,7 +86,7 @@ fn four_writers_lose_nothing_and_readers_see_whole_runs() {
 #[test]
 fn one_key_sent_by_eight_at_once_is_done_once() {
     let (store, _folder, id) = store();
-    let session_id = store.read(|tx| sessions::newest(tx, &id)).unwrap().id;
+    let session_id = store.read(|tx| sessions::in_hand(tx, &id)).unwrap().id;
     let senders: Vec<_> = (0..8)
         .map(|_| {
             let (store, session_id) = (Arc::clone(&store), session_id.clone());
@@ -130,7 +130,7 @@ fn of_two_changes_from_one_revision_one_wins_and_the_other_is_told() {
 #[test]
 fn what_is_deleted_cannot_be_written_to_and_comes_back_whole() {
     let (store, _folder, id) = store();
-    let row = store.read(|tx| sessions::newest(tx, &id)).unwrap();
+    let row = store.read(|tx| sessions::in_hand(tx, &id)).unwrap();
     let (claim_id, session_id) = (row.session.claims[0].id.clone(), row.id.clone());
     let gone = id.clone();
     store.write(move |tx| amplifiers::delete(tx, &author("a", None), &gone, 1)).unwrap();
@@ -146,7 +146,7 @@ fn what_is_deleted_cannot_be_written_to_and_comes_back_whole() {
     let again = id.clone();
     assert!(not_found(store.write(move |tx| amplifiers::delete(tx, &author("a", None), &again, 2))), "twice is once");
     store.write(|tx| undo::undo(tx, &author("a", None), &undo::ExpectedAct::default())).unwrap();
-    let back = store.read(|tx| sessions::newest(tx, &id)).unwrap();
+    let back = store.read(|tx| sessions::in_hand(tx, &id)).unwrap();
     assert_eq!(back.session, row.session);
     assert_eq!(store.read(|tx| amplifiers::get(tx, &id)).unwrap().revision, 3, "and a stale tab is still told");
 }

@@ -34,7 +34,7 @@ impl Bench {
     }
 
     fn load(&self, amplifier_id: &str) -> sessions::SessionRow {
-        self.store.read(|tx| sessions::newest(tx, amplifier_id)).unwrap()
+        self.store.read(|tx| sessions::in_hand(tx, amplifier_id)).unwrap()
     }
 
     /// Logs a run as one that happened, whatever gate it met.
@@ -394,4 +394,16 @@ fn a_change_is_told_after_its_commit_with_its_tab_and_its_amplifier() {
     assert_eq!(told.recv_timeout(wait).unwrap(), pukka_store::Change { tab: "a".into(), amplifiers: vec![id] });
     let nothing = bench.store.write(|_| -> Result<(), StoreError> { Err(StoreError::Broken) });
     assert!(nothing.is_err() && told.try_recv().is_err(), "what is rolled back is no change");
+}
+
+#[test]
+fn whoever_asked_before_the_lines_of_an_import_were_made_hears_when_they_are() {
+    let bench = bench();
+    let (tell, told) = std::sync::mpsc::channel();
+    bench.store.on_change(move |change| tell.send(change).unwrap());
+    for _ in 0..30 {
+        bench.import(&mono_1100());
+    }
+    let change = told.recv_timeout(std::time::Duration::from_secs(30)).unwrap();
+    assert_eq!(change, pukka_store::Change { tab: "lines".into(), amplifiers: Vec::new() }, "it concerns every list");
 }

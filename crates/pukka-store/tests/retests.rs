@@ -36,7 +36,7 @@ impl Shelf {
     }
 
     fn in_hand(&self, amplifier: &str) -> sessions::SessionRow {
-        self.store.read(|tx| sessions::newest(tx, amplifier)).unwrap()
+        self.store.read(|tx| sessions::in_hand(tx, amplifier)).unwrap()
     }
 
     fn take(&self, session: &str) -> Result<(), StoreError> {

@@ -1,4 +1,4 @@
-//! A long shelf: 2,000 amplifiers of 30 runs each, imported as a zip; then list, search, open, judge.
+//! A long shelf: 5,000 amplifiers of 30 runs each, imported as a zip; then list, search, compare, open, judge.
 
 use std::io::{Cursor, Write as _};
 use std::time::Instant;
@@ -8,7 +8,7 @@ use serde_json::{Value, json};
 
 use crate::measure::{Running, report, timed};
 
-const AMPLIFIERS: usize = 2_000;
+const AMPLIFIERS: usize = 5_000;
 const RUNS: usize = 30;
 
 /// Prints what a long shelf costs.
@@ -30,7 +30,7 @@ pub fn shelf() -> anyhow::Result<()> {
         .send(&zip)?
         .body_mut()
         .with_config()
-        .limit(64_000_000)
+        .limit(128_000_000)
         .read_to_string()?;
     println!("import             {:>9.2} s", start.elapsed().as_secs_f64());
     let get = |path: &str| -> anyhow::Result<String> {
@@ -47,16 +47,26 @@ pub fn shelf() -> anyhow::Result<()> {
         }
     }
     anyhow::ensure!(ids.len() == AMPLIFIERS, "{} amplifiers are on the shelf", ids.len());
-    // The lines of the shelf are made when the records are at rest: a page before that makes its own.
-    std::thread::sleep(std::time::Duration::from_secs(20));
+    // The lines of the shelf are made when the records are at rest: a search before that finds less.
+    let start = Instant::now();
+    while serde_json::from_str::<Value>(&get("/api/amplifiers?limit=1&find=model")?)?["found"] != AMPLIFIERS {
+        std::thread::sleep(std::time::Duration::from_millis(100));
+    }
+    println!("all lines made     {:>9.2} s", start.elapsed().as_secs_f64());
     for (name, asked) in [
         ("long shelf, page", "limit=60"),
         ("… by clean watts", "limit=60&sort=clean"),
         ("… filtered", "limit=60&sort=price&class=D&verdict=pukka,modest&clean_least=300"),
         ("… searched", "limit=60&find=model%20199"),
     ] {
-        report(name, &mut timed(100, |_| get(&format!("/api/amplifiers?{asked}")).map(drop))?);
+        report(name, &mut timed(200, |_| get(&format!("/api/amplifiers?{asked}")).map(drop))?);
     }
+    for (name, asked) in [("worth, all", ""), ("worth, at 2 Ω", "?load=2"), ("worth, rivals", "?claim_near=400&class=D")] {
+        report(name, &mut timed(100, |_| get(&format!("/api/worth{asked}")).map(drop))?);
+    }
+    let eight = |i: usize| (0..8).map(|n| ids[(i * 61 + n * 17) % ids.len()].clone()).collect::<Vec<_>>().join(",");
+    report("compare of 8", &mut timed(200, |i| get(&format!("/api/comparison?ids={}", eight(i))).map(drop))?);
+    report("what was taught", &mut timed(40, |_| get("/api/lessons").map(drop))?);
     search(&running.url)?;
     let at = |i: usize| ids[i * 17 % ids.len()].clone();
     report("long shelf, open", &mut timed(200, |i| get(&format!("/api/amplifiers/{}", at(i))).map(drop))?);
@@ -86,7 +96,7 @@ fn search(url: &str) -> anyhow::Result<()> {
         let browser = pukka_e2e::Browser::open(1280, 800).await?;
         let start = Instant::now();
         browser.goto(url).await?;
-        browser.see("Model 1999").await?;
+        browser.see(&format!("Model {}", AMPLIFIERS - 1)).await?;
         println!("long shelf, shown  {:>9.2} s", start.elapsed().as_secs_f64());
         let mut times = Vec::new();
         for i in 0..60 {

@@ -3,12 +3,13 @@
 //! Each amplifier is one of the stand-in's characters, made larger or smaller; what its maker claims is that power at 14.4 V times a
 //! factor of the table below, rounded as makers do.
 
-use anyhow::{Context, bail};
+use anyhow::Context;
 use pukka_core::kernel::units::Level;
-use pukka_core::live::{Action, Ending, Live, Method, RampResult, Round, Rules};
+use pukka_core::live::{Ending, Method, RampResult, Round, Rules};
 use pukka_core::record::session::{Mode, Policy, Session};
 use pukka_sim::bench::Bench;
 use pukka_sim::character::{Character, Stage, find};
+use pukka_sim::drive::{self, Driven};
 use pukka_sim::supply::SupplyKind;
 use serde_json::{Value, json};
 
@@ -223,46 +224,11 @@ fn run(best: &Round, mode: Mode, wiring: &Value, (nominal, measured): (f64, f64)
 
 /// Drives a run as the program does, on the bench's own time.
 fn drive(bench: &mut Bench, mode: Mode, made: &Made) -> anyhow::Result<RampResult> {
-    let (mut live, first) =
-        Live::start(Rules::new(&Policy::default(), mode, Method::Ramp, Level::new(10.0).unwrap_or(Level::FULL), 150, TONE_HZ));
-    let Action::Level(first) = first else { bail!("a run begins with a level") };
-    (bench.generator.level_db, bench.generator.on) = (first.get(), true);
-    let mut level = first;
-    for n in 1..20_000u64 {
-        bench.advance(ROUND_MS);
-        match live.round(&round(bench, n * ROUND_MS, level)) {
-            Action::Hold | Action::AskAgain => {}
-            Action::Level(next) => {
-                level = next;
-                bench.generator.level_db = next.get();
-            }
-            Action::End(ended) => {
-                bench.generator.on = false;
-                anyhow::ensure!(
-                    matches!(ended, Ending::Done | Ending::Top),
-                    "{} {}, {}: {}",
-                    made.make,
-                    made.model,
-                    mode.word(),
-                    ended.says()
-                );
-                return Ok(live.found().clone());
-            }
-        }
-    }
-    bail!("{} {} never ended", made.make, made.model)
-}
-
-/// A round as it is read.
-fn round(bench: &Bench, t_ms: u64, level: Level) -> Round {
-    let outputs = bench.amplifier.outputs.len();
-    Round {
-        t_ms,
-        level_db: Some(level),
-        power_w: (0..outputs).map(|i| bench.reads_power_w(i).max(0.0)).collect(),
-        thd_ratio: Some((0..outputs).map(|i| bench.reads_distortion(i)).fold(0.0, f64::max)),
-        supply_v: Some(bench.reads_supply_v()),
-        supply_a: Some(bench.reads_supply_a().max(0.0)),
-        ..Round::default()
-    }
+    let most = Level::new(10.0).unwrap_or(Level::FULL);
+    let rules = Rules::new(&Policy::default(), mode, Method::Ramp, most, 150, TONE_HZ);
+    let read = |bench: &Bench, t_ms, level| drive::round(bench, t_ms, level, false);
+    let Driven { ended, found, .. } =
+        drive::drive_by(bench, rules, ROUND_MS, read).with_context(|| format!("{} {} never ended", made.make, made.model))?;
+    anyhow::ensure!(matches!(ended, Ending::Done | Ending::Top), "{} {}, {}: {}", made.make, made.model, mode.word(), ended.says());
+    Ok(found)
 }

@@ -172,7 +172,7 @@ pub fn amplifiers_csv<'a>(summaries: impl IntoIterator<Item = &'a Summary>) -> R
 fn amplifier_row(summary: &Summary) -> [String; 18] {
     let word = |value: Value| value.as_str().unwrap_or_default().to_owned();
     let number = |value: Option<f64>| value.map(|value| round9(value).to_string()).unwrap_or_default();
-    let clean = summary.clean.as_ref();
+    let clean = summary.clean();
     [
         inert(&summary.name),
         word(json!(summary.class)),

@@ -9,6 +9,9 @@ use pukka_store::amplifiers::BuyRow;
 use pukka_store::money::MoneyRow;
 use serde::{Deserialize, Serialize};
 
+/// Rivals claim so many times a power at the most, and that part of it at the least.
+const RIVAL: f64 = 1.2;
+
 /// What is looked for. An empty list asks for nothing.
 #[derive(Debug, Clone, Default)]
 pub struct Wanted {
@@ -18,6 +21,14 @@ pub struct Wanted {
     pub classes: Vec<Class>,
     /// Purposes.
     pub purposes: Vec<Purpose>,
+    /// Number of outputs.
+    pub outputs: Option<u32>,
+    /// The day of the newest run is this one or later.
+    pub tested_from: Option<Date>,
+    /// The day of the newest run is this one or earlier.
+    pub tested_until: Option<Date>,
+    /// Claims about this many watts: within a fifth.
+    pub claim_near_w: Option<f64>,
     /// Lowest price, in the base currency.
     pub price_least: Option<f64>,
     /// Highest price, in the base currency.
@@ -31,6 +42,10 @@ impl Wanted {
         }
         among(&self.classes, &row.class)
             && among(&self.purposes, &row.purpose)
+            && self.outputs.is_none_or(|outputs| outputs == row.outputs)
+            && self.tested_from.is_none_or(|from| row.tested_on.is_some_and(|on| on >= from))
+            && self.tested_until.is_none_or(|until| row.tested_on.is_some_and(|on| on <= until))
+            && self.claim_near_w.is_none_or(|near| row.headline_w.is_some_and(|claim| (claim / near).ln().abs() <= RIVAL.ln()))
             && self.words.iter().all(|word| row.words.contains(&folded(word)))
             && self.price_least.is_none_or(|least| price.is_some_and(|price| price >= least))
             && self.price_most.is_none_or(|most| price.is_some_and(|price| price <= most))
@@ -54,6 +69,11 @@ pub struct WorthRow {
     pub state: String,
     /// Way in which that line is set.
     pub tone: Tone,
+    /// Whether nothing of it was run: it stands there by its claims alone.
+    pub claims_only: bool,
+    /// The day of its newest run.
+    #[schema(value_type = Option<String>, format = Date)]
+    pub tested_on: Option<Date>,
     /// Clean watts at 14.4 V; nothing where it was not tested at a claimed load with its supply volts.
     pub clean_w: Option<f64>,
     /// The same, as shown.
@@ -104,7 +124,8 @@ pub fn worth(rows: Vec<BuyRow>, money: &MoneyRow, wanted: &Wanted, on: Date) -> 
     no_rate_for.dedup();
     let prices: Vec<Option<f64>> = rows.iter().map(price_of).collect();
     let buy = |(row, price): (&BuyRow, &Option<f64>)| {
-        let (watts, price) = (row.clean_w.filter(|watts| *watts > 0.0)?, price.filter(|price| *price > 0.0)?);
+        let (watts, price) =
+            (row.clean.as_ref().map(|clean| clean.watts).filter(|watts| *watts > 0.0)?, price.filter(|price| *price > 0.0)?);
         Some(Buy { purpose: row.purpose, outputs: row.outputs, watts, price })
     };
     let buys: Vec<Option<Buy>> = rows.iter().zip(&prices).map(buy).collect();
@@ -117,13 +138,16 @@ pub fn worth(rows: Vec<BuyRow>, money: &MoneyRow, wanted: &Wanted, on: Date) -> 
 
 fn line(row: BuyRow, price: Option<f64>, standing: Option<ValueStanding>, base: &str) -> WorthRow {
     let per = |watts: Option<f64>| Some(price? / watts.filter(|watts| *watts > 0.0)?);
-    let (per_watt_price, per_claimed) = (per(row.clean_w), per(row.headline_w));
+    let clean_w = row.clean.as_ref().map(|clean| clean.watts);
+    let (per_watt_price, per_claimed) = (per(clean_w), per(row.headline_w));
     let each = |price: Option<f64>| price.map(|price| format::money(price, base, 2));
     let price_words = row.price.zip(row.currency.as_ref()).map(|(amount, currency)| format::price(amount, currency));
     WorthRow {
-        clean: row.clean_w.map(format::watts),
-        plus_minus: row.clean_w.zip(row.clean_u_w).map(|(watts, u)| format::plus_minus(watts, u)),
-        efficiency: row.efficiency_percent.map(|percent| format::fixed(percent, 1)),
+        clean: clean_w.map(format::watts),
+        plus_minus: row.clean.as_ref().map(|clean| format::plus_minus(clean.watts, clean.u_w)),
+        efficiency: row.clean.as_ref().and_then(|clean| clean.efficiency_percent).map(|percent| format::fixed(percent, 1)),
+        claims_only: row.claims_only,
+        tested_on: row.tested_on,
         id: row.id,
         name: row.name,
         class: row.class,
@@ -131,8 +155,8 @@ fn line(row: BuyRow, price: Option<f64>, standing: Option<ValueStanding>, base: 
         outputs: row.outputs,
         state: row.state,
         tone: row.tone,
-        clean_w: row.clean_w,
-        load: row.load,
+        clean_w,
+        load: row.clean.map(|clean| clean.load),
         headline_w: row.headline_w,
         price,
         price_words,
@@ -145,7 +169,7 @@ fn line(row: BuyRow, price: Option<f64>, standing: Option<ValueStanding>, base: 
 
 #[cfg(test)]
 mod tests {
-    use pukka_core::report::value::Rate;
+    use pukka_core::report::value::{CleanPower, Rate};
 
     use super::*;
 
@@ -158,14 +182,13 @@ mod tests {
             outputs: 1,
             state: "verdict: pukka".into(),
             tone: Tone::Proved,
-            clean_w: watts,
-            clean_u_w: Some(9.0),
-            load: Some("2 Ω".into()),
-            efficiency_percent: Some(71.0),
+            clean: watts.map(|watts| CleanPower { watts, u_w: 9.0, load: "2 Ω".into(), load_ohm: 2.0, efficiency_percent: Some(71.0) }),
             headline_w: Some(500.0),
             price: Some(price),
             currency: Some(currency.into()),
             price_on: None,
+            tested_on: Some("2026-03-01".parse().unwrap()),
+            claims_only: watts.is_none(),
             words: folded(name),
         }
     }
@@ -200,6 +223,17 @@ mod tests {
         let found = worth(rows.clone(), &money(), &asked, "2026-11-29".parse().unwrap());
         assert_eq!(found.rows.len(), 1);
         assert_eq!(found.rows[0].standing.as_ref().unwrap().says, "very dear: 9th of 9 by watts for the money");
+        let rivals =
+            |near| worth(rows.clone(), &money(), &Wanted { claim_near_w: Some(near), ..Wanted::default() }, "2026-11-29".parse().unwrap());
+        assert_eq!((rivals(590.0).rows.len(), rivals(610.0).rows.len()), (9, 0), "all claim 500 W: rivals are within a fifth");
+        let tested =
+            |from: &str, until: &str| Wanted { tested_from: from.parse().ok(), tested_until: until.parse().ok(), ..Wanted::default() };
+        let found = |wanted: &Wanted| worth(rows.clone(), &money(), wanted, "2026-11-29".parse().unwrap()).rows.len();
+        assert_eq!(
+            (found(&tested("2026-03-01", "2026-03-01")), found(&tested("2026-03-02", "")), found(&tested("", "2026-02-28"))),
+            (9, 0, 0)
+        );
+        assert_eq!(found(&Wanted { outputs: Some(2), ..Wanted::default() }), 0);
         let none = Wanted { classes: vec![Class::AB], ..Wanted::default() };
         assert_eq!(worth(rows, &money(), &none, "2026-11-29".parse().unwrap()).rows, []);
     }

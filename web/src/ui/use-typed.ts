@@ -9,22 +9,27 @@ const PAUSE_MS = 80;
  */
 export function useTyped(value: string, tell: (text: string) => void) {
   const [typed, setTyped] = useState(value);
-  const [told, setTold] = useState(value);
-  if (told !== value) {
-    setTold(value);
-    setTyped(value);
+  const [seen, setSeen] = useState(value);
+  /** What was told and has not come back yet, the oldest first: it is no change from outside when it does. */
+  const [told, setTold] = useState<readonly string[]>([]);
+  if (seen !== value) {
+    setSeen(value);
+    const own = told.indexOf(value);
+    setTold(own < 0 ? [] : told.slice(own + 1));
+    if (own < 0) setTyped(value);
   }
+  const newest = told.at(-1) ?? seen;
   useEffect(() => {
-    if (typed === told) return;
+    if (typed === newest) return;
     const timer = setTimeout(() => {
-      setTold(typed);
+      setTold((before) => [...before, typed]);
       tell(typed);
     }, PAUSE_MS);
     return () => clearTimeout(timer);
-  }, [typed, told, tell]);
+  }, [typed, newest, tell]);
   /** At once: what follows is the answer to what stands there now. */
   const tellNow = () => {
-    setTold(typed);
+    if (typed !== newest) setTold([...told, typed]);
     tell(typed);
   };
   return { typed, setTyped, tellNow };

@@ -29,6 +29,8 @@ export function useUndo(benchOf?: string) {
             redo: way === "undo",
             undo: way === "redo",
           });
+          // What was done to no amplifier, to a bench or a view, leaves the page as it is.
+          if (done.amplifier_id === "") return await client.invalidateQueries();
           await refresh(client, [done.amplifier_id]);
           if (way === "undo" && done.says.startsWith("deleted")) await navigate(`/amplifiers/${done.amplifier_id}/claims`);
           else if (!done.on_shelf) await navigate("/");

@@ -88,7 +88,13 @@ pub fn percent(ratio: f64) -> String {
 /// Decibels, two decimals, with a sign.
 #[must_use]
 pub fn decibels(value: f64) -> String {
-    let text = fixed(value, 2);
+    signed(value, 2)
+}
+
+/// A difference with its sign; what rounds to nothing has none.
+#[must_use]
+pub fn signed(value: f64, decimals: usize) -> String {
+    let text = fixed(value, decimals);
     if value > 0.0 && text.bytes().any(|b| (b'1'..=b'9').contains(&b)) { format!("+{text}") } else { text }
 }
 

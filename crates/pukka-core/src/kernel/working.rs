@@ -162,6 +162,13 @@ impl Figure {
     pub fn words(&self) -> String {
         format::with_unit(&self.text, &self.unit)
     }
+
+    /// Likewise, with its ± where it has one: "794 W ± 20.5".
+    #[must_use]
+    pub fn words_with_u(&self) -> String {
+        let u = self.plus_minus.as_ref().map(|u| format!(" ± {u}")).unwrap_or_default();
+        self.words() + &u
+    }
 }
 
 /// Sources that more than one working names.

@@ -100,7 +100,7 @@ impl Ending {
             Self::Done => "Done.".into(),
             Self::Top => "The generator is at its top and the distortion still inside the limit: give it more gain.".into(),
             Self::NothingClean { thd_ratio: Some(thd), level_db: Some(level) } => {
-                let (percent, level) = (format::as_read(100.0 * thd), format::fixed(level.get(), 1).replace('-', "−"));
+                let (percent, level) = (format::as_read(100.0 * thd), format::fixed(level.get(), 1));
                 format!("No reading was inside the distortion limit: at {level} dB it is {percent} %.")
             }
             Self::NothingClean { .. } => "No reading was inside the distortion limit.".into(),

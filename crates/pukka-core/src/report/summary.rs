@@ -11,8 +11,7 @@ use crate::kernel::format;
 use crate::plan::ladder::ladder_checked;
 use crate::record::amplifier::{Class, Purpose};
 use crate::record::session::Session;
-use crate::report::lessons::Lesson;
-use crate::report::value::{CleanPower, clean_power};
+use crate::report::value::{CleanPower, clean_powers};
 
 /// State of the work on an amplifier, and how it came out.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
@@ -76,8 +75,11 @@ pub struct Summary {
     pub price_on: Option<jiff::civil::Date>,
     /// Outputs of its own.
     pub outputs: u32,
-    /// Clean power that counts for value.
-    pub clean: Option<CleanPower>,
+    /// The day of the newest run.
+    #[schema(value_type = Option<String>, format = Date)]
+    pub tested_on: Option<jiff::civil::Date>,
+    /// Clean power at each claimed load, the most first.
+    pub powers: Vec<CleanPower>,
 }
 
 /// Text as a search compares it: in lower case and without accents.
@@ -127,6 +129,12 @@ pub enum Tone {
 }
 
 impl Summary {
+    /// Clean power that counts for value: the most at a claimed load.
+    #[must_use]
+    pub fn clean(&self) -> Option<&CleanPower> {
+        self.powers.first()
+    }
+
     /// Says that its verdict was settled, and whether it still stands so.
     pub fn settle(&mut self, stands: bool) {
         self.verdict_word = if stands { "locked".into() } else { "locked, changed since".into() };
@@ -155,14 +163,8 @@ pub fn summary(session: &Session) -> Summary {
     summary_of(session, &judge(session))
 }
 
-/// Likewise, with what the session adds to what the bench taught: one judgement makes both.
-#[must_use]
-pub fn summary_and_lesson(session: &Session) -> (Summary, Lesson) {
-    let judgement = judge(session);
-    (summary_of(session, &judgement), Lesson::of(session, &judgement))
-}
-
-fn summary_of(session: &Session, judgement: &Judgement) -> Summary {
+/// Likewise, of a session that was judged.
+pub(super) fn summary_of(session: &Session, judgement: &Judgement) -> Summary {
     let ladder = ladder_checked(session, &judgement.checks);
     let any_run = session.standing_runs().next().is_some();
     let claims = session.claims.iter().filter(|claim| claim.used).count();
@@ -219,7 +221,8 @@ fn summary_of(session: &Session, judgement: &Judgement) -> Summary {
         price_currency: session.amplifier.price.as_ref().map(|price| price.currency.clone()),
         price_on: session.amplifier.price.as_ref().and_then(|price| price.on),
         outputs: u32::from(session.amplifier.channels),
-        clean: clean_power(session, &usable(session, &judgement.checks)),
+        tested_on: session.standing_runs().map(|run| run.at).max().map(|at| jiff::tz::TimeZone::UTC.to_datetime(at).date()),
+        powers: clean_powers(session, &usable(session, &judgement.checks)),
     }
 }
 

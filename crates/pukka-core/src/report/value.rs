@@ -20,7 +20,7 @@ pub const VALUE_V: f64 = USUAL_SUPPLY_V;
 /// Fewest comparable amplifiers that give a word.
 pub const FEWEST: usize = 8;
 
-/// Clean power that counts for value: the most at a claimed load not below the floor, brought to [`VALUE_V`].
+/// Clean power that counts for value: at a claimed load not below the floor, brought to [`VALUE_V`].
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct CleanPower {
     /// Watts, the lower end of a band.
@@ -29,12 +29,14 @@ pub struct CleanPower {
     pub u_w: f64,
     /// "2 Ω".
     pub load: String,
+    /// Nominal load, ohms.
+    pub load_ohm: f64,
     /// Efficiency there, as read.
     pub efficiency_percent: Option<f64>,
 }
 
-/// Clean power of a session; nothing where no claimed load was run clean with its supply volts read.
-pub(crate) fn clean_power(session: &Session, usable: &[Usable]) -> Option<CleanPower> {
+/// Clean powers of a session at its claimed loads, the most first: none where no claimed load was run clean with its supply volts read.
+pub(crate) fn clean_powers(session: &Session, usable: &[Usable]) -> Vec<CleanPower> {
     let claimed = |place| {
         let claims = session.claims.iter().filter(|claim| claim.used);
         let places = claims.filter_map(|claim| Some((claim.wiring?, claim.load_ohm?)));
@@ -52,10 +54,13 @@ pub(crate) fn clean_power(session: &Session, usable: &[Usable]) -> Option<CleanP
             watts: made.low_w,
             u_w: made.low_expanded_w,
             load: load.words(),
+            load_ohm: load.id.load_ohm.get(),
             efficiency_percent: load.figures.efficiency.as_ref().map(|figure| figure.value),
         })
     });
-    all.max_by(|a, b| a.watts.total_cmp(&b.watts))
+    let mut powers: Vec<CleanPower> = all.collect();
+    powers.sort_by(|a, b| b.watts.total_cmp(&a.watts));
+    powers
 }
 
 /// An amplifier with its price in one currency.
@@ -250,13 +255,19 @@ mod tests {
         let checks = judge(&session).checks;
         let own = usable(&session, &checks);
         // 1068 W at 13.96 V, unregulated: 1068 · (14.4 / 13.96)² = 1136 W.
-        let best = clean_power(&session, &own).unwrap();
+        let powers = clean_powers(&session, &own);
+        let best = &powers[0];
+        assert_eq!(
+            powers.iter().map(|power| power.load_ohm).collect::<Vec<_>>(),
+            [1.0, 2.0, 4.0],
+            "each claimed load, the most watts first"
+        );
         assert_eq!((best.watts.round(), best.load.as_str()), (1_136.0, "1\u{202f}Ω"));
         assert!((best.u_w / best.watts - 0.0229).abs() < 0.01, "{}", best.u_w);
         let mut claimed_less = session.clone();
         claimed_less.claims.retain(|claim| claim.load_ohm.is_none_or(|load| load.get() > 1.5));
         let own = usable(&claimed_less, &checks);
-        assert_eq!(clean_power(&claimed_less, &own).unwrap().load, "2\u{202f}Ω", "what was not claimed does not count");
+        assert_eq!(clean_powers(&claimed_less, &own)[0].load, "2\u{202f}Ω", "what was not claimed does not count");
     }
 
     #[test]

@@ -159,11 +159,11 @@ fn take<T: serde::de::DeserializeOwned>(fields: &mut Map<String, Value>, name: &
     serde_json::from_value(fields.remove(name).unwrap_or_default()).map_err(|why| StoreError::Unreadable { what: TABLE.what, why })
 }
 
-/// The newest session of an amplifier.
+/// The session in hand of an amplifier.
 ///
 /// # Errors
 /// [`StoreError::NotFound`] when there is no such amplifier.
-pub fn newest(tx: &Connection, amplifier_id: &str) -> Result<SessionRow, StoreError> {
+pub fn in_hand(tx: &Connection, amplifier_id: &str) -> Result<SessionRow, StoreError> {
     let id = amplifiers::get(tx, amplifier_id)?.session_id;
     load(tx, &id)
 }

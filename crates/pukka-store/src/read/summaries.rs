@@ -2,8 +2,8 @@
 //! or by whoever asks for it before.
 
 use pukka_core::RULES_VERSION;
-use pukka_core::report::lessons::{Entry, Lesson};
-use pukka_core::report::summary::{Summary, summary_and_lesson};
+use pukka_core::report::lessons::{Entry, Lesson, summary_and_lesson};
+use pukka_core::report::summary::Summary;
 use pukka_core::report::written::written;
 use rusqlite::{Connection, OptionalExtension, Transaction};
 
@@ -17,11 +17,21 @@ use crate::rows::{amplifiers, settled};
 /// # Errors
 /// [`StoreError::NotFound`] when there is no such session.
 pub fn get(tx: &Connection, session_id: &str) -> Result<Summary, StoreError> {
+    kept(tx, session_id)?.map_or_else(|| made(tx, &session::load(tx, session_id)?), Ok)
+}
+
+/// The summary of a session that was loaded.
+pub(crate) fn of(tx: &Connection, row: &SessionRow) -> Result<Summary, StoreError> {
+    kept(tx, &row.id)?.map_or_else(|| made(tx, row), Ok)
+}
+
+/// The summary of a session as it was kept, where it is not outdated.
+fn kept(tx: &Connection, session_id: &str) -> Result<Option<Summary>, StoreError> {
     let body: Option<String> = tx
         .prepare_cached("SELECT body FROM summary WHERE session_id = ? AND fresh AND rules_version = ?")?
         .query_row((session_id, RULES_VERSION), |row| row.get(0))
         .optional()?;
-    body.map_or_else(|| made(tx, &session::load(tx, session_id)?), |body| parsed(&body))
+    body.map(|body| parsed(&body)).transpose()
 }
 
 /// A summary as it was kept.
@@ -78,7 +88,7 @@ pub(crate) fn outdate(tx: &Transaction, amplifier_id: &str) -> Result<(), StoreE
     Ok(())
 }
 
-/// Makes the summary of an amplifier's newest session, unless it is gone.
+/// Makes the summary of an amplifier's session in hand, unless it is gone.
 pub(crate) fn freshen(tx: &Connection, known: &SessionCache, amplifier_id: &str) -> Result<(), StoreError> {
     match amplifiers::get(tx, amplifier_id).and_then(|row| known.get(tx, &row.session_id)) {
         Ok(row) => keep(tx, &row),

@@ -17,5 +17,6 @@ pub mod runs;
 pub mod sessions;
 pub mod settled;
 pub mod steps;
+pub mod views;
 #[cfg(test)]
 mod whole;

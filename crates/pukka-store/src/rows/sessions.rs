@@ -52,8 +52,11 @@ pub(crate) fn create(
     fields.extend(like.extra.clone());
     let mut beside = stamps_of_new(&id, author);
     beside.push(("bench_profile_id", bench_profile_id.map_or(Sql::Null, text)));
-    beside.push(("in_hand_at", text(author.at.to_string())));
-    beside.extend([("amplifier_id", text(amplifier_id)), ("rules_version", Sql::Integer(i64::from(pukka_core::RULES_VERSION)))]);
+    beside.extend([
+        ("in_hand_at", text(author.at.to_string())),
+        ("amplifier_id", text(amplifier_id)),
+        ("rules_version", Sql::Integer(i64::from(pukka_core::RULES_VERSION))),
+    ]);
     TABLE.insert(tx, &beside, &Value::Object(fields))?;
     Ok(id)
 }

@@ -45,6 +45,26 @@ pub fn update(tx: &WriteTx, author: &Author, id: &str, revision: i64, amplifier:
     get(tx, id)
 }
 
+/// Changes several amplifiers at once, each in the same way: undo takes all of it back at once. Those that are as wanted stay untouched.
+/// Answers how many changed.
+///
+/// # Errors
+/// [`StoreError::NotFound`] when there is no such amplifier: none is changed then.
+pub fn change_each(tx: &WriteTx, author: &Author, ids: &[String], change: impl Fn(&mut Amplifier)) -> Result<usize, StoreError> {
+    let author = author.at_once();
+    let mut changed = 0;
+    for id in ids {
+        let row = get(tx, id)?;
+        let mut wanted = row.amplifier.clone();
+        change(&mut wanted);
+        if wanted != row.amplifier {
+            update(tx, &author, id, row.revision, &wanted)?;
+            changed += 1;
+        }
+    }
+    Ok(changed)
+}
+
 /// Deletes an amplifier: it leaves the shelf with all that goes with it, and undo brings it back.
 ///
 /// # Errors

@@ -21,10 +21,11 @@ pub(crate) enum Entity {
     Step,
     RestReading,
     Settled,
+    View,
 }
 
 impl Entity {
-    const ALL: [Self; 12] = [
+    const ALL: [Self; 13] = [
         Self::Amplifier,
         Self::Claim,
         Self::Rung,
@@ -37,6 +38,7 @@ impl Entity {
         Self::Step,
         Self::RestReading,
         Self::Settled,
+        Self::View,
     ];
 
     /// Things that are done at the bench: undo there leaves claims and amplifiers alone.
@@ -63,6 +65,7 @@ impl Entity {
             Self::Step => "step",
             Self::RestReading => "rest-reading",
             Self::Settled => "settled",
+            Self::View => "view",
         }
     }
 }

@@ -19,6 +19,7 @@ pub mod settled;
 pub mod signature;
 pub mod steps;
 mod tx;
+pub mod views;
 
 pub(crate) use tx::Committed;
 pub use tx::WriteTx;

@@ -32,15 +32,23 @@ pub struct RetestRow {
     pub in_hand: bool,
 }
 
-/// Ids of an amplifier's sessions, the oldest first.
+/// Sessions of an amplifier, each with the time when it was opened, the oldest first.
+///
+/// # Errors
+/// [`StoreError`].
+pub fn opened(tx: &Connection, amplifier_id: &str) -> Result<Vec<(String, String)>, StoreError> {
+    let mut statement =
+        tx.prepare_cached("SELECT id, created_at FROM session WHERE amplifier_id = ? AND deleted_at IS NULL ORDER BY created_at, id")?;
+    let rows = statement.query_map([amplifier_id], |row| Ok((row.get(0)?, row.get(1)?)))?;
+    Ok(rows.collect::<Result<_, _>>()?)
+}
+
+/// Their ids alone.
 ///
 /// # Errors
 /// [`StoreError`].
 pub fn ids(tx: &Connection, amplifier_id: &str) -> Result<Vec<String>, StoreError> {
-    let mut statement =
-        tx.prepare_cached("SELECT id FROM session WHERE amplifier_id = ? AND deleted_at IS NULL ORDER BY created_at, id")?;
-    let rows = statement.query_map([amplifier_id], |row| row.get(0))?;
-    Ok(rows.collect::<Result<_, _>>()?)
+    Ok(opened(tx, amplifier_id)?.into_iter().map(|(id, _)| id).collect())
 }
 
 /// Every session of an amplifier, whole, the oldest first.
@@ -57,19 +65,14 @@ pub fn sessions(tx: &Connection, amplifier_id: &str) -> Result<Vec<SessionRow>, 
 /// [`StoreError::NotFound`] when there is no such amplifier.
 pub fn list(tx: &Connection, amplifier_id: &str) -> Result<Vec<RetestRow>, StoreError> {
     let in_hand = amplifiers::get(tx, amplifier_id)?.session_id;
-    let row = |SessionRow { id, session, .. }| {
-        let opened_at = tx.prepare_cached("SELECT created_at FROM session WHERE id = ?")?.query_row([&id], |row| row.get(0))?;
-        Ok(RetestRow {
-            opened_at,
-            measured_on: session.measured_on,
-            occasion: session.occasion,
-            runs: session.runs.iter().filter(|run| run.valid).count(),
-            overall: summaries::get(tx, &id)?.overall,
-            in_hand: id == in_hand,
-            id,
-        })
+    let row = |(id, opened_at): (String, String)| {
+        let row = session::load(tx, &id)?;
+        let overall = summaries::of(tx, &row)?.overall;
+        let Session { measured_on, occasion, runs, .. } = row.session;
+        let runs = runs.iter().filter(|run| run.valid).count();
+        Ok(RetestRow { in_hand: id == in_hand, id, opened_at, measured_on, occasion, runs, overall })
     };
-    sessions(tx, amplifier_id)?.into_iter().map(row).collect()
+    opened(tx, amplifier_id)?.into_iter().map(row).collect()
 }
 
 /// Opens one more session of an amplifier, on the bench and by the plan of the one in hand, and takes it in hand. What was asked or
@@ -79,7 +82,7 @@ pub fn list(tx: &Connection, amplifier_id: &str) -> Result<Vec<RetestRow>, Store
 /// [`StoreError::NotFound`] when there is no such amplifier; [`StoreError::Armed`].
 pub fn open(tx: &WriteTx, author: &Author, amplifier_id: &str, occasion: Option<String>) -> Result<String, StoreError> {
     arming::none_of(tx, amplifier_id)?;
-    let row = session::newest(tx, amplifier_id)?;
+    let row = session::in_hand(tx, amplifier_id)?;
     let Session { amplifier, bench, policy, gain, plan, .. } = row.session;
     let like = Session {
         bench,
@@ -142,7 +145,7 @@ fn to_hand(tx: &WriteTx, author: &Author, amplifier_id: &str, session_id: &str) 
 }
 
 /// Refuses to take a session away in which something was run.
-pub(crate) fn is_empty(tx: &Connection, session_id: &str) -> Result<(), StoreError> {
+pub(crate) fn must_be_empty(tx: &Connection, session_id: &str) -> Result<(), StoreError> {
     let (runs, _) = runs::list(tx, session_id)?;
     if runs.iter().any(|run| run.valid) {
         return Err(StoreError::Refused { says: "Something was run in that session: take those runs back first.".into() });

@@ -7,7 +7,7 @@ use crate::write::WriteTx;
 use crate::write::journal::{self, Change, Entity};
 use crate::{Author, StoreError};
 
-pub use crate::read::session::{KnownSession, SessionRow, load, newest, version};
+pub use crate::read::session::{KnownSession, SessionRow, in_hand, load, version};
 pub use crate::rows::sessions::*;
 
 impl Settings {

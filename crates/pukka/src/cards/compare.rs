@@ -1,6 +1,5 @@
 //! Amplifiers side by side: a bar each, load by load, with what can be told of the difference.
 
-use pukka_core::kernel::format;
 use pukka_core::record::session::Mode;
 use pukka_core::report::compare::{CompareCell, CompareRow, Comparison, Per};
 
@@ -37,8 +36,8 @@ pub fn compare_card(comparison: &Comparison, by: &Signature, style: Style) -> Op
     for row in rows {
         let cells: Vec<(&str, &CompareCell)> =
             comparison.heads.iter().zip(&row.cells).filter_map(|(head, cell)| Some((head.name.as_str(), cell.as_ref()?))).collect();
-        let sentences = row.says.len().min(1);
-        let tall = NAME + tall_bar * cells.len() as f64 + SENTENCE * (sentences * sentence_lines) as f64;
+        let lines = if row.says.is_empty() { 0 } else { sentence_lines };
+        let tall = NAME + tall_bar * cells.len() as f64 + SENTENCE * lines as f64;
         if y + tall > bottom && !said.is_empty() {
             break;
         }
@@ -51,7 +50,7 @@ pub fn compare_card(comparison: &Comparison, by: &Signature, style: Style) -> Op
             said.push(format!("{} {}: {name} {}", row.load, row.mode_words, words_of(cell)));
             y += tall_bar;
         }
-        for sentence in row.says.iter().take(1) {
+        if let Some(sentence) = row.says.first() {
             y = canvas.lines((MARGIN, y + 30.0), (Font::Regular, 30.0), quiet, wide, sentence_lines, sentence) - 30.0;
         }
         y += ROOM;
@@ -66,11 +65,9 @@ fn shown(comparison: &Comparison) -> Vec<&CompareRow> {
 }
 
 fn words_of(cell: &CompareCell) -> String {
-    let plus_minus =
-        |figure: &pukka_core::kernel::working::Figure| figure.plus_minus.as_ref().map(|u| format!(" ± {u}")).unwrap_or_default();
     match &cell.high {
-        Some(high) => format!("{} to {}{}", cell.power.text, format::with_unit(&high.text, "W"), plus_minus(high)),
-        None => format!("{}{}", format::with_unit(&cell.power.text, "W"), plus_minus(&cell.power)),
+        Some(high) => format!("{} to {}", cell.power.text, high.words_with_u()),
+        None => cell.power.words_with_u(),
     }
 }
 

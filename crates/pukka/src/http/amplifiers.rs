@@ -6,8 +6,7 @@ use axum::response::Response;
 use pukka_core::record::amplifier::{Amplifier, Terminals};
 use pukka_core::record::claims::Claim;
 use pukka_core::report::summary::Summary;
-use pukka_store::sessions::SessionRow;
-use pukka_store::{Author, WriteTx, amplifiers, claims, idempotency, retests, sessions, summaries};
+use pukka_store::{Author, WriteTx, amplifiers, claims, idempotency, retests, summaries};
 use serde::{Deserialize, Serialize};
 
 use super::answer::{created, revised};
@@ -52,7 +51,7 @@ pub struct AmplifierView {
     pub claims: Vec<ClaimView>,
     /// Doubts about them.
     pub sense: DrawnSense,
-    /// Summary of the newest session.
+    /// Summary of the session in hand.
     pub summary: Summary,
     /// The conductors its terminals take, in both sizes.
     pub terminals_words: Option<String>,
@@ -115,9 +114,9 @@ pub async fn get(Ask(state): Ask<State>, Path(id): Path<String>) -> Result<Respo
 pub async fn update(Ask(state): Ask<State>, Path(id): Path<String>, writing: Writing, body: Body<Amplifier>) -> Result<Response, ApiError> {
     let (author, revision) = (writing.author(&body.raw), writing.revision()?);
     let before = before(&state, &id).await?;
-    no_new_keys(&body.value.extra, &before.session.amplifier.extra)?;
+    no_new_keys(&body.value.extra, &before.extra)?;
     // Keys of an imported file that this form does not show stay with the record.
-    let amplifier = Amplifier { extra: before.session.amplifier.extra.clone(), ..body.value };
+    let amplifier = Amplifier { extra: before.extra.clone(), ..body.value };
     put(&state, author, id, revision, amplifier).await
 }
 
@@ -127,14 +126,14 @@ pub async fn update(Ask(state): Ask<State>, Path(id): Path<String>, writing: Wri
 pub async fn patch(Ask(state): Ask<State>, Path(id): Path<String>, writing: Writing, patch: Patch) -> Result<Response, ApiError> {
     let (author, revision) = (writing.author(&patch.raw), writing.revision()?);
     let before = before(&state, &id).await?;
-    let amplifier: Amplifier = patch.onto(&before.session.amplifier)?;
-    no_new_keys(&amplifier.extra, &before.session.amplifier.extra)?;
+    let amplifier: Amplifier = patch.onto(&before)?;
+    no_new_keys(&amplifier.extra, &before.extra)?;
     put(&state, author, id, revision, amplifier).await
 }
 
-async fn before(state: &State, id: &str) -> Result<SessionRow, ApiError> {
+async fn before(state: &State, id: &str) -> Result<Amplifier, ApiError> {
     let id = id.to_owned();
-    state.records(move |store| store.read(|tx| sessions::newest(tx, &id))).await
+    state.records(move |store| store.read(|tx| Ok(amplifiers::get(tx, &id)?.amplifier))).await
 }
 
 async fn put(state: &State, author: Author, id: String, revision: i64, amplifier: Amplifier) -> Result<Response, ApiError> {

@@ -3,6 +3,7 @@
 use axum::Json;
 use axum::extract::State as Ask;
 use axum::response::Response;
+use jiff::civil::Date;
 use pukka_core::kernel::problem::Problem;
 use pukka_core::record::amplifier::is_currency;
 use pukka_core::record::claims::USUAL_SUPPLY_V;
@@ -143,6 +144,27 @@ pub struct WorthAsked {
     #[serde(default)]
     #[param(inline)]
     purpose: Option<String>,
+    /// Number of outputs.
+    #[serde(default)]
+    #[param(minimum = 1, maximum = 16)]
+    outputs: Option<u32>,
+    /// Nominal load, ohms: clean watts, and places among the others, are those at this claimed load; at the load with most of them when
+    /// left out.
+    #[serde(default)]
+    #[param(minimum = 0.1, maximum = 64)]
+    load: Option<f64>,
+    /// First day of the newest run.
+    #[serde(default)]
+    #[param(value_type = Option<String>, format = Date)]
+    tested_from: Option<Date>,
+    /// Last day of the newest run.
+    #[serde(default)]
+    #[param(value_type = Option<String>, format = Date)]
+    tested_until: Option<Date>,
+    /// Rivals of a claim of so many watts: within a fifth.
+    #[serde(default)]
+    #[param(minimum = 1)]
+    claim_near: Option<f64>,
     /// Lowest price, in the base currency.
     #[serde(default)]
     #[param(minimum = 0)]
@@ -154,7 +176,7 @@ pub struct WorthAsked {
     /// Day whose rates bring prices to the base; today when left out.
     #[serde(default)]
     #[param(value_type = Option<String>, format = Date)]
-    on: Option<jiff::civil::Date>,
+    on: Option<Date>,
 }
 
 impl WorthAsked {
@@ -164,9 +186,19 @@ impl WorthAsked {
             words: found_words(self.find.as_ref(), &mut problems),
             classes: words_of("class", self.class.as_ref(), &mut problems),
             purposes: words_of("purpose", self.purpose.as_ref(), &mut problems),
+            outputs: self.outputs,
+            tested_from: self.tested_from,
+            tested_until: self.tested_until,
+            claim_near_w: self.claim_near,
             price_least: self.price_least,
             price_most: self.price_most,
         };
+        if self.load.is_some_and(|load| !(0.1..=64.0).contains(&load)) {
+            problems.push(Problem::new("load", "Between 0.1 and 64 Ω."));
+        }
+        if self.claim_near.is_some_and(|near| !(1.0..=1e6).contains(&near)) {
+            problems.push(Problem::new("claim_near", "Between 1 W and 1 MW."));
+        }
         sound(problems).map(|()| wanted)
     }
 }
@@ -176,7 +208,8 @@ impl WorthAsked {
 pub async fn get_worth(Ask(state): Ask<State>, Query(asked): Query<WorthAsked>) -> Result<Json<Worth>, ApiError> {
     let wanted = asked.wanted()?;
     let on = asked.on.unwrap_or_else(|| jiff::tz::TimeZone::UTC.to_datetime(state.clock.now()).date());
-    let (rows, money) = state.records(|store| store.read(|tx| Ok((amplifiers::buys(tx)?, money::get(tx)?)))).await?;
+    let load = asked.load;
+    let (rows, money) = state.records(move |store| store.read(|tx| Ok((amplifiers::buys(tx, load)?, money::get(tx)?)))).await?;
     Ok(Json(state.compute(move || worth(rows, &money, &wanted, on)).await?))
 }
 

@@ -23,7 +23,7 @@ pub async fn zipped(Ask(state): Ask<State>) -> Result<Response, ApiError> {
         let shelf = store.read(amplifiers::whole_shelf)?;
         let mut tables = Vec::new();
         for row in &shelf {
-            let session = store.read(|tx| sessions::newest(tx, &row.id))?.session.for_audience(Audience::Shared);
+            let session = store.read(|tx| sessions::in_hand(tx, &row.id))?.session.for_audience(Audience::Shared);
             tables.push(csv(&session).map_err(|why| odd(why.to_string()))?);
         }
         let about = About { name: "Amplifiers on the bench", licence: None, url: None };

@@ -168,12 +168,12 @@ fn entry(tx: &pukka_store::Connection, one: &Arriving) -> Result<ArrivalView, St
     };
     match transfer::arrival(tx, &read.session)? {
         Arrival::New { namesake } => {
-            let counted = |n: usize, what: &str| (n > 0).then(|| format!("{n} {what}{}", if n == 1 { "" } else { "s" }));
+            let some = |n: usize, what: &str| (n > 0).then(|| counted(n, what));
             let counts = [
-                counted(read.session.claims.len(), "claim"),
-                counted(read.session.runs.len(), "run"),
-                counted(one.photos.len(), "photo"),
-                counted(one.ramps.len(), "ramp"),
+                some(read.session.claims.len(), "claim"),
+                some(read.session.runs.len(), "run"),
+                some(one.photos.len(), "photo"),
+                some(one.ramps.len(), "ramp"),
                 one.settled.as_ref().map(|_| "a settled verdict".to_owned()),
                 read.session.same_amplifier_as.as_ref().map(|_| "another session of an amplifier that comes with it".to_owned()),
                 namesake.then(|| "another of this name is on the shelf: it comes to stand beside it".to_owned()),
@@ -181,8 +181,8 @@ fn entry(tx: &pukka_store::Connection, one: &Arriving) -> Result<ArrivalView, St
             view.brings = counts.into_iter().flatten().collect();
         }
         Arrival::Retest { .. } => {
-            let (runs, s) = (read.session.runs.len(), if read.session.runs.len() == 1 { "" } else { "s" });
-            view.brings = vec![format!("another session of an amplifier that is here, with {runs} run{s}")];
+            let runs = counted(read.session.runs.len(), "run");
+            view.brings = vec![format!("another session of an amplifier that is here, with {runs}")];
         }
         Arrival::Same { .. } => view.what = What::Same,
         Arrival::Changed { merge, .. } if merge.refused.is_empty() => {
@@ -195,6 +195,10 @@ fn entry(tx: &pukka_store::Connection, one: &Arriving) -> Result<ArrivalView, St
         }
     }
     Ok(view)
+}
+
+fn counted(n: usize, what: &str) -> String {
+    format!("{n} {what}{}", if n == 1 { "" } else { "s" })
 }
 
 fn blank(name: &str, what: What) -> ArrivalView {

@@ -29,6 +29,7 @@ mod photos;
 mod publish;
 mod retests;
 mod sense;
+mod several;
 mod sheet;
 mod shelf;
 mod signature;
@@ -39,6 +40,7 @@ mod transfer;
 mod undo;
 mod upkeep;
 mod verdict;
+mod views;
 mod writes;
 mod writing;
 
@@ -208,6 +210,9 @@ fn api() -> OpenApiRouter<State> {
         .routes(routes!(data::zipped))
         .routes(routes!(compare::get_worth))
         .routes(routes!(compare::get_money, compare::set_money))
+        .routes(routes!(views::list, views::save))
+        .routes(routes!(views::delete))
+        .routes(routes!(several::mark))
         .routes(routes!(signature::mark, signature::set_mark, signature::delete_mark))
         .routes(routes!(arithmetic::lead))
         .routes(routes!(arithmetic::drive))

@@ -4,6 +4,7 @@ use axum::Json;
 use axum::extract::State as Ask;
 use axum::http::StatusCode;
 use axum::response::Response;
+use jiff::civil::Date;
 use pukka_core::assess::Overall;
 use pukka_core::kernel::problem::{Problem, check_text};
 use pukka_core::record::claims::USUAL_SUPPLY_V;
@@ -17,6 +18,7 @@ use super::compare::volts_of;
 use super::path::{Path, Query};
 use super::writing::Writing;
 use super::{ApiError, State};
+use crate::sessions::LoadedSession;
 
 /// A session in the list of its amplifier.
 #[derive(Debug, Clone, Serialize, Deserialize, utoipa::ToSchema)]
@@ -25,7 +27,7 @@ pub struct SessionLine {
     pub id: String,
     /// The day it was measured, else the day it was opened.
     #[schema(value_type = String, format = Date)]
-    pub on: jiff::civil::Date,
+    pub on: Date,
     /// The same in words: "12 October 2025".
     pub on_words: String,
     /// Reason why the amplifier came again.
@@ -44,15 +46,11 @@ impl TryFrom<retests::RetestRow> for SessionLine {
     type Error = StoreError;
 
     fn try_from(row: retests::RetestRow) -> Result<Self, StoreError> {
-        let opened = || {
-            let at: jiff::Timestamp = row.opened_at.parse().map_err(|_| StoreError::Broken)?;
-            Ok::<_, StoreError>(jiff::tz::TimeZone::UTC.to_datetime(at).date())
-        };
-        let on = row.measured_on.map_or_else(opened, Ok)?;
+        let on = day_of(row.measured_on, &row.opened_at)?;
         Ok(Self {
             id: row.id,
             on,
-            on_words: on.strftime("%-d %B %Y").to_string(),
+            on_words: in_words(on),
             occasion: row.occasion,
             runs: row.runs,
             overall: row.overall,
@@ -60,6 +58,20 @@ impl TryFrom<retests::RetestRow> for SessionLine {
             in_hand: row.in_hand,
         })
     }
+}
+
+/// The day a session was measured, else the day it was opened.
+fn day_of(measured_on: Option<Date>, opened_at: &str) -> Result<Date, StoreError> {
+    let opened = || {
+        let at: jiff::Timestamp = opened_at.parse().map_err(|_| StoreError::Broken)?;
+        Ok(jiff::tz::TimeZone::UTC.to_datetime(at).date())
+    };
+    measured_on.map_or_else(opened, Ok)
+}
+
+/// "12 October 2025".
+fn in_words(on: Date) -> String {
+    on.strftime("%-d %B %Y").to_string()
 }
 
 /// Sessions of an amplifier.
@@ -166,26 +178,27 @@ pub async fn get_changes(
         problems.push(Problem::new("to", "Another session than the earlier one."));
     }
     sound(problems)?;
-    let all = state.records(move |store| store.read(|tx| lines(tx, &id))).await?;
-    let line = |wanted: &str| {
+    let opened = state.records(move |store| store.read(|tx| retests::opened(tx, &id))).await?;
+    let at = |wanted: &str| {
         let not_found = || StoreError::NotFound { what: "session", id: wanted.to_owned() };
-        all.iter().find(|line| line.id == wanted).cloned().ok_or_else(not_found)
+        opened.iter().find(|(id, _)| id == wanted).map(|(_, at)| at).ok_or_else(not_found)
     };
-    let (from, to) = (line(&asked.from)?, line(&asked.to)?);
-    let (before, after) = (super::bench::session(&state, &from.id).await?, super::bench::session(&state, &to.id).await?);
+    let (opened_from, opened_to) = (at(&asked.from)?, at(&asked.to)?);
+    let (before, after) = (super::bench::session(&state, &asked.from).await?, super::bench::session(&state, &asked.to).await?);
+    let days = [day_of(before.session.measured_on, opened_from)?, day_of(after.session.measured_on, opened_to)?];
     // Two of one day are told from one another by their occasion.
-    let name = |line: &SessionLine| match line.occasion.as_ref().filter(|_| from.on == to.on) {
-        Some(occasion) => format!("{}, {occasion}", line.on_words),
-        None => line.on_words.clone(),
+    let is_one_day = days[0] == days[1];
+    let name = |on: Date, row: &LoadedSession| match row.session.occasion.as_ref().filter(|_| is_one_day) {
+        Some(occasion) => format!("{}, {occasion}", in_words(on)),
+        None => in_words(on),
     };
-    let names = [name(&from), name(&to)];
-    let made = state.compute(move || {
-        let [of_from, of_to] = &names;
-        changes(contender(&from, of_from, &before), contender(&to, of_to, &after), volts)
-    });
+    let (of_before, of_after) = (name(days[0], &before), name(days[1], &after));
+    let made = state.compute(move || changes(contender(&of_before, &before), contender(&of_after, &after), volts));
     Ok(Json(made.await?))
 }
 
-fn contender<'a>(line: &'a SessionLine, of: &'a str, row: &'a crate::sessions::LoadedSession) -> Contender<'a> {
-    Contender { id: &line.id, of: Some(of), session: &row.session, checks: row.checks(), overall: line.overall }
+fn contender<'a>(of: &'a str, row: &'a LoadedSession) -> Contender<'a> {
+    // One in which nothing was run has no word.
+    let overall = row.verdict().overall.filter(|_| row.session.standing_runs().next().is_some());
+    Contender { id: &row.id, of: Some(of), session: &row.session, checks: row.checks(), overall }
 }

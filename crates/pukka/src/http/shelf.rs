@@ -24,7 +24,7 @@ pub struct ShelfItem {
     pub id: String,
     /// Time of the last change.
     pub updated_at: String,
-    /// Summary of the newest session.
+    /// Summary of the session in hand.
     pub summary: Summary,
 }
 

@@ -272,7 +272,7 @@ impl Driven {
     }
 
     fn says(&self, level: Level) -> String {
-        let level = format::fixed(level.get(), 1).replace('-', "−");
+        let level = format::fixed(level.get(), 1);
         match self.method {
             Method::Ramp => format!("{level} dB, on to {} % distortion.", format::as_read(100.0 * self.rules.limit)),
             Method::Burst { .. } if self.meters.reads_waves() => {

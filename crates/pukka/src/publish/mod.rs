@@ -21,10 +21,16 @@ pub struct Published {
     pub bytes: Vec<u8>,
 }
 
-/// A session as it may be shown, with nothing private in it, and its sheet.
+/// A session as it may be shown, with nothing private in it.
+#[must_use]
+pub fn public(session: &Session) -> Session {
+    session.clone().for_audience(Audience::Shared)
+}
+
+/// Likewise, and its sheet.
 #[must_use]
 pub fn shown(session: &Session) -> (Session, Sheet) {
-    let session = session.clone().for_audience(Audience::Shared);
+    let session = public(session);
     let sheet = sheet(&session);
     (session, sheet)
 }

@@ -1,5 +1,6 @@
 //! `pukka site`: the shelf as a static web site. Nothing private is in it, nothing is fetched, and it works from a file.
 
+mod comparisons;
 mod feed;
 mod page;
 
@@ -17,7 +18,8 @@ use pukka_core::report::ClaimRow;
 use pukka_core::report::publish::standing;
 use pukka_store::photos::Photo;
 use pukka_store::upkeep::copy_database;
-use pukka_store::{Files, Store, amplifiers, photos, sessions, settled, signature};
+use pukka_store::views::SavedView;
+use pukka_store::{Files, Store, amplifiers, photos, sessions, settled, signature, views};
 
 use crate::cards::{Shape, Signature, Style, Subject, Theme, cards, png};
 use crate::data;
@@ -59,6 +61,8 @@ pub struct SiteWanted {
 
 /// An amplifier that gets a page.
 struct Source {
+    /// Id of the amplifier.
+    id: String,
     /// Folder of its page.
     slug: String,
     session: Session,
@@ -100,10 +104,12 @@ impl Entry {
 /// # Errors
 /// When the records cannot be read, or a file cannot be made or written.
 pub fn site(wanted: &SiteWanted) -> anyhow::Result<usize> {
-    let (sources, by) = sources(wanted)?;
+    let Shelf { sources, views, by } = shelf(wanted)?;
     make(&wanted.out)?;
     let entries = pages(wanted, &sources, &by)?;
-    write(&wanted.out.join("index.html"), page::index(wanted, &entries).as_bytes())?;
+    let compared = comparisons::entries(&views, &sources);
+    compared.iter().try_for_each(|entry| comparisons::put(wanted, entry, &by))?;
+    write(&wanted.out.join("index.html"), page::index(wanted, &entries, &compared).as_bytes())?;
     write(&wanted.out.join("site.css"), page::STYLE.as_bytes())?;
     write(&wanted.out.join("site.js"), page::SCRIPT.as_bytes())?;
     write(&wanted.out.join("shelf.csv"), &data::runs_of_all(&entries.iter().map(|entry| &entry.csv).collect::<Vec<_>>()))?;
@@ -142,20 +148,40 @@ fn make(folder: &Path) -> anyhow::Result<()> {
     std::fs::create_dir_all(folder).with_context(|| format!("{} cannot be made", folder.display()))
 }
 
-/// The shelf at one moment, the newest first. The program may run meanwhile: a copy is read.
-fn sources(wanted: &SiteWanted) -> anyhow::Result<(Vec<Source>, Signature)> {
+/// Names of pages: what comes again gets a number.
+#[derive(Default)]
+struct Slugs(BTreeMap<String, usize>);
+
+impl Slugs {
+    fn take(&mut self, plain: String) -> String {
+        let count = self.0.entry(plain.clone()).or_default();
+        *count += 1;
+        if *count == 1 { plain } else { format!("{plain}--{count}") }
+    }
+}
+
+/// What the site is made of.
+struct Shelf {
+    /// The newest first.
+    sources: Vec<Source>,
+    views: Vec<SavedView>,
+    by: Signature,
+}
+
+/// The shelf at one moment. The program may run meanwhile: a copy is read.
+fn shelf(wanted: &SiteWanted) -> anyhow::Result<Shelf> {
     let copy = tempfile::tempdir()?;
     copy_database(&wanted.data, &copy.path().join("pukka.sqlite"))?;
     let store = Store::open(copy.path())?;
     let only = wanted.only.as_deref().map(str::to_lowercase);
-    let mut used: BTreeMap<String, usize> = BTreeMap::new();
+    let mut slugs = Slugs::default();
     let mut all = Vec::new();
     for row in store.read(amplifiers::whole_shelf)? {
         if only.as_ref().is_some_and(|only| !row.summary.name.to_lowercase().contains(only)) {
             continue;
         }
         let (session, photos, kept) = store.read(|tx| {
-            let session = sessions::newest(tx, &row.id)?;
+            let session = sessions::in_hand(tx, &row.id)?;
             let kept = settled::newest(tx, &session.id)?;
             Ok((session.session, photos::list(tx, &row.id)?, kept))
         })?;
@@ -164,18 +190,16 @@ fn sources(wanted: &SiteWanted) -> anyhow::Result<(Vec<Source>, Signature)> {
     }
     // By their ids, which are in the order they were made: an address stays though others come and go after it.
     all.sort_by(|a, b| a.0.cmp(&b.0));
-    let sources = all.into_iter().map(|(_, session, photos, locked_on)| {
-        let plain = crate::slug(&session.amplifier.name());
-        let count = used.entry(plain.clone()).or_default();
-        *count += 1;
-        let slug = if *count == 1 { plain } else { format!("{plain}--{count}") };
+    let sources = all.into_iter().map(|(id, session, photos, locked_on)| {
+        let slug = slugs.take(crate::slug(&session.amplifier.name()));
         let updated = session.standing_runs().map(|run| run.at).max();
-        Source { slug, updated, session, photos, locked_on }
+        Source { id, slug, updated, session, photos, locked_on }
     });
     let mut sources: Vec<Source> = sources.collect();
     sources.sort_by(|a, b| b.updated.cmp(&a.updated).then_with(|| a.slug.cmp(&b.slug)));
-    let by = store.read(signature::get)?;
-    Ok((sources, Signature { name: by.name, mark: by.mark }))
+    let (by, views) = store.read(|tx| Ok((signature::get(tx)?, views::list(tx)?)))?;
+    let views = views.into_iter().map(|row| row.view).collect();
+    Ok(Shelf { sources, views, by: Signature { name: by.name, mark: by.mark } })
 }
 
 /// Writes the page of one amplifier, with its files.

@@ -6,7 +6,7 @@ use pukka_core::report::ClaimRow;
 use pukka_core::report::sheet::Sheet;
 use serde_json::{Value, json};
 
-use super::{Entry, SiteWanted};
+use super::{Entry, SiteWanted, comparisons};
 
 pub const STYLE: &str = include_str!("site.css");
 /// A classic script: a page that is opened from a file may not load modules.
@@ -16,15 +16,16 @@ pub const SCRIPT: &str = include_str!("site.js");
 const POLICY: &str = "default-src 'none'; style-src 'self'; script-src 'self'; img-src 'self'; base-uri 'none'; form-action 'none'";
 
 /// What a page says of itself to whoever links to it.
-struct About<'a> {
-    title: &'a str,
-    says: &'a str,
+pub(super) struct About<'a> {
+    pub title: &'a str,
+    pub says: &'a str,
     /// Path from the root of the site.
-    path: &'a str,
-    picture: Option<(&'a str, &'a str)>,
+    pub path: &'a str,
+    /// Path of its picture, and what it shows in words.
+    pub picture: Option<(&'a str, &'a str)>,
 }
 
-fn frame(wanted: &SiteWanted, about: &About, root: &str, script: bool, content: &Markup) -> String {
+pub(super) fn frame(wanted: &SiteWanted, about: &About, root: &str, script: bool, content: &Markup) -> String {
     let absolute = |path: &str| wanted.url.as_ref().map(|url| format!("{}/{path}", url.trim_end_matches('/')));
     let page = html! {
         (DOCTYPE)
@@ -60,7 +61,7 @@ fn frame(wanted: &SiteWanted, about: &About, root: &str, script: bool, content: 
 }
 
 /// The list of all amplifiers.
-pub fn index(wanted: &SiteWanted, entries: &[Entry]) -> String {
+pub fn index(wanted: &SiteWanted, entries: &[Entry], compared: &[comparisons::Entry]) -> String {
     let says = format!("{} amplifiers, bench-tested and judged against their makers' claims.", entries.len());
     let content = html! {
         main {
@@ -83,6 +84,10 @@ pub fn index(wanted: &SiteWanted, entries: &[Entry]) -> String {
                         th scope="col" data-sort="text" class="number" { "Tested" }
                     } }
                     tbody { @for entry in entries { (line(entry)) } }
+                }
+                @if !compared.is_empty() {
+                    h2 { "Side by side" }
+                    ul { @for one in compared { li { a href=(format!("{}.html", one.slug)) { (one.name) } } } }
                 }
                 p class="files" { "All runs: " a href="shelf.csv" { "CSV" } ", " a href="shelf.json" { "JSON" } }
             }

@@ -102,6 +102,38 @@ fn pages_are_escaped_linked_and_say_what_stands() {
 }
 
 #[test]
+fn a_saved_comparison_gets_a_page_and_its_picture() {
+    let (data, out) = (shelf(), tempfile::tempdir().unwrap());
+    let store = Store::open(data.path()).unwrap();
+    let ids: Vec<String> = store.read(amplifiers::whole_shelf).unwrap().into_iter().map(|row| row.id).collect();
+    let at = "2026-11-20T09:00:00Z".parse().unwrap();
+    let author = Author { who: "Ferry Lane".into(), tab: "site".into(), at, key: None, batch: None };
+    let save = |name: &str, on_site, query: String| {
+        let (author, view) = (author.clone(), SavedView { page: views::ViewPage::Compare, name: name.into(), query, on_site });
+        store.write(move |tx| views::save(tx, &author, &view).map(drop)).unwrap();
+    };
+    let both = format!("ids={}&volts=13.8", ids.join(","));
+    save("Monos & <b>", true, both.clone());
+    save("One alone", true, format!("ids={},nobody", ids[0]));
+    save("For myself", false, both);
+    drop(store);
+    site(&wanted(data.path(), out.path())).unwrap();
+    let made: Vec<String> = files_in(out.path()).iter().filter_map(|path| path.file_name()?.to_str().map(str::to_owned)).collect();
+    assert_eq!(
+        made.iter().filter(|name| name.starts_with("compare-")).collect::<Vec<_>>(),
+        ["compare-monos-b.html", "compare-monos-b.png"]
+    );
+    let page = fs::read_to_string(out.path().join("compare-monos-b.html")).unwrap();
+    assert!(page.contains("<h1>Monos &amp; &lt;b&gt;</h1>") && page.contains("side by side at 13.8\u{202f}V"), "{page}");
+    assert!(page.contains("href=\"tolland-pike-mono-1100/index.html\"") && page.contains("no difference can be told between"), "{page}");
+    assert!(!page.contains("SECRET"));
+    assert!(fs::read_to_string(out.path().join("index.html")).unwrap().contains("href=\"compare-monos-b.html\""));
+    let chosen = SiteWanted { only: Some("SONS".into()), ..wanted(data.path(), tempfile::tempdir().unwrap().path()) };
+    site(&chosen).unwrap();
+    assert!(!chosen.out.join("compare-monos-b.html").exists(), "of one alone there is none");
+}
+
+#[test]
 fn only_the_chosen_ones_and_an_empty_shelf() {
     let (data, out) = (shelf(), tempfile::tempdir().unwrap());
     let chosen = SiteWanted { only: Some("SONS".into()), url: None, ..wanted(data.path(), out.path()) };

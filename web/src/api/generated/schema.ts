@@ -641,6 +641,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/markings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Puts several amplifiers away or takes them out, or tags them, at once. All of it is done, or nothing. */
+        post: operations["markAmplifiers"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/money": {
         parameters: {
             query?: never;
@@ -1454,6 +1471,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/views": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every saved view. */
+        get: operations["listViews"];
+        put?: never;
+        /** Saves a view, in place of one of the same page by the same name. */
+        post: operations["saveView"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/views/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Deletes a view; undo brings it back. */
+        delete: operations["deleteView"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/worth": {
         parameters: {
             query?: never;
@@ -1686,7 +1738,7 @@ export interface components {
             session_id: string;
             /** @description Which of its sessions that is: "session 2 of 3"; "one session". */
             session_words: string;
-            /** @description Summary of the newest session. */
+            /** @description Summary of the session in hand. */
             summary: components["schemas"]["Summary"];
             /** @description The conductors its terminals take, in both sizes. */
             terminals_words?: string | null;
@@ -2172,7 +2224,7 @@ export interface components {
          * @enum {string}
          */
         Class: "AB" | "D" | "GH" | "other";
-        /** @description Clean power that counts for value: the most at a claimed load not below the floor, brought to [`VALUE_V`]. */
+        /** @description Clean power that counts for value: at a claimed load not below the floor, brought to [`VALUE_V`]. */
         CleanPower: {
             /**
              * Format: double
@@ -2181,6 +2233,11 @@ export interface components {
             efficiency_percent?: number | null;
             /** @description "2 Ω". */
             load: string;
+            /**
+             * Format: double
+             * @description Nominal load, ohms.
+             */
+            load_ohm: number;
             /**
              * Format: double
              * @description Its expanded uncertainty, watts.
@@ -3448,6 +3505,22 @@ export interface components {
          * @enum {string}
          */
         MarkShape: "arrow" | "ring" | "label";
+        /** @description Number of amplifiers that were changed: those that were so already do not count. */
+        Marked: {
+            /** @description Amplifiers. */
+            changed: number;
+        };
+        /** @description What to do, and to which amplifiers. */
+        Marking: {
+            /** @description Whether they are put away; as they are when left out. */
+            archived?: boolean | null;
+            /** @description Ids of the amplifiers. */
+            ids: string[];
+            /** @description Tag that each of them gets. */
+            tag?: string | null;
+            /** @description Tag that is taken off each of them. */
+            untag?: string | null;
+        };
         /** @description An amplifier of a group. */
         Member: {
             /** @description Clean power, as shown: "794 W at 2 Ω". */
@@ -3690,6 +3763,11 @@ export interface components {
             /** @description Person who pays if it dies. */
             who_pays: string;
         };
+        /**
+         * @description Page whose filters and order are saved.
+         * @enum {string}
+         */
+        PageOfView: "shelf" | "compare";
         /** @description Result of a block of text. */
         PasteResult: {
             /** @description Claims, in the order of the text. */
@@ -4767,7 +4845,7 @@ export interface components {
         ShelfItem: {
             /** @description Id of the amplifier. */
             id: string;
-            /** @description Summary of the newest session. */
+            /** @description Summary of the session in hand. */
             summary: components["schemas"]["Summary"];
             /** @description Time of the last change. */
             updated_at: string;
@@ -5030,7 +5108,6 @@ export interface components {
             claims_word: string;
             /** @description Class. */
             class: components["schemas"]["Class"];
-            clean?: components["schemas"]["CleanPower"] | null;
             /**
              * Format: double
              * @description Watts of clean power at the headline's load, all outputs, as read.
@@ -5061,6 +5138,8 @@ export interface components {
             plan_word: string;
             /** @description Places planned. */
             planned: number;
+            /** @description Clean power at each claimed load, the most first. */
+            powers: components["schemas"]["CleanPower"][];
             /** @description Price, as shown. */
             price?: string | null;
             /**
@@ -5096,6 +5175,11 @@ export interface components {
             state: string;
             /** @description Maker, class, fuses. */
             subtitle: string;
+            /**
+             * Format: date
+             * @description The day of the newest run.
+             */
+            tested_on?: string | null;
             /** @description Way in which that line is set. */
             tone: components["schemas"]["Tone"];
             /** @description Under Verdict on the scale. */
@@ -5373,6 +5457,35 @@ export interface components {
             /** @description Changes that would alter it. */
             would_change: components["schemas"]["WouldChange"][];
         };
+        /** @description A saved view. */
+        ViewLine: {
+            /** @description Id. */
+            id: string;
+            /** @description Name given to it. */
+            name: string;
+            /** @description Whether it goes on the web site. */
+            on_site: boolean;
+            /** @description The page. */
+            page: components["schemas"]["PageOfView"];
+            /** @description The query of its address. */
+            query: string;
+        };
+        /** @description A view to save. One of the same page by the same name is replaced. */
+        ViewToSave: {
+            /** @description Name given to it. */
+            name: string;
+            /** @description Whether a comparison goes on the web site by this name. */
+            on_site?: boolean;
+            /** @description The page. */
+            page: components["schemas"]["PageOfView"];
+            /** @description The query of its address, without the question mark: `class=D&sort=clean`. */
+            query: string;
+        };
+        /** @description Every saved view. */
+        Views: {
+            /** @description By name. */
+            views: components["schemas"]["ViewLine"][];
+        };
         /** @description Power at one voltage: one figure, or the two ends of a band. */
         VoltageCell: {
             high?: components["schemas"]["Figure"] | null;
@@ -5490,6 +5603,8 @@ export interface components {
         };
         /** @description An amplifier as a buy. */
         WorthRow: {
+            /** @description Whether nothing of it was run: it stands there by its claims alone. */
+            claims_only: boolean;
             /** @description Class. */
             class: components["schemas"]["Class"];
             /** @description The same, as shown. */
@@ -5540,6 +5655,11 @@ export interface components {
             standing?: components["schemas"]["ValueStanding"] | null;
             /** @description The line of its state: how its claims came out. */
             state: string;
+            /**
+             * Format: date
+             * @description The day of its newest run.
+             */
+            tested_on?: string | null;
             /** @description Way in which that line is set. */
             tone: components["schemas"]["Tone"];
         };
@@ -7185,6 +7305,41 @@ export interface operations {
             422: components["responses"]["Refused422"];
         };
     };
+    markAmplifiers: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+                /** @description The same request under the same key is done once. Kept for 30 days. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Marking"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Marked"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            422: components["responses"]["Refused422"];
+            507: components["responses"]["Refused507"];
+        };
+    };
     getMoney: {
         parameters: {
             query?: never;
@@ -8600,6 +8755,8 @@ export interface operations {
             query?: {
                 /** @description `full`: everything. `shared`: nothing private. */
                 kind?: "full" | "shared";
+                /** @description Ids of amplifiers, separated by commas: 200 at the most. All of the shelf when left out. */
+                ids?: string;
             };
             header?: never;
             path?: never;
@@ -9033,6 +9190,93 @@ export interface operations {
             422: components["responses"]["Refused422"];
         };
     };
+    listViews: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Views"];
+                };
+            };
+            403: components["responses"]["Refused403"];
+        };
+    };
+    saveView: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+                /** @description The same request under the same key is done once. Kept for 30 days. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ViewToSave"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    /** @description Where it is. */
+                    Location?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ViewLine"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            422: components["responses"]["Refused422"];
+            507: components["responses"]["Refused507"];
+        };
+    };
+    deleteView: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+                /** @description The same request under the same key is done once. Kept for 30 days. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            422: components["responses"]["Refused422"];
+            507: components["responses"]["Refused507"];
+        };
+    };
     getWorth: {
         parameters: {
             query?: {
@@ -9042,6 +9286,19 @@ export interface operations {
                 class?: string;
                 /** @description Purposes: `full-range`, `subwoofer`. */
                 purpose?: string;
+                /** @description Number of outputs. */
+                outputs?: number;
+                /**
+                 * @description Nominal load, ohms: clean watts, and places among the others, are those at this claimed load; at the load with most of them when
+                 *     left out.
+                 */
+                load?: number;
+                /** @description First day of the newest run. */
+                tested_from?: string;
+                /** @description Last day of the newest run. */
+                tested_until?: string;
+                /** @description Rivals of a claim of so many watts: within a fifth. */
+                claim_near?: number;
                 /** @description Lowest price, in the base currency. */
                 price_least?: number;
                 /** @description Highest price, in the base currency. */

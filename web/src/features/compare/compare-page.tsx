@@ -2,12 +2,12 @@ import { useState } from "react";
 import { queries } from "@/api/queries";
 import { Button, buttonClass } from "@/ui/button";
 import { ChoiceField, type Option } from "@/ui/choice";
-import { TextField } from "@/ui/field";
 import { useNotice } from "@/ui/notice";
 import { Segments } from "@/ui/segments";
 import { Failed, Loading } from "@/ui/states";
 import { useTitle } from "@/ui/use-title";
-import { useTyped } from "@/ui/use-typed";
+import { ViewsMenu } from "../views/views-menu";
+import { CompareFilters } from "./compare-filters";
 import { CompareTabs } from "./compare-tabs";
 import { MoneyDialog } from "./money-dialog";
 import { SideBySide } from "./side-by-side";
@@ -15,18 +15,6 @@ import { MOST, useCompare, type Compare } from "./use-compare";
 import { ValueChart } from "./value-chart";
 import { WorthTable } from "./worth-table";
 
-const CLASSES: readonly Option[] = [
-  ["", "any class"],
-  ["D", "class D"],
-  ["AB", "class AB"],
-  ["GH", "class G or H"],
-  ["other", "another class"],
-];
-const PURPOSES: readonly Option[] = [
-  ["", "any purpose"],
-  ["subwoofer", "subwoofer"],
-  ["full-range", "full range"],
-];
 const VOLTS: readonly Option[] = ["12.5", "13.8", "14.4"].map((volts) => [volts, `at ${volts}\u202fV`] as const);
 
 /** Clean watts against price, and chosen amplifiers side by side at one voltage. */
@@ -34,6 +22,7 @@ export function ComparePage() {
   useTitle("Compare");
   const compare = useCompare();
   const { ids, toggle } = compare;
+  const load = compare.text("load");
   const [rates, setRates] = useState(false);
   const {
     data: worth,
@@ -58,10 +47,13 @@ export function ComparePage() {
         <CompareTabs />
         <h1 className="wide mt-2 text-3xl font-bold">Clean watts against price</h1>
         <div className="mt-2 flex flex-wrap items-end gap-2">
-          <Filters compare={compare} />
-          <Button size="low" onClick={() => setRates(true)}>
-            Currencies
-          </Button>
+          <CompareFilters compare={compare} />
+          <span className="ml-auto flex gap-2">
+            <ViewsMenu page="compare" path="/compare" className={buttonClass("plain", "low")} />
+            <Button size="low" onClick={() => setRates(true)}>
+              Currencies
+            </Button>
+          </span>
           {rates && money && <MoneyDialog money={money} missing={worth.no_rate_for} onClose={() => setRates(false)} />}
         </div>
         {worth.no_rate_for.length > 0 && (
@@ -76,54 +68,23 @@ export function ComparePage() {
           <ValueChart rows={worth.rows} ids={ids} money={inCurrency} toggle={toggle} />
         </div>
         <p className="mt-1.5 mb-2 text-note text-ink2">
-          Certified power at 14.4&#8239;V, at the claimed load where it is most, in total. Dotted: one price a watt.
+          Certified power at 14.4&#8239;V, {load === "" ? "at the claimed load where it is most" : `at ${load}\u202fΩ`}, in total. Dotted:
+          one price a watt.{worth.rows.some((row) => row.claims_only) && " Dashed: not tested, drawn at what is claimed."}
         </p>
         {worth.rows.length === 0 ? (
           <p className="py-6 text-ink2">Nothing on the shelf is like that.</p>
         ) : (
-          <WorthTable rows={worth.rows} ids={ids} full={ids.length >= MOST} toggle={toggle} />
+          <WorthTable
+            rows={worth.rows}
+            ids={ids}
+            full={ids.length >= MOST}
+            toggle={toggle}
+            rivals={(watts) => compare.set("claim_near", String(Math.round(watts)))}
+          />
         )}
       </section>
       <Beside compare={compare} />
     </main>
-  );
-}
-
-function Filters({ compare }: { compare: Compare }) {
-  const name = useTyped(compare.text("find"), (text) => compare.set("find", text));
-  const price = useTyped(compare.text("price_most"), (text) => compare.set("price_most", text.replace(",", ".")));
-  return (
-    <>
-      <TextField
-        className="w-40"
-        label="Name"
-        type="search"
-        value={name.typed}
-        maxLength={200}
-        onChange={(event) => name.setTyped(event.target.value)}
-      />
-      <ChoiceField
-        className="w-36"
-        label="Class"
-        options={CLASSES}
-        value={compare.text("class")}
-        onChoose={(value) => compare.set("class", value)}
-      />
-      <ChoiceField
-        className="w-36"
-        label="Purpose"
-        options={PURPOSES}
-        value={compare.text("purpose")}
-        onChoose={(value) => compare.set("purpose", value)}
-      />
-      <TextField
-        className="w-24"
-        label="Price up to"
-        inputMode="decimal"
-        value={price.typed}
-        onChange={(event) => price.setTyped(event.target.value)}
-      />
-    </>
   );
 }
 
@@ -144,7 +105,10 @@ function Beside({ compare }: { compare: Compare }) {
       .catch(() => tell({ says: "This browser does not let links be copied here: copy the address.", look: "stop" }));
   };
   return (
-    <aside aria-label="Side by side" className="min-w-0 border-l border-line bg-sheet px-5 py-5 max-lg:border-t max-lg:border-l-0">
+    <aside
+      aria-label="Side by side"
+      className="min-w-0 border-l border-line bg-sheet px-5 py-5 max-lg:border-t max-lg:border-l-0 lg:sticky lg:top-[52px] lg:h-[calc(100vh-52px)] lg:overflow-y-auto"
+    >
       <div className="flex flex-wrap items-end gap-2">
         <h2 className="mr-auto text-xl font-bold">Side by side</h2>
         <ChoiceField

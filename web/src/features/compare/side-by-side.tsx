@@ -1,6 +1,6 @@
 import type { Schemas } from "@/api/client";
-import { Figure } from "@/ui/figure";
 import { FILLS } from "@/ui/fills";
+import { CellPower, FactCells } from "./cells";
 
 type Comparison = Schemas["Comparison"];
 type Row = Schemas["CompareRow"];
@@ -52,13 +52,7 @@ function Modes({ row, heads }: { row: Row; heads: Comparison["heads"] }) {
                     />
                   </span>
                   <span className="min-w-0 text-note whitespace-nowrap">
-                    <Figure figure={cell.power} unit={cell.high == null} plusMinus={cell.high == null} />
-                    {cell.high != null && (
-                      <>
-                        {" to "}
-                        <Figure figure={cell.high} plusMinus />
-                      </>
-                    )}
+                    <CellPower cell={cell} />
                     {cell.unjoined != null && (
                       <small className="block text-sm whitespace-normal text-ochre">
                         {cell.basis}: {cell.unjoined}
@@ -113,14 +107,7 @@ function Facts({ comparison }: { comparison: Comparison }) {
               <th scope="row" className="py-1 pr-2 text-left font-normal whitespace-nowrap text-ink2">
                 {fact.what}
               </th>
-              {fact.says.map((says, n) => {
-                const figure = fact.figures[n];
-                return (
-                  <td key={comparison.heads[n]?.id} className="px-1.5 py-1">
-                    {figure ? <Figure figure={figure} /> : (says ?? <span className="text-ink2">not known</span>)}
-                  </td>
-                );
-              })}
+              <FactCells fact={fact} heads={comparison.heads} />
             </tr>
           ))}
         </tbody>

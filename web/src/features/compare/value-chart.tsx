@@ -32,9 +32,11 @@ export function ValueChart({
     seen.observe(box);
     return () => seen.disconnect();
   }, []);
-  const points = rows.flatMap((row) =>
-    row.clean_w != null && row.price != null && row.price > 0 ? [{ row, w: row.clean_w, p: row.price }] : [],
-  );
+  // One that was not tested stands at what is claimed for it, and is drawn as such.
+  const points = rows.flatMap((row) => {
+    const w = row.clean_w ?? (row.claims_only ? row.headline_w : null);
+    return w != null && row.price != null && row.price > 0 ? [{ row, w, p: row.price }] : [];
+  });
   if (points.length === 0) {
     return (
       <div ref={frame}>
@@ -92,24 +94,28 @@ export function ValueChart({
           const on = ids.includes(row.id);
           const [cx, cy] = [x(price.at(p)), y(power.at(w))];
           const late = cx > width - 230;
+          const says = `${row.name}: ${row.clean ?? `${inThousands(w)} W claimed, not tested`}${row.clean == null ? "" : "\u202fW"} for ${row.price_words ?? ""}`;
           return (
             <g
               key={row.id}
               role="button"
               tabIndex={-1}
               aria-pressed={on}
-              aria-label={`${row.name}: ${row.clean ?? ""} W for ${row.price_words ?? ""}`}
+              aria-label={says}
               className="cursor-pointer"
               onClick={() => toggle(row.id)}
             >
-              <title>{`${row.name}: ${row.clean ?? ""}\u202fW for ${row.price_words ?? ""}`}</title>
+              <title>{says}</title>
               <circle cx={cx} cy={cy} r={14} fill="transparent" />
               <circle
                 cx={cx}
                 cy={cy}
                 r={on ? 7 : 5}
                 strokeWidth={2}
-                className={on ? "fill-verdigris stroke-verdigris" : "fill-sheet stroke-verdigris"}
+                strokeDasharray={row.clean_w == null ? "2.5 2.5" : undefined}
+                className={
+                  row.clean_w == null ? "fill-sheet stroke-ink2" : on ? "fill-verdigris stroke-verdigris" : "fill-sheet stroke-verdigris"
+                }
               />
               {on && (
                 <text

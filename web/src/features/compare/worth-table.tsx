@@ -35,11 +35,14 @@ export function WorthTable({
   ids,
   full,
   toggle,
+  rivals,
 }: {
   rows: readonly Row[];
   ids: readonly string[];
   full: boolean;
   toggle: (id: string) => void;
+  /** Shows what claims about as much. */
+  rivals: (watts: number) => void;
 }) {
   const [by, setBy] = useState<Column>("clean");
   const [down, setDown] = useState(true);
@@ -109,7 +112,7 @@ export function WorthTable({
                 <td className={`px-2 max-md:hidden ${TONES[row.tone]}`}>{row.state}</td>
                 <td className="px-2 text-right whitespace-nowrap">
                   {row.clean == null ? (
-                    <span className="text-step text-ink2">not tested clean</span>
+                    <span className="text-step text-ink2">{row.claims_only ? "claims only" : "not tested clean"}</span>
                   ) : (
                     <>
                       <span className="num">{row.clean}</span>
@@ -128,6 +131,16 @@ export function WorthTable({
                     <small className="block text-sm text-ink2">
                       claimed <span className="num">{row.per_claimed_watt}</span>
                     </small>
+                  )}
+                  {row.headline_w != null && (
+                    <button
+                      type="button"
+                      className="block w-full text-right text-sm text-ink2 underline underline-offset-2 hover:text-ink"
+                      aria-label={`Rivals of the ${row.name}, which claim about as much`}
+                      onClick={() => rivals(row.headline_w ?? 0)}
+                    >
+                      rivals
+                    </button>
                   )}
                 </td>
                 <td className="px-2 text-step text-ink2 max-lg:hidden">{row.standing?.says}</td>

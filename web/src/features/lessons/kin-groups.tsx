@@ -1,5 +1,7 @@
 import { Link } from "react-router";
 import type { Schemas } from "@/api/client";
+import { MOST } from "../compare/use-compare";
+import { AmplifierLine } from "./amplifier-line";
 
 /** The same under other names, and several specimens of one model. */
 export function KinGroups({ groups }: { groups: readonly Schemas["Kin"][] }) {
@@ -19,7 +21,7 @@ export function KinGroups({ groups }: { groups: readonly Schemas["Kin"][] }) {
               <Link
                 className="ml-auto underline underline-offset-4"
                 to={`/compare?ids=${group.members
-                  .slice(0, 8)
+                  .slice(0, MOST)
                   .map((member) => member.id)
                   .join(",")}`}
               >
@@ -28,12 +30,7 @@ export function KinGroups({ groups }: { groups: readonly Schemas["Kin"][] }) {
             </div>
             <ul className="grid gap-0.5 pt-1">
               {group.members.map((member) => (
-                <li key={member.id} className="flex flex-wrap items-baseline gap-x-3">
-                  <Link className="underline underline-offset-4" to={`/amplifiers/${member.id}/verdict`}>
-                    {member.name}
-                  </Link>
-                  <span className="text-note text-ink2">{[member.clean, member.overall_word].filter(Boolean).join(", ")}</span>
-                </li>
+                <AmplifierLine key={member.id} id={member.id} name={member.name} says={[member.clean, member.overall_word]} />
               ))}
             </ul>
             {group.says != null && <p className="mt-1 rounded bg-hair px-2.5 py-1 text-step">{group.says}</p>}

@@ -1,6 +1,6 @@
-import { Link } from "react-router";
 import type { Schemas } from "@/api/client";
 import { Disclosure } from "@/ui/disclosure";
+import { AmplifierLine } from "./amplifier-line";
 
 type Maker = Schemas["MakerRow"];
 
@@ -23,16 +23,12 @@ export function Makers({ makers }: { makers: readonly Maker[] }) {
             <Disclosure className="min-w-0" says={maker.models.length === 1 ? "1 model" : `${String(maker.models.length)} models`}>
               <ul className="grid gap-0.5 pt-1">
                 {maker.models.map((model) => (
-                  <li key={model.id} className="flex flex-wrap items-baseline gap-x-3">
-                    <Link className="underline underline-offset-4" to={`/amplifiers/${model.id}/verdict`}>
-                      {model.model}
-                    </Link>
-                    <span className="text-note text-ink2">
-                      {[model.on, model.tested > 0 ? `${String(model.kept)} of ${String(model.tested)} kept` : null, model.overall_word]
-                        .filter(Boolean)
-                        .join(", ")}
-                    </span>
-                  </li>
+                  <AmplifierLine
+                    key={model.id}
+                    id={model.id}
+                    name={model.model}
+                    says={[model.on, model.tested > 0 ? `${String(model.kept)} of ${String(model.tested)} kept` : null, model.overall_word]}
+                  />
                 ))}
               </ul>
             </Disclosure>

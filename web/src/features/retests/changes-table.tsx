@@ -1,7 +1,8 @@
 import type { Schemas } from "@/api/client";
 import { Figure } from "@/ui/figure";
+import { CellPower, FactCells } from "../compare/cells";
 
-type Cell = NonNullable<Schemas["CompareRow"]["cells"][number]>;
+type Cell = Schemas["CompareCell"];
 
 /** Place by place: the earlier power, the later, and what changed, with what of it is outside both ±. */
 export function ChangesTable({ changes }: { changes: Schemas["Changes"] }) {
@@ -71,13 +72,7 @@ export function ChangesTable({ changes }: { changes: Schemas["Changes"] }) {
 function Power({ cell }: { cell: Cell }) {
   return (
     <>
-      <Figure figure={cell.power} plusMinus={cell.high == null} />
-      {cell.high != null && (
-        <>
-          {" to "}
-          <Figure figure={cell.high} plusMinus />
-        </>
-      )}
+      <CellPower cell={cell} />
       {cell.unjoined != null && <small className="block text-sm text-ochre">{`${cell.basis}: ${cell.unjoined}`}</small>}
     </>
   );
@@ -123,14 +118,7 @@ function Facts({ changes }: { changes: Schemas["Changes"] }) {
             <th scope="row" className="py-1 pr-3 text-left font-normal text-ink2">
               {fact.what}
             </th>
-            {fact.says.map((says, n) => {
-              const figure = fact.figures[n];
-              return (
-                <td key={changes.comparison.heads[n]?.id} className="px-3 py-1">
-                  {figure ? <Figure figure={figure} /> : (says ?? <span className="text-ink2">not known</span>)}
-                </td>
-              );
-            })}
+            <FactCells fact={fact} heads={changes.comparison.heads} />
           </tr>
         ))}
       </tbody>

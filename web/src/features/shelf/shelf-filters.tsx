@@ -6,6 +6,8 @@ import { Check } from "@/ui/check";
 import { ChoiceField, type Option } from "@/ui/choice";
 import { TextField } from "@/ui/field";
 import { Opens } from "@/ui/opens";
+import { ViewsMenu } from "../views/views-menu";
+import type { Choosing } from "./use-choosing";
 import { type Least, type Several, type ShelfAsks } from "./shelf-query";
 
 const SORTS: readonly Option[] = [
@@ -73,12 +75,14 @@ export function ShelfFilters({
   down,
   tags,
   archived,
+  choosing,
 }: {
   shelf: ShelfAsks;
   found: number | undefined;
   down: boolean;
   tags: readonly Schemas["TagInUse"][];
   archived: number;
+  choosing: Choosing;
 }) {
   const away = shelf.text("archived") === "true";
   return (
@@ -110,6 +114,15 @@ export function ShelfFilters({
         {shelf.filtered && found !== undefined && `${String(found)} found`}
       </span>
       <span className="ml-auto flex items-center gap-1.5">
+        <ViewsMenu page="shelf" path="/" className={`${trigger} border-line bg-sheet`} />
+        <button
+          type="button"
+          aria-pressed={choosing.chosen !== null}
+          className={`${trigger} ${choosing.chosen === null ? "border-line bg-sheet" : "border-copper bg-copper-wash"}`}
+          onClick={choosing.chosen === null ? choosing.begin : choosing.end}
+        >
+          Choose
+        </button>
         <ChoiceField
           quiet
           label="Sort by"

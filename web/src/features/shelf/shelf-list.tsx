@@ -2,6 +2,7 @@ import { useWindowVirtualizer } from "@tanstack/react-virtual";
 import { useEffect, useLayoutEffect, useRef, useState } from "react";
 import type { Schemas } from "@/api/client";
 import { ShelfRow } from "./shelf-row";
+import type { Choosing } from "./use-choosing";
 
 /** Pixels of a row, with the line under it. */
 const ROW = 59;
@@ -12,12 +13,14 @@ export function ShelfList({
   found,
   chosen,
   onNear,
+  choosing,
 }: {
   items: Schemas["ShelfItem"][];
   /** Rows on all pages. */
   found: number;
   chosen: number;
   onNear: () => void;
+  choosing: Choosing;
 }) {
   const box = useRef<HTMLUListElement>(null);
   const [margin, setMargin] = useState(0);
@@ -28,6 +31,8 @@ export function ShelfList({
   useEffect(() => {
     if (last >= items.length - 1 && items.length < found) onNear();
   }, [last, items.length, found, onNear]);
+  const choiceOf = (id: string) =>
+    choosing.chosen === null ? undefined : { on: choosing.chosen.has(id), toggle: () => choosing.toggle(id) };
   const moved = useRef(chosen);
   useEffect(() => {
     if (moved.current !== chosen) rows.scrollToIndex(chosen);
@@ -49,7 +54,7 @@ export function ShelfList({
             className="absolute inset-x-0"
             style={{ height: `${String(ROW - 1)}px`, transform: `translateY(${String(start - margin)}px)` }}
           >
-            {item ? <ShelfRow item={item} chosen={index === chosen} /> : <div className="h-full bg-sheet" />}
+            {item ? <ShelfRow item={item} chosen={index === chosen} choice={choiceOf(item.id)} /> : <div className="h-full bg-sheet" />}
           </li>
         );
       })}

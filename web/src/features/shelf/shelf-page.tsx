@@ -10,14 +10,18 @@ import { useTitle } from "@/ui/use-title";
 import { FindField } from "./find-field";
 import { ShelfList } from "./shelf-list";
 import { useShelfQuery } from "./shelf-query";
+import { useChoosing } from "./use-choosing";
 
 const ShelfFilters = lazy(async () => ({ default: (await import("./shelf-filters")).ShelfFilters }));
+
+const ChoosingBar = lazy(async () => ({ default: (await import("./choosing-bar")).ChoosingBar }));
 
 const PAGE = 100;
 
 /** Every amplifier, sorted and filtered by the program, a page at a time. */
 export function ShelfPage() {
   const shelf = useShelfQuery();
+  const choosing = useChoosing(shelf);
   useTitle("Shelf");
   const asked = queries.useInfiniteQuery(
     "get",
@@ -119,10 +123,16 @@ export function ShelfPage() {
                 down={data?.pages[0]?.descending ?? true}
                 tags={data?.pages[0]?.tags ?? []}
                 archived={data?.pages[0]?.archived ?? 0}
+                choosing={choosing}
               />
             </Suspense>
           </div>
-          <ShelfList items={items} found={found} chosen={chosen} onNear={onNear} />
+          {choosing.chosen !== null && (
+            <Suspense>
+              <ChoosingBar choosing={choosing} away={shelf.text("archived") === "true"} found={found} />
+            </Suspense>
+          )}
+          <ShelfList items={items} found={found} chosen={chosen} onNear={onNear} choosing={choosing} />
         </>
       )}
       {!none && found === 0 && (

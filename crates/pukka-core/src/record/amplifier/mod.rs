@@ -9,7 +9,9 @@ mod tour;
 pub use inside::{Capacitors, Devices, Inside};
 pub use market::{DatedPrice, PriceKind, Relation, RelationKind, is_currency};
 pub use photo::{MarkShape, PhotoMark, PhotoWords};
-pub use record::{Condition, Control, ControlKind, Loan, LoanEnd, LoanOutcome, Size, State, Terminals, controls_against, controls_left};
+pub use record::{
+    Condition, Control, ControlKind, Loan, LoanEnd, LoanOutcome, MOST_TAGS, Size, State, Terminals, controls_against, controls_left,
+};
 pub use tour::{PortLine, Tour};
 
 use serde::{Deserialize, Serialize};

@@ -192,7 +192,8 @@ const OLD_YEARS: u16 = 15;
 /// The first year an amplifier for a car can be from.
 const FIRST_YEAR: u16 = 1950;
 const MOST_LINES: usize = 24;
-const MOST_TAGS: usize = 20;
+/// Tags of an amplifier.
+pub const MOST_TAGS: usize = 20;
 
 impl Amplifier {
     /// Whether it asks for a current-limited first power-up: repaired, or old. `this_year` comes from outside.

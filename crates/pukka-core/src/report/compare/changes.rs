@@ -62,11 +62,9 @@ impl RetestChange {
             .with("P2", "the later power at this voltage", reference_w + difference_w, "W")
             .with("P1", "the earlier", reference_w, "W")
             .with_text("±", "what it can be off", shared.into());
-        let size = format::fixed(percent, 1);
-        let text = if percent > 0.0 && size != "0.0" { format!("+{size}") } else { size };
-        let says = format!("{} ± {}", format::with_unit(&text, "%"), format::fixed(u, 1));
+        let text = format::signed(percent, 1);
         let figure = Figure { text, ..Figure::percent(percent / 100.0, working) }.give_or_take(Some(u));
-        Self { percent: Some(figure), says, apart }
+        Self { says: figure.words_with_u(), percent: Some(figure), apart }
     }
 }
 

@@ -1,5 +1,6 @@
 //! Meters that are due for a check against another.
 
+use jiff::Unit;
 use jiff::civil::Date;
 use serde::{Deserialize, Serialize};
 
@@ -26,7 +27,7 @@ pub const MONTHS: i32 = 12;
 #[must_use]
 pub fn due(benches: &[BenchProfile], today: Date) -> Vec<DueRow> {
     let row = |bench: &BenchProfile, name: &str, last_checked_on: Option<Date>| {
-        let months = last_checked_on.map(|on| months_between(on, today));
+        let months = last_checked_on.map(|on| on.until((Unit::Month, today)).map_or(0, |span| span.get_months()));
         let says = match months {
             None => "never checked against another".to_owned(),
             Some(months) if months >= MONTHS => format!("last checked {months} months ago"),
@@ -41,12 +42,6 @@ pub fn due(benches: &[BenchProfile], today: Date) -> Vec<DueRow> {
         .collect();
     rows.sort_by(|a, b| a.last_checked_on.cmp(&b.last_checked_on).then_with(|| a.meter.cmp(&b.meter)));
     rows
-}
-
-/// Whole months from one day to a later one.
-fn months_between(from: Date, to: Date) -> i32 {
-    let months = (i32::from(to.year()) - i32::from(from.year())) * 12 + i32::from(to.month()) - i32::from(from.month());
-    if to.day() < from.day() { months - 1 } else { months }
 }
 
 #[cfg(test)]

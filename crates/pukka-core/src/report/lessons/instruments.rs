@@ -78,7 +78,7 @@ pub(super) fn meters(entries: &[&Entry]) -> Vec<MeterRow> {
         let n = f64::from(count);
         let mean = sum / n;
         let scatter = (count > 1).then(|| ((squares - n * mean * mean).max(0.0) / (n - 1.0)).sqrt());
-        let size = format::with_unit(&format::fixed(100.0 * mean, 2), "%");
+        let size = format::with_unit(&format::signed(100.0 * mean, 2), "%");
         MeterRow {
             first: first.to_owned(),
             second: second.to_owned(),
@@ -86,7 +86,7 @@ pub(super) fn meters(entries: &[&Entry]) -> Vec<MeterRow> {
             count,
             bias_percent: 100.0 * mean,
             scatter_percent: scatter.map(|scatter| 100.0 * scatter),
-            says: format!("{second} against {first}, {what}: {}{size}", if mean > 0.0 { "+" } else { "" }),
+            says: format!("{second} against {first}, {what}: {size}"),
         }
     };
     sums.into_iter().map(row).collect()

@@ -2,8 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 
-use crate::assess::{Judgement, Outcome, Overall};
-use crate::evidence::choose::usable;
+use crate::assess::{Judgement, Outcome, Overall, judge};
 use crate::evidence::floor::floor;
 use crate::evidence::source_ohm::{ENOUGH_RUNS, fit, sag_of};
 use crate::kernel::format;
@@ -11,7 +10,8 @@ use crate::kernel::wiring::same_load;
 use crate::record::amplifier::{Class, RelationKind};
 use crate::record::bench::SupplyKind;
 use crate::record::session::{Incident, Run, Session};
-use crate::report::value::{CleanPower, clean_power};
+use crate::report::summary::{Summary, summary_of};
+use crate::report::value::CleanPower;
 
 /// What one session adds.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
@@ -44,6 +44,15 @@ pub struct Lesson {
     pub meters: Vec<MeterPair>,
     /// Loads as they were measured.
     pub loads: Vec<MeasuredLoad>,
+}
+
+/// The summary of a session and what it adds: one judgement makes both.
+#[must_use]
+pub fn summary_and_lesson(session: &Session) -> (Summary, Lesson) {
+    let judgement = judge(session);
+    let summary = summary_of(session, &judgement);
+    let lesson = Lesson::of(session, &judgement, &summary);
+    (summary, lesson)
 }
 
 /// A load that an amplifier was run into.
@@ -112,9 +121,8 @@ pub struct MeasuredLoad {
 }
 
 impl Lesson {
-    /// Of a session, with its judgement.
-    #[must_use]
-    pub fn of(session: &Session, judgement: &Judgement) -> Self {
+    /// Of a session, with its judgement and its summary.
+    fn of(session: &Session, judgement: &Judgement, summary: &Summary) -> Self {
         let runs: Vec<&Run> = session.standing_runs().collect();
         let came_out = |yes: &[Outcome]| {
             let count = judgement.claims.iter().filter(|claim| yes.contains(&claim.outcome)).count();
@@ -136,8 +144,8 @@ impl Lesson {
             on: session.measured_on.or(last),
             class: session.amplifier.class,
             supply: session.bench.supply.kind,
-            overall: judgement.overall.filter(|_| !runs.is_empty()),
-            clean: clean_power(session, &usable(session, &judgement.checks)),
+            overall: summary.overall,
+            clean: summary.clean().cloned(),
             tries: tries(session, &runs),
             kept: came_out(&KEPT),
             short: came_out(&SHORT),

@@ -17,7 +17,7 @@ pub use due::{DueRow, due};
 pub use fates::{FateRow, FateTable};
 pub use groups::{Kin, Member};
 pub use instruments::{LoadDrift, MeterRow, SourceRow};
-pub use lesson::{Fate, Lesson, ToFloor};
+pub use lesson::{Fate, Lesson, ToFloor, summary_and_lesson};
 pub use makers::{MakerRow, ModelRow, YearRow};
 pub use share::{CaseShare, ENOUGH, share};
 

@@ -1,12 +1,11 @@
 use super::*;
-use crate::assess::judge;
 use crate::kernel::units::{Ohms, Watts};
 use crate::record::amplifier::{Class, Relation, RelationKind};
 use crate::record::session::examples::mono_1100;
 use crate::record::session::{Incident, SecondReading, Session};
 
 fn entry(id: &str, session: &Session) -> Entry {
-    Entry { id: id.into(), bench: Some("Ferry Lane".into()), lesson: Lesson::of(session, &judge(session)) }
+    Entry { id: id.into(), bench: Some("Ferry Lane".into()), lesson: summary_and_lesson(session).1 }
 }
 
 fn named(make: &str, model: &str) -> Session {

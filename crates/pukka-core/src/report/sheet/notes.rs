@@ -141,8 +141,7 @@ impl Notes {
         let place = number.checked_sub(1).and_then(|i| self.places.get(i)).copied();
         let entry = place.and_then(|(note, at)| self.notes.get_mut(note)?.entries.get_mut(at));
         if let Some((entry, _)) = entry {
-            let sure = figure.plus_minus.as_ref().map(|u| format!(" ± {u}")).unwrap_or_default();
-            entry.result = Some(format!("{}{sure}", figure.words()));
+            entry.result = Some(figure.words_with_u());
         }
     }
 
