@@ -4,6 +4,7 @@
 //! is filled in, and nothing is read in part.
 
 mod audio;
+mod bare;
 mod csv_file;
 mod layout;
 mod pcm;
@@ -18,6 +19,7 @@ use pukka_core::traces::Source;
 use thiserror::Error;
 
 pub use audio::{AudioFile, Origin};
+pub use bare::bare;
 pub use csv_file::CsvFile;
 
 /// Reason why a file cannot be read, with the place.
@@ -59,35 +61,85 @@ impl From<std::io::Error> for CaptureError {
 pub(crate) const MOST_CHANNELS: usize = 8;
 pub(crate) const RATES_HZ: std::ops::RangeInclusive<f64> = 8_000.0..=1_000_000.0;
 
+/// Form of a file, by what its first bytes say.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Form {
+    /// RIFF/WAVE.
+    Wav,
+    /// Free lossless audio.
+    Flac,
+    /// AIFF or AIFF-C.
+    Aiff,
+    /// Core audio.
+    Caf,
+    /// Text of an oscilloscope.
+    Csv,
+}
+
+impl Form {
+    /// Form of a file.
+    ///
+    /// # Errors
+    /// [`CaptureError`] when it is none of them.
+    pub fn of(path: &Path) -> Result<Self, CaptureError> {
+        let mut first = Vec::with_capacity(16);
+        File::open(path)?.take(16).read_to_end(&mut first)?;
+        let is = |at: usize, word: &[u8]| first.get(at..at + word.len()) == Some(word);
+        if first.is_empty() {
+            return Err(CaptureError::AtByte { at: 0, says: "The file is empty.".into() });
+        }
+        if is(0, &[0xFF, 0xFE]) || is(0, &[0xFE, 0xFF]) {
+            return Err(CaptureError::AtByte { at: 0, says: "It is UTF-16: save it as UTF-8, or as plain text.".into() });
+        }
+        if is(0, b"RF64") || is(0, b"BW64") {
+            let says = "It is a WAV past 4 GiB (RF64), which is not read: cut it into pieces.";
+            return Err(CaptureError::AtByte { at: 0, says: says.into() });
+        }
+        if is(0, b"RIFF") || is(0, b"RIFX") {
+            return Ok(Self::Wav);
+        }
+        if is(0, b"fLaC") {
+            return Ok(Self::Flac);
+        }
+        if is(0, b"FORM") {
+            return Ok(Self::Aiff);
+        }
+        if is(0, b"caff") {
+            return Ok(Self::Caf);
+        }
+        if first.contains(&0) {
+            let says = "It is neither WAV, FLAC, AIFF nor CAF, nor text that a CSV would be.";
+            return Err(CaptureError::AtByte { at: first.iter().position(|byte| *byte == 0).unwrap_or(0) as u64, says: says.into() });
+        }
+        Ok(Self::Csv)
+    }
+
+    /// Ending of its name.
+    #[must_use]
+    pub const fn ending(self) -> &'static str {
+        match self {
+            Self::Wav => "wav",
+            Self::Flac => "flac",
+            Self::Aiff => "aiff",
+            Self::Caf => "caf",
+            Self::Csv => "csv",
+        }
+    }
+}
+
 /// Opens a recording, by what its first bytes say.
 ///
 /// # Errors
 /// [`CaptureError`].
 pub fn open(path: &Path) -> Result<Box<dyn Source>, CaptureError> {
-    let mut first = Vec::with_capacity(16);
-    File::open(path)?.take(16).read_to_end(&mut first)?;
-    let is = |at: usize, word: &[u8]| first.get(at..at + word.len()) == Some(word);
-    if first.is_empty() {
-        return Err(CaptureError::AtByte { at: 0, says: "The file is empty.".into() });
-    }
-    if is(0, &[0xFF, 0xFE]) || is(0, &[0xFE, 0xFF]) {
-        return Err(CaptureError::AtByte { at: 0, says: "It is UTF-16: save it as UTF-8, or as plain text.".into() });
-    }
-    if is(0, b"RF64") || is(0, b"BW64") {
-        return Err(CaptureError::AtByte { at: 0, says: "It is a WAV past 4 GiB (RF64), which is not read: cut it into pieces.".into() });
-    }
-    if is(0, b"RIFF") || is(0, b"RIFX") {
-        let header = wav::check(File::open(path)?)?;
-        return Ok(Box::new(AudioFile::open(Origin::Path(path.to_owned()), Some(header))?));
-    }
-    if is(0, b"fLaC") || is(0, b"FORM") || is(0, b"caff") {
-        return Ok(Box::new(AudioFile::open(Origin::Path(path.to_owned()), None)?));
-    }
-    if first.contains(&0) {
-        let says = "It is neither WAV, FLAC, AIFF nor CAF, nor text that a CSV would be.";
-        return Err(CaptureError::AtByte { at: first.iter().position(|byte| *byte == 0).unwrap_or(0) as u64, says: says.into() });
-    }
-    Ok(Box::new(CsvFile::open(path)?))
+    Ok(match Form::of(path)? {
+        Form::Wav => {
+            let header = wav::check(File::open(path)?)?;
+            Box::new(AudioFile::open(Origin::Path(path.to_owned()), Some(header))?)
+        }
+        Form::Flac | Form::Aiff | Form::Caf => Box::new(AudioFile::open(Origin::Path(path.to_owned()), None)?),
+        Form::Csv => Box::new(CsvFile::open(path)?),
+    })
 }
 
 /// Opens a WAV that an instrument sent as a block.

@@ -14,11 +14,13 @@
 //! - [`report`]: the verdict as people read it, the line on the shelf, the sheet.
 //!
 //! Beside them stand [`tones`] (what is played) and [`instruments`] (how an instrument is spoken to), on evidence; [`live`], a run
-//! that the program drives itself, stands on top. [`traces`] (what a captured wave says) uses nothing but the kernel.
+//! that the program drives itself, stands on top. [`traces`] (what a captured wave says) uses nothing but the kernel; [`captured`] makes a
+//! run of what it says.
 //!
 //! Formulas with their sources are in `docs/method.md`.
 
 pub mod assess;
+pub mod captured;
 pub mod evidence;
 pub mod instruments;
 pub mod kernel;

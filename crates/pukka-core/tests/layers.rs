@@ -10,7 +10,8 @@ use regex::Regex;
 const LAYERS: [&str; 7] = ["kernel", "record", "evidence", "predict", "assess", "plan", "report"];
 
 /// Folders beside the layers, and the lowest layer each may use.
-const BESIDE: [(&str, &str); 4] = [("traces", "kernel"), ("tones", "evidence"), ("instruments", "evidence"), ("live", "report")];
+const BESIDE: [(&str, &str); 5] =
+    [("traces", "kernel"), ("tones", "evidence"), ("instruments", "evidence"), ("captured", "plan"), ("live", "report")];
 
 /// The layers before this one.
 fn above(folder: &str) -> impl Iterator<Item = &'static str> {
@@ -23,6 +24,8 @@ fn may_use(folder: &str) -> Vec<&'static str> {
         None => above(folder).collect(),
         // A run that is driven speaks to instruments, and arms.
         Some(("live", last)) => above(last).chain([*last, "instruments", "tones", "traces"]).collect(),
+        // A captured wave becomes a run.
+        Some(("captured", last)) => above(last).chain([*last, "traces"]).collect(),
         Some((_, last)) => above(last).chain([*last]).collect(),
     }
 }

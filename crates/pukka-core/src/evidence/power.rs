@@ -6,8 +6,8 @@ use thiserror::Error;
 use crate::evidence::uncertainty::{self, MeterGroup};
 use crate::kernel::format;
 use crate::kernel::units::{Amps, PowerDecibels, Volts, Watts};
-use crate::record::bench::Quantity;
-use crate::record::session::{Mode, OutputReading, ReadingName, Run, Session};
+use crate::record::bench::{Meter, Quantity};
+use crate::record::session::{Method, Mode, OutputReading, ReadingName, Run, Session};
 
 /// The reading that a power was made from, and so its formula.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
@@ -44,15 +44,38 @@ pub(super) fn total_alone(session: &Session, run: &Run, total_w: Watts) -> Total
 }
 
 impl PowerOf {
-    /// Default limits of the reading, and its name.
-    const fn limits(self) -> (f64, ReadingName) {
+    /// Name of the reading.
+    const fn name(self) -> ReadingName {
         match self {
-            Self::Watts => (uncertainty::WATTS, ReadingName::Power),
-            Self::VoltsRms => (uncertainty::VOLTS_RMS, ReadingName::VoltsRms),
-            Self::VoltsPeak => (uncertainty::VOLTS_PEAK, ReadingName::VoltsPeak),
-            Self::VoltsPeakToPeak => (uncertainty::VOLTS_PEAK, ReadingName::VoltsPeakToPeak),
+            Self::Watts => ReadingName::Power,
+            Self::VoltsRms => ReadingName::VoltsRms,
+            Self::VoltsPeak => ReadingName::VoltsPeak,
+            Self::VoltsPeakToPeak => ReadingName::VoltsPeakToPeak,
         }
     }
+
+    /// What it is read in.
+    pub(super) const fn unit(self) -> &'static str {
+        if matches!(self, Self::Watts) { "W" } else { "V" }
+    }
+
+    const fn quantity(self) -> Quantity {
+        if matches!(self, Self::Watts) { Quantity::Power } else { Quantity::Voltage }
+    }
+}
+
+/// The meter that a reading was made by, and its limits where none is given. A captured wave is no better than its scale: where it names
+/// no meter that gave it one, it is an oscilloscope's, whatever meters the bench has.
+pub(super) fn meter_of<'a>(session: &'a Session, run: &Run, reading: &OutputReading, of: PowerOf) -> (Option<&'a Meter>, f64) {
+    let default = match of {
+        PowerOf::Watts => uncertainty::WATTS,
+        PowerOf::VoltsRms if run.method == Some(Method::Trace) => uncertainty::SCOPE,
+        PowerOf::VoltsRms => uncertainty::VOLTS_RMS,
+        PowerOf::VoltsPeak | PowerOf::VoltsPeakToPeak => uncertainty::SCOPE,
+    };
+    let is_scope = of == PowerOf::VoltsRms && run.method == Some(Method::Trace) && reading.meter.is_none();
+    let meter = session.bench.meter(reading.meter.as_deref(), of.quantity());
+    (meter.filter(|_| !is_scope), default)
 }
 
 /// Power of one output.
@@ -216,13 +239,11 @@ fn output_power<'a>(session: &'a Session, run: &Run, reading: &'a OutputReading)
         let volts = reading.volts_pp.filter(|_| !run.is_struck(ReadingName::VoltsPeakToPeak))?;
         (volts.sine_power_w(load), PowerOf::VoltsPeakToPeak, volts.get())
     };
-    let quantity = if of == PowerOf::Watts { Quantity::Power } else { Quantity::Voltage };
-    let meter = session.bench.meter(reading.meter.as_deref(), quantity);
-    let (default, name) = of.limits();
-    let own = uncertainty::widened(uncertainty::relative(meter, read, default), run.is_approximate(name));
+    let (meter, default) = meter_of(session, run, reading, of);
+    let own = uncertainty::widened(uncertainty::relative(meter, read, default), run.is_approximate(of.name()));
     let relative = if of == PowerOf::Watts { own } else { uncertainty::from_volts(session, run, own) };
     let power = OutputPower { power_w, of, reading: read, u_w: relative * power_w };
-    Some((power, quantity, meter.map(|meter| meter.id.as_str())))
+    Some((power, of.quantity(), meter.map(|meter| meter.id.as_str())))
 }
 
 #[cfg(test)]

@@ -11,8 +11,8 @@ use crate::record::session::{ReadingName, Run, Session};
 pub const WATTS: f64 = 0.02;
 /// Of volts rms.
 pub const VOLTS_RMS: f64 = 0.01;
-/// Of volts peak or peak to peak off a screen.
-pub const VOLTS_PEAK: f64 = 0.03;
+/// Of the vertical scale of an oscilloscope: volts peak or peak to peak off its screen, and what it captured.
+pub const SCOPE: f64 = 0.03;
 /// Of supply amps.
 pub const AMPS: f64 = 0.02;
 /// Of supply volts.

@@ -1,12 +1,12 @@
 //! How each figure of a run was made, down to the readings it stands on.
 
 use crate::evidence::band::{Band, Basis, Sample};
-use crate::evidence::power::{OutputPower, PowerOf, Total, total_of};
+use crate::evidence::power::{OutputPower, PowerOf, Total, meter_of, total_of};
 use crate::evidence::{total, uncertainty};
 use crate::kernel::format;
 use crate::kernel::units::{PowerDecibels, at_least};
 use crate::kernel::working::{Figure, Working, source};
-use crate::record::bench::{Meter, Quantity};
+use crate::record::bench::Meter;
 use crate::record::session::{Mode, OutputReading, Run, Session};
 
 fn watts(value: f64) -> String {
@@ -159,13 +159,8 @@ fn uncertainty_working(session: &Session, run: &Run, total: &Total) -> Option<Wo
         if volts { "u(P)/P = √((2·u(V)/V)² + (u(R)/R)²),  U = 2 · √(Σ u²)" } else { "u = a / √3,  U = 2 · √(Σ u²)" };
     let mut working = Working::new("Uncertainty of the total", formula, source::UNCERTAINTY);
     for (i, (output, reading)) in total.outputs.iter().zip(readings).enumerate() {
-        let (quantity, unit, default) = match output.of {
-            PowerOf::Watts => (Quantity::Power, "W", uncertainty::WATTS),
-            PowerOf::VoltsRms => (Quantity::Voltage, "V", uncertainty::VOLTS_RMS),
-            PowerOf::VoltsPeak | PowerOf::VoltsPeakToPeak => (Quantity::Voltage, "V", uncertainty::VOLTS_PEAK),
-        };
-        let meter = session.bench.meter(reading.meter.as_deref(), quantity);
-        let (by, within) = limits(meter, output.reading, unit, default);
+        let (meter, default) = meter_of(session, run, reading, output.of);
+        let (by, within) = limits(meter, output.reading, output.of.unit(), default);
         let what = format!("output {}, read within a by: {by}", output_name(run, i));
         let u = format::with_unit(&format::significant(output.u_w, 3), "W");
         working = working.with_text(&format!("u{}", i + 1), what, format!("{u}, a {within}"));

@@ -184,6 +184,16 @@ pub fn escaped(text: &str) -> String {
     text.replace('&', "&amp;").replace('<', "&lt;").replace('>', "&gt;")
 }
 
+/// A reading to six digits: more than any meter tells.
+#[must_use]
+pub fn six_digits(value: f64) -> f64 {
+    if value == 0.0 || !value.is_finite() {
+        return value;
+    }
+    let unit = 10f64.powi(value.abs().log10().floor() as i32 - 5);
+    (value / unit).round() * unit
+}
+
 #[cfg(test)]
 mod tests {
     use proptest::prelude::*;

@@ -1,6 +1,7 @@
 //! From rounds to readings, as the entry line would have given them.
 
 use crate::evidence::entry::Readings;
+use crate::kernel::format::six_digits;
 use crate::kernel::units::{Amps, Level, Ratio, Volts, Watts};
 use crate::live::Round;
 use crate::record::session::{Cycles, LevelStep, OutputReading};
@@ -11,7 +12,7 @@ pub fn cycles(round: &Round, count: u32) -> Option<Cycles> {
     // A file says it of one output: of several the first speaks.
     let (first, last) = round.cycles_w.first()?;
     let reading =
-        |watts: f64| OutputReading { name: Some("1".into()), power_w: Watts::new(rounded(watts)).ok(), ..OutputReading::default() };
+        |watts: f64| OutputReading { name: Some("1".into()), power_w: Watts::new(six_digits(watts)).ok(), ..OutputReading::default() };
     Some(Cycles { count, first: reading(*first), last: (count > 1).then(|| reading(*last)) })
 }
 
@@ -25,24 +26,15 @@ pub fn readings(round: &Round) -> Readings {
             .enumerate()
             .map(|(i, watts)| OutputReading {
                 name: Some((i + 1).to_string()),
-                power_w: Watts::new(rounded(*watts)).ok(),
+                power_w: Watts::new(six_digits(*watts)).ok(),
                 ..OutputReading::default()
             })
             .collect(),
-        end_v: round.supply_v.and_then(|volts| Volts::new(rounded(volts)).ok()),
-        current_a: round.supply_a.and_then(|amps| Amps::new(rounded(amps)).ok()),
-        thd_ratio: round.thd_ratio.and_then(|thd| Ratio::new(rounded(thd)).ok()),
+        end_v: round.supply_v.and_then(|volts| Volts::new(six_digits(volts)).ok()),
+        current_a: round.supply_a.and_then(|amps| Amps::new(six_digits(amps)).ok()),
+        thd_ratio: round.thd_ratio.and_then(|thd| Ratio::new(six_digits(thd)).ok()),
         ..Readings::default()
     }
-}
-
-/// Six digits: more than any of the meters tells.
-fn rounded(value: f64) -> f64 {
-    if value == 0.0 || !value.is_finite() {
-        return value;
-    }
-    let unit = 10f64.powi(value.abs().log10().floor() as i32 - 5);
-    (value / unit).round() * unit
 }
 
 /// A settled level, as a row; a figure that cannot be is left out.

@@ -15,6 +15,7 @@ pub mod doubts;
 pub mod harmonics;
 pub mod interpolate;
 pub mod levels;
+pub mod look;
 pub mod measure;
 pub mod ramp;
 pub mod report;
@@ -27,6 +28,6 @@ pub mod spectrum;
 pub mod transfer;
 pub mod turn;
 
-pub use measure::{ChannelSetting, TraceSettings, read};
+pub use measure::{ChannelSetting, Cut, TraceSettings, cut_anew, read, read_by};
 pub use report::{ChannelKind, TraceReport};
 pub use source::{Memory, Recording, Source, SourceError};

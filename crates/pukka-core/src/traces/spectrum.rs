@@ -25,7 +25,7 @@ impl Default for Transforms {
 
 impl Transforms {
     /// |X(k)|² of samples, bins 0 to half the rate.
-    fn squared(&mut self, mut samples: Vec<f64>) -> Vec<f64> {
+    pub(super) fn squared(&mut self, mut samples: Vec<f64>) -> Vec<f64> {
         if samples.is_empty() {
             return Vec::new();
         }

@@ -45,15 +45,17 @@ export function ComparePage() {
     <main className="grid min-w-0 grid-cols-[minmax(0,1fr)] lg:min-h-full lg:grid-cols-[minmax(0,1fr)_420px]">
       <section aria-label="Clean watts against price" className="min-w-0 px-5 py-5">
         <CompareTabs />
-        <h1 className="wide mt-2 text-3xl font-bold">Clean watts against price</h1>
-        <div className="mt-2 flex flex-wrap items-end gap-2">
-          <CompareFilters compare={compare} />
+        <div className="mt-2 flex flex-wrap items-center gap-2">
+          <h1 className="wide text-3xl font-bold">Clean watts against price</h1>
           <span className="ml-auto flex gap-2">
             <ViewsMenu page="compare" path="/compare" className={buttonClass("plain", "low")} />
             <Button size="low" onClick={() => setRates(true)}>
               Currencies
             </Button>
           </span>
+        </div>
+        <div className="mt-2 flex flex-wrap items-end gap-2">
+          <CompareFilters compare={compare} />
           {rates && money && <MoneyDialog money={money} missing={worth.no_rate_for} onClose={() => setRates(false)} />}
         </div>
         {worth.no_rate_for.length > 0 && (

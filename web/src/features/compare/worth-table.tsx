@@ -107,6 +107,19 @@ export function WorthTable({
                   </Link>
                   <small className="block text-sm text-ink2">
                     class {row.class} · {row.outputs === 1 ? "1 output" : `${String(row.outputs)} outputs`}
+                    {row.headline_w != null && (
+                      <>
+                        {" · "}
+                        <button
+                          type="button"
+                          className="underline underline-offset-2 hover:text-ink"
+                          aria-label={`Rivals of the ${row.name}, which claim about as much`}
+                          onClick={() => rivals(row.headline_w ?? 0)}
+                        >
+                          rivals
+                        </button>
+                      </>
+                    )}
                   </small>
                 </td>
                 <td className={`px-2 max-md:hidden ${TONES[row.tone]}`}>{row.state}</td>
@@ -131,16 +144,6 @@ export function WorthTable({
                     <small className="block text-sm text-ink2">
                       claimed <span className="num">{row.per_claimed_watt}</span>
                     </small>
-                  )}
-                  {row.headline_w != null && (
-                    <button
-                      type="button"
-                      className="block w-full text-right text-sm text-ink2 underline underline-offset-2 hover:text-ink"
-                      aria-label={`Rivals of the ${row.name}, which claim about as much`}
-                      onClick={() => rivals(row.headline_w ?? 0)}
-                    >
-                      rivals
-                    </button>
                   )}
                 </td>
                 <td className="px-2 text-step text-ink2 max-lg:hidden">{row.standing?.says}</td>

@@ -168,8 +168,8 @@ fn of_output<'a>(session: &Session, run: &Run, own: &OutputReading, second: &'a 
         return Some(both("output, rms", "V", Quantity::Voltage, uncertainty::VOLTS_RMS, [a.get(), b.get()]));
     }
     if let Some((a, b)) = own.volts_peak.zip(second.volts_peak).filter(|_| unstruck(ReadingName::VoltsPeak)) {
-        return Some(both("output, peak", "V", Quantity::Voltage, uncertainty::VOLTS_PEAK, [a.get(), b.get()]));
+        return Some(both("output, peak", "V", Quantity::Voltage, uncertainty::SCOPE, [a.get(), b.get()]));
     }
     let (a, b) = own.volts_pp.zip(second.volts_pp).filter(|_| unstruck(ReadingName::VoltsPeakToPeak))?;
-    Some(both("output, peak to peak", "V", Quantity::Voltage, uncertainty::VOLTS_PEAK, [a.get(), b.get()]))
+    Some(both("output, peak to peak", "V", Quantity::Voltage, uncertainty::SCOPE, [a.get(), b.get()]))
 }

@@ -128,13 +128,19 @@ fn read_guess(line: &str) -> Result<Guess, String> {
 }
 
 /// A channel of a captured wave.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct TraceChannel {
-    /// Subject: "output-volts", "supply-volts", "supply-amps".
+    /// Subject: "output", "supply-volts", "supply-amps", "generator", "unused".
     pub kind: String,
-    /// Units a full scale of the file is.
+    /// Units per unit of the file: volts at full scale of an audio file, 1 of a file in volts.
     #[serde(default)]
     pub scale: Option<f64>,
+    /// ± of that as a ratio: that of an oscilloscope when it is not given.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub scale_u_ratio: Option<f64>,
+    /// The meter of the bench that gave the scale: its limits are those of what is logged.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub meter: Option<String>,
     /// Of which output.
     #[serde(default)]
     pub output: Option<String>,
@@ -221,6 +227,10 @@ impl Trace {
             if channel.scale.is_some_and(|scale| !scale.is_finite() || scale == 0.0) {
                 problems.push(Problem::new(format!("channels[{i}].scale"), "A scale is a number other than 0."));
             }
+            if channel.scale_u_ratio.is_some_and(|u| !(0.0..1.0).contains(&u)) {
+                problems.push(Problem::new(format!("channels[{i}].scale_u_ratio"), "The ± of a scale is less than all of it."));
+            }
+            check_text(&mut problems, &format!("channels[{i}].output"), channel.output.as_deref().unwrap_or(""), false, 60);
         }
         problems
     }

@@ -78,14 +78,22 @@ pub fn read(
     asked: &TraceSettings,
     progress: &mut dyn FnMut(u64) -> ControlFlow<()>,
 ) -> Result<TraceReport, SourceError> {
-    let recording = source.recording();
     let levels = levels(source, progress)?;
-    let mut channels = channels(source, asked, &levels)?;
-    let mut reader = Reader { source, asked, levels: &levels, tools: Tools::default() };
+    read_by(source, asked, &levels)
+}
+
+/// Reads a recording whose levels are known: with other scales, its first pass stays as it was.
+///
+/// # Errors
+/// [`SourceError`].
+pub fn read_by(source: &mut dyn Source, asked: &TraceSettings, levels: &Levels) -> Result<TraceReport, SourceError> {
+    let recording = source.recording();
+    let mut channels = channels(source, asked, levels)?;
+    let mut reader = Reader { source, asked, levels, tools: Tools::default() };
     reader.supplies(&mut channels)?;
     over_all::responses(&mut channels);
     let together = over_all::together(&channels);
-    let doubts = doubts::doubts(reader.source, &levels, &channels)?;
+    let doubts = doubts::doubts(reader.source, levels, &channels)?;
     Ok(TraceReport {
         format: "pukka-trace".into(),
         version: 1,
@@ -95,6 +103,54 @@ pub fn read(
         together,
         doubts,
     })
+}
+
+/// A stretch whose ends somebody moved, or whose kind somebody knows better.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Cut {
+    /// The channel, from 0.
+    pub channel: usize,
+    /// Kind of stretch.
+    pub kind: StretchKind,
+    /// Seconds from the start.
+    pub from_s: f64,
+    /// Behind its end.
+    pub to_s: f64,
+    /// Frequency near which its tone is; that of the channel's loudest part when it is not known.
+    pub near_hz: Option<f64>,
+}
+
+/// Measures one stretch between ends that are given, to the quarter of a millisecond; a burst is found to the sample again.
+///
+/// # Errors
+/// [`SourceError::Unreadable`] where it lies outside the recording; else as [`read`].
+pub fn cut_anew(source: &mut dyn Source, asked: &TraceSettings, levels: &Levels, cut: Cut) -> Result<Stretch, SourceError> {
+    let recording = source.recording();
+    let all = levels.channels.get(cut.channel).map_or(0, |level| level.hops.len());
+    let at = |s: f64| (s * recording.rate_hz / levels.hop as f64).round();
+    let (from, to) = (at(cut.from_s), at(cut.to_s).min(all as f64));
+    if !(from >= 0.0 && from < to) {
+        let says = format!("From {} to {} s is outside the recording, which lasts {:.3} s.", cut.from_s, cut.to_s, recording.seconds());
+        return Err(SourceError::Unreadable(says));
+    }
+    let piece = Piece { kind: cut.kind, from: from as usize, to: to as usize, level_db: 0.0 };
+    let mut reader = Reader { source, asked, levels, tools: Tools::default() };
+    let near = match cut.near_hz {
+        Some(hz) => Some(hz),
+        None => reader.strongest(cut.channel, &levels.channels[cut.channel])?,
+    };
+    let mut stretch = match near {
+        Some(hz) if reader.setting(cut.channel).kind.has_tone() => reader.stretch(cut.channel, piece, hz, None)?,
+        _ => reader.bare(cut.channel, StretchKind::Quiet, piece.from, piece.to),
+    };
+    if reader.setting(cut.channel).kind == ChannelKind::Output {
+        let of = |kind: ChannelKind| (0..recording.channels).find(|channel| reader.setting(*channel).kind == kind);
+        let (volts, amps) = (of(ChannelKind::SupplyVolts), of(ChannelKind::SupplyAmps));
+        if volts.is_some() || amps.is_some() {
+            stretch.supply = Some(reader.supply(volts, amps, &stretch)?);
+        }
+    }
+    Ok(stretch)
 }
 
 /// Every channel, by as many threads as the machine has and as the recording can be had times.
