@@ -169,6 +169,13 @@ const router = createBrowserRouter([
                 ),
               },
               {
+                path: "traces",
+                element: page(
+                  () => import("./features/traces/traces-page"),
+                  (m) => m.TracesPage,
+                ),
+              },
+              {
                 path: "verdict",
                 element: page(
                   () => import("./features/verdict/verdict-page"),

@@ -15,6 +15,9 @@ CREATE INDEX summary_value ON summary (session_id, fresh, rules_version, value_w
   name, class, purpose, verdict_word, tone, headline_w, words, stage, tested_on, powers);
 UPDATE summary SET fresh = 0;
 
+-- Every captured wave that was ever kept, removed ones too: undo brings them back, and a backup has them.
+CREATE TABLE trace_file (sha256 TEXT PRIMARY KEY, bytes INTEGER NOT NULL, kept_at TEXT NOT NULL) STRICT;
+
 -- Filters and orders that the user gave a name.
 CREATE TABLE saved_view (
   id TEXT PRIMARY KEY, revision INTEGER NOT NULL CHECK (revision > 0),
@@ -22,3 +25,18 @@ CREATE TABLE saved_view (
   page TEXT NOT NULL, name TEXT NOT NULL CHECK (name <> ''), query TEXT NOT NULL, on_site INTEGER, extra TEXT NOT NULL DEFAULT '{}'
 ) STRICT;
 CREATE INDEX saved_view_by_name ON saved_view (page, name) WHERE deleted_at IS NULL;
+
+-- The session in hand stands with its amplifier: a shelf of thousands does not look each of them up.
+ALTER TABLE amplifier ADD COLUMN session_in_hand TEXT REFERENCES session (id);
+UPDATE amplifier SET session_in_hand = (SELECT n.id FROM session n WHERE n.amplifier_id = amplifier.id AND n.deleted_at IS NULL
+  ORDER BY n.in_hand_at DESC, n.id DESC LIMIT 1);
+CREATE TRIGGER in_hand_of_new AFTER INSERT ON session BEGIN
+  UPDATE amplifier SET session_in_hand = (SELECT n.id FROM session n WHERE n.amplifier_id = NEW.amplifier_id AND n.deleted_at IS NULL
+    ORDER BY n.in_hand_at DESC, n.id DESC LIMIT 1) WHERE id = NEW.amplifier_id;
+END;
+CREATE TRIGGER in_hand_of_changed AFTER UPDATE OF in_hand_at, deleted_at ON session BEGIN
+  UPDATE amplifier SET session_in_hand = (SELECT n.id FROM session n WHERE n.amplifier_id = NEW.amplifier_id AND n.deleted_at IS NULL
+    ORDER BY n.in_hand_at DESC, n.id DESC LIMIT 1) WHERE id = NEW.amplifier_id;
+END;
+CREATE INDEX amplifier_shelf ON amplifier (id, session_in_hand, updated_at, archived, tags) WHERE deleted_at IS NULL;
+CREATE INDEX session_shelf ON session (id, updated_at);

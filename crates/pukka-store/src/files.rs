@@ -1,23 +1,81 @@
 //! Files beside the database, named by the hash of what is in them: written to a temporary file, synced, renamed.
 
-use std::fs;
+use std::fs::{self, File};
+use std::io::Read;
 use std::path::{Path, PathBuf};
 
 use sha2::{Digest, Sha256};
 
+use crate::whole::Part;
 use crate::{StoreError, whole};
 
-/// Folder of the photos.
+/// Kind of file that is kept beside the database.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+pub enum Kept {
+    /// A photo, encoded anew.
+    Photo,
+    /// A captured wave, as it came.
+    Trace,
+}
+
+impl Kept {
+    /// Every kind.
+    pub const ALL: [Self; 2] = [Self::Photo, Self::Trace];
+
+    /// The folder of its files.
+    #[must_use]
+    pub const fn folder(self) -> &'static str {
+        match self {
+            Self::Photo => "photos",
+            Self::Trace => "traces",
+        }
+    }
+
+    /// Ending of their names, with its dot.
+    #[must_use]
+    pub const fn ending(self) -> &'static str {
+        match self {
+            Self::Photo => ".jpg",
+            Self::Trace => "",
+        }
+    }
+
+    /// Name in sentences.
+    #[must_use]
+    pub const fn what(self) -> &'static str {
+        match self {
+            Self::Photo => "photo file",
+            Self::Trace => "trace file",
+        }
+    }
+
+    /// Name of a file in a data folder: "photos/<sha256>.jpg".
+    #[must_use]
+    pub fn name(self, sha256: &str) -> String {
+        format!("{}/{sha256}{}", self.folder(), self.ending())
+    }
+
+    /// Path of a file in a data folder.
+    ///
+    /// # Errors
+    /// [`StoreError::Broken`] where its name is no hash: no path is made of anything else.
+    pub fn path(self, folder: &Path, sha256: &str) -> Result<PathBuf, StoreError> {
+        let is_hash = sha256.len() == 64 && sha256.bytes().all(|byte| byte.is_ascii_hexdigit());
+        if is_hash { Ok(folder.join(self.name(sha256))) } else { Err(StoreError::Broken) }
+    }
+}
+
+/// Files of a data folder.
 #[derive(Debug)]
 pub struct Files {
-    photos: PathBuf,
+    folder: PathBuf,
 }
 
 impl Files {
     /// Files of a data folder.
     #[must_use]
     pub fn in_folder(folder: &Path) -> Self {
-        Self { photos: folder.join("photos") }
+        Self { folder: folder.to_owned() }
     }
 
     /// Keeps the bytes of a photo and returns their hash. The same bytes twice are one file.
@@ -26,9 +84,27 @@ impl Files {
     /// [`StoreError::DiskFull`] or [`StoreError::Folder`] when they cannot be written.
     pub fn keep_photo(&self, bytes: &[u8]) -> Result<String, StoreError> {
         let sha256 = Self::hash(bytes);
-        let path = self.photo_path(&sha256)?;
+        let path = Kept::Photo.path(&self.folder, &sha256)?;
         if !path.exists() {
-            self.write(&path, bytes).map_err(|why| StoreError::at(&self.photos, why))?;
+            let written = whole::own_folder(&self.folder.join(Kept::Photo.folder())).and_then(|()| whole::write(&path, bytes));
+            written.map_err(|why| StoreError::at(&path, why))?;
+        }
+        Ok(sha256)
+    }
+
+    /// Keeps a recording that lies in the data folder under another name, and returns its hash. The same recording twice is one file.
+    ///
+    /// # Errors
+    /// [`StoreError::DiskFull`] or [`StoreError::Folder`] when it cannot be read, or not be put in its place.
+    pub fn keep_trace(&self, part: Part) -> Result<String, StoreError> {
+        let trouble = |why| StoreError::at(part.path(), why);
+        let file = File::open(part.path()).map_err(trouble)?;
+        file.sync_all().map_err(trouble)?;
+        let sha256 = Self::hash_of(file).map_err(trouble)?;
+        let path = Kept::Trace.path(&self.folder, &sha256)?;
+        if !path.exists() {
+            let kept = whole::own_folder(&self.folder.join(Kept::Trace.folder())).and_then(|()| part.finish(&path));
+            kept.map_err(|why| StoreError::at(&path, why))?;
         }
         Ok(sha256)
     }
@@ -36,7 +112,21 @@ impl Files {
     /// The hash that a file is named by.
     #[must_use]
     pub fn hash(bytes: &[u8]) -> String {
-        Sha256::digest(bytes).iter().map(|byte| format!("{byte:02x}")).collect()
+        hexadecimal(&Sha256::digest(bytes))
+    }
+
+    /// Likewise, of what is read to its end.
+    ///
+    /// # Errors
+    /// The system's.
+    pub fn hash_of(mut from: impl Read) -> std::io::Result<String> {
+        let (mut hash, mut block) = (Sha256::new(), vec![0; 256 * 1024]);
+        loop {
+            match from.read(&mut block)? {
+                0 => return Ok(hexadecimal(&hash.finalize())),
+                n => hash.update(&block[..n]),
+            }
+        }
     }
 
     /// The bytes of a photo.
@@ -44,23 +134,22 @@ impl Files {
     /// # Errors
     /// [`StoreError::NotFound`] when its file is gone.
     pub fn photo(&self, sha256: &str) -> Result<Vec<u8>, StoreError> {
-        let path = self.photo_path(sha256)?;
-        fs::read(path).map_err(|why| match why.kind() {
-            std::io::ErrorKind::NotFound => StoreError::NotFound { what: "photo file", id: sha256.to_owned() },
-            _ => StoreError::at(&self.photos, why),
-        })
+        let path = self.path(Kept::Photo, sha256)?;
+        fs::read(&path).map_err(|why| StoreError::at(&path, why))
     }
 
-    /// No path is made of anything but a hash.
-    fn photo_path(&self, sha256: &str) -> Result<PathBuf, StoreError> {
-        let is_hash = sha256.len() == 64 && sha256.bytes().all(|byte| byte.is_ascii_hexdigit());
-        if is_hash { Ok(self.photos.join(format!("{sha256}.jpg"))) } else { Err(StoreError::Broken) }
+    /// Path of a file that is there.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`] when it is gone.
+    pub fn path(&self, kept: Kept, sha256: &str) -> Result<PathBuf, StoreError> {
+        let path = kept.path(&self.folder, sha256)?;
+        if path.is_file() { Ok(path) } else { Err(StoreError::NotFound { what: kept.what(), id: sha256.to_owned() }) }
     }
+}
 
-    fn write(&self, path: &Path, bytes: &[u8]) -> std::io::Result<()> {
-        whole::own_folder(&self.photos)?;
-        whole::write(path, bytes)
-    }
+fn hexadecimal(bytes: &[u8]) -> String {
+    bytes.iter().map(|byte| format!("{byte:02x}")).collect()
 }
 
 #[cfg(test)]
@@ -77,5 +166,21 @@ mod tests {
         assert_eq!(fs::read_dir(folder.path().join("photos")).unwrap().count(), 1, "and nothing half-written beside it");
         assert!(matches!(files.photo("../pukka.sqlite"), Err(StoreError::Broken)));
         assert!(matches!(files.photo(&"0".repeat(64)), Err(StoreError::NotFound { .. })));
+    }
+
+    #[test]
+    fn a_recording_is_moved_into_its_place_once() {
+        let folder = tempfile::tempdir().unwrap();
+        let files = Files::in_folder(folder.path());
+        let arrived = || {
+            let part = Part::beside(&folder.path().join("upload"));
+            fs::write(part.path(), b"a wave").unwrap();
+            part
+        };
+        let one = files.keep_trace(arrived()).unwrap();
+        assert_eq!((files.keep_trace(arrived()).unwrap(), one.as_str()), (one.clone(), Files::hash(b"a wave").as_str()));
+        assert_eq!(fs::read(files.path(Kept::Trace, &one).unwrap()).unwrap(), b"a wave");
+        assert_eq!(fs::read_dir(folder.path()).unwrap().count(), 1, "the second one is gone, not half there");
+        assert!(matches!(files.path(Kept::Photo, &one), Err(StoreError::NotFound { .. })));
     }
 }

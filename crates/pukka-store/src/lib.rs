@@ -20,7 +20,7 @@ pub mod whole;
 mod write;
 
 pub use error::StoreError;
-pub use files::Files;
+pub use files::{Files, Kept};
 pub use read::page::After;
 pub use read::{incidents, summaries};
 pub use rows::{links, lives};
@@ -29,7 +29,7 @@ pub use rusqlite::{self, Connection};
 pub use store::{Author, Change, Settings, Store};
 pub use write::{
     WriteTx, amplifiers, arming, benches, claims, gates, idempotency, money, photos, remarks, rests, retests, rungs, runs, sessions,
-    settled, signature, steps, views,
+    settled, signature, steps, traces, views,
 };
 
 /// A new id: sorts by the time it was made.

@@ -1,12 +1,18 @@
 //! The Ferry Lane bench, which tests amplifiers for camper-van builders. Every maker and model is invented.
 
+use std::io::Write as _;
 use std::path::Path;
 
 use anyhow::Context;
 use pukka_core::record::bench::BenchProfile;
-use pukka_core::record::session::Session;
+use pukka_core::record::session::{Session, Trace, TraceChannel};
+use pukka_core::traces::ChannelKind;
+use pukka_sim::captures::captures;
+use pukka_sim::character::ALL;
+use pukka_sim::recorder;
 use pukka_store::transfer::Outgoing;
-use pukka_store::{Author, Store, amplifiers, benches, transfer};
+use pukka_store::whole::{self, Part};
+use pukka_store::{Author, Store, amplifiers, benches, traces, transfer};
 
 use crate::clock::Clock;
 
@@ -105,6 +111,38 @@ pub fn fill(store: &Store, clock: Clock, extent: Extent) -> anyhow::Result<()> {
         }
         Ok(())
     })?;
+    if extent == Extent::Whole { add_captures(store, start) } else { Ok(()) }
+}
+
+/// The amplifier whose captures the demo has, as the stand-in bench knows it; the load and the tone of them.
+const CAPTURED: (&str, f64, f64) = ("Quillmoor Mono 300", 2.0, 40.0);
+/// Seed of the bench that made them.
+const CAPTURED_SEED: u64 = 19;
+
+/// Adds the four captures that the stand-in bench made of one amplifier, with the scales of its recorder.
+fn add_captures(store: &Store, at: jiff::Timestamp) -> anyhow::Result<()> {
+    let (name, load_ohm, hz) = CAPTURED;
+    let character = ALL.iter().find(|character| character.name == name).context("no such amplifier on the stand-in bench")?;
+    let shelf = store.read(amplifiers::whole_shelf)?;
+    let row = shelf.iter().find(|row| row.summary.name == name).context("no such amplifier in the demo")?;
+    let session_id = store.read(|tx| amplifiers::get(tx, &row.id))?.session_id;
+    let channel = |kind: ChannelKind, scale: f64| TraceChannel { kind: kind.word().into(), scale: Some(scale), ..TraceChannel::default() };
+    let channels = vec![
+        channel(ChannelKind::Output, recorder::OUTPUT_V),
+        channel(ChannelKind::SupplyVolts, recorder::SUPPLY_V),
+        channel(ChannelKind::SupplyAmps, recorder::SUPPLY_A),
+    ];
+    for (name, bytes) in captures(CAPTURED_SEED, character, load_ohm, hz) {
+        let part = Part::beside(&store.folder().join("capture"));
+        let written = whole::new_file(part.path()).and_then(|mut file| file.write_all(&bytes));
+        written.with_context(|| format!("{} cannot be written", part.path().display()))?;
+        let trace = Trace { sha256: store.files().keep_trace(part)?, name: name.into(), channels: channels.clone() };
+        let (session_id, bytes) = (session_id.clone(), bytes.len() as u64);
+        store.write(move |tx| {
+            let author = Author { who: "Ferry Lane".into(), tab: "demo".into(), at, key: None, batch: None };
+            traces::add(tx, &author, &session_id, &trace, bytes)
+        })?;
+    }
     Ok(())
 }
 

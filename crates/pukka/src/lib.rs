@@ -6,6 +6,7 @@
 
 pub mod assets;
 pub mod bundle;
+pub mod captures;
 pub mod cards;
 pub mod cli;
 pub mod clock;

@@ -92,6 +92,7 @@ pub async fn prepare(settings: Settings) -> anyhow::Result<Ready> {
         driving: driving.clone(),
         stand_in,
         importing: http::Importing::default(),
+        captures: crate::captures::Captures::default(),
         reach,
         sessions: crate::sessions::Sessions::default(),
         computing: http::Computing::default(),

@@ -252,7 +252,7 @@ fn a_check_finds_what_is_wrong_and_mends_what_loses_nothing() {
     assert_eq!(code, Some(1), "{report}");
     let mut found = codes(&report);
     found.sort_unstable();
-    assert_eq!(found, ["half-written", "orphan", "photo-changed", "photo-missing", "summary"], "{report}");
+    assert_eq!(found, ["file-changed", "file-missing", "half-written", "orphan", "summary"], "{report}");
     assert!(report["findings"].as_array().unwrap().iter().all(|finding| finding["advice"].as_str().unwrap().len() > 20));
     let (code, report) = checked(data.path(), &["--repair"]);
     let mended: Vec<&str> = report["findings"]

@@ -9,9 +9,10 @@ export type Fate =
   | { kind: "unknown" };
 
 /** Questions that are posted because they are long, and what is done at once at the bench: they save nothing. */
-const SAVES_NOTHING = /\/(previews|spec-tables|sense-checks|loads|trials|stand-in|upkeep|upkeep\/copies|live\/(?:stop|cut))$|\/writes\//;
+const SAVES_NOTHING =
+  /\/(previews|spec-tables|sense-checks|loads|stretches|scales|trials|stand-in|upkeep|upkeep\/copies|live\/(?:stop|cut))$|\/writes\//;
 /** Saved piece by piece, or driven: the records do not know it by its key. */
-const WITHOUT_KEY = /\/imports$|\/live$/;
+const WITHOUT_KEY = /\/imports$|\/traces$|\/live$/;
 
 /** What there is to ask when a request of a path gets no answer. */
 export const kindOf = (path: string): "question" | "keyed" | "without-key" =>

@@ -118,8 +118,9 @@ const link = ({ isActive }: { isActive: boolean }) =>
 /** Where the bench is: the amplifier that is shown, else the one of the last bench page, else the newest. */
 function useBench(pathname: string) {
   const latest = useLatest();
-  const here = /^\/amplifiers\/([^/]+)\/(?:plan|runs|verdict|sheet|claims)/.exec(pathname)?.[1];
-  return { bench: here ?? latest.data?.amplifiers[0]?.id, isBench: here !== undefined };
+  const here = /^\/amplifiers\/([^/]+)\/(?:plan|runs|verdict|sheet|claims|traces)/.exec(pathname)?.[1];
+  const isBench = here !== undefined && !pathname.endsWith("/traces");
+  return { bench: here ?? latest.data?.amplifiers[0]?.id, isBench };
 }
 
 function Top({
@@ -148,12 +149,23 @@ function Top({
         <i className="ml-[3px] inline-block size-[10px] rounded-full border-[2.5px] border-[#e39a6b] align-[6px]" />
       </div>
       <nav aria-label="Places" className="flex sm:ml-2 sm:gap-1">
-        <NavLink to="/" end className={({ isActive }) => link({ isActive: isActive || (pathname.startsWith("/amplifiers") && !isBench) })}>
+        <NavLink
+          to="/"
+          end
+          className={({ isActive }) =>
+            link({ isActive: isActive || (pathname.startsWith("/amplifiers") && !isBench && !pathname.endsWith("/traces")) })
+          }
+        >
           Shelf
         </NavLink>
         {bench && (
           <NavLink to={`/amplifiers/${bench}/runs`} className={link({ isActive: isBench })}>
             Bench
+          </NavLink>
+        )}
+        {bench && (
+          <NavLink to={`/amplifiers/${bench}/traces`} className={link}>
+            Traces
           </NavLink>
         )}
         <NavLink to="/compare" className={link}>

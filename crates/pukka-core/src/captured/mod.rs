@@ -2,10 +2,12 @@
 //!
 //! Ref: docs/method.md, "Captured waves".
 
+mod figures;
 mod gain;
 mod reading;
 mod settings;
 
+pub use figures::{NamedFigure, captured_figures};
 pub use gain::{CornerSaid, Onset, corners_said, onset};
 pub use reading::{CapturedReading, Moment, Unfit, alike, captured_run, reading, with_second_meter};
 pub use settings::{kind_of, trace_settings};

@@ -32,6 +32,12 @@ impl RungId {
         self.wiring == wiring && self.setting.as_deref() == setting && same_load(self.load_ohm.get(), load_ohm.get())
     }
 
+    /// Whether a run was made here.
+    #[must_use]
+    pub fn is_of(&self, run: &Run) -> bool {
+        self.is(&Self::of(run))
+    }
+
     /// Whether a planned rung is this one.
     #[must_use]
     pub fn is_planned(&self, planned: &PlannedRung, session: &Session) -> bool {

@@ -181,6 +181,10 @@ pub mod source {
     pub const UNCERTAINTY: &str = "JCGM 100:2008 (GUM), 4.3.7 and 6.2";
     /// Elementary circuits.
     pub const CIRCUITS: &str = "Ohm's and Joule's laws; any textbook of electrical circuits";
+    /// The sine that fits a wave best.
+    pub const SINE_FIT: &str = "IEEE 1057, sine fit by least squares";
+    /// What is read of a captured wave.
+    pub const TRACE_METHOD: &str = "AES17, and Pukka method, docs/method.md, Captured waves";
     /// A convention of the method, explained in docs/method.md.
     pub const METHOD: &str = "Pukka method, docs/method.md";
 }

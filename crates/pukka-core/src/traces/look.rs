@@ -93,7 +93,7 @@ pub fn peaks(source: &mut dyn Source, progress: &mut dyn FnMut(u64) -> ControlFl
 
 /// A place of a spectrum.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
-pub struct Line {
+pub struct SpectrumLine {
     /// Frequency.
     pub hz: f64,
     /// Decibels of the strongest.
@@ -104,9 +104,9 @@ pub struct Line {
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Spectrum {
     /// In order of frequency, evenly on a logarithmic scale: of each part its strongest.
-    pub lines: Vec<Line>,
+    pub lines: Vec<SpectrumLine>,
     /// The tone and its harmonics, as far as they reach.
-    pub harmonics: Vec<Line>,
+    pub harmonics: Vec<SpectrumLine>,
 }
 
 /// Samples of a spectrum at the most.
@@ -143,7 +143,7 @@ pub fn spectrum(transforms: &mut Transforms, samples: &[f64], rate_hz: f64, tone
     let db = |power: f64| (10.0 * (power / most).log10()).max(FLOOR_DB);
     let (low, high) = (FROM_HZ.max(SPREAD as f64 * bin_hz), rate_hz / 2.0);
     let part = |hz: f64| ((hz / low).ln() / (high / low).ln() * PARTS as f64).floor();
-    let mut lines: Vec<Line> = Vec::new();
+    let mut lines: Vec<SpectrumLine> = Vec::new();
     let mut last = f64::NAN;
     for (k, power) in power.iter().enumerate() {
         let hz = k as f64 * bin_hz;
@@ -151,7 +151,7 @@ pub fn spectrum(transforms: &mut Transforms, samples: &[f64], rate_hz: f64, tone
         if hz < low || at >= PARTS as f64 {
             continue;
         }
-        let line = Line { hz, db: db(*power) };
+        let line = SpectrumLine { hz, db: db(*power) };
         match lines.last_mut() {
             Some(known) if at <= last => {
                 if line.db > known.db {
@@ -166,14 +166,14 @@ pub fn spectrum(transforms: &mut Transforms, samples: &[f64], rate_hz: f64, tone
         let hz = tone_hz? * h as f64;
         let bin = (hz / bin_hz).round() as usize;
         let near = power.get(bin.saturating_sub(SPREAD)..(bin + SPREAD + 1).min(power.len()))?;
-        (hz < high).then(|| Line { hz, db: db(near.iter().copied().fold(0.0, f64::max)) })
+        (hz < high).then(|| SpectrumLine { hz, db: db(near.iter().copied().fold(0.0, f64::max)) })
     };
     Spectrum { lines, harmonics: (1..=HARMONICS).map_while(harmonic).collect() }
 }
 
 /// Two cycles of a wave, beside its fundamental alone.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
-pub struct Cycles {
+pub struct TwoCycles {
     /// Length of both, seconds.
     pub seconds: f64,
     /// The wave, evenly in time, from an upward zero crossing of the fundamental on.
@@ -187,7 +187,7 @@ const PLACES: usize = 160;
 
 /// Two cycles out of the middle of samples whose tone is near `near_hz`; nothing where they hold fewer than three.
 #[must_use]
-pub fn cycles(fine: &Interpolator, samples: &[f64], rate_hz: f64, near_hz: f64) -> Option<Cycles> {
+pub fn cycles(fine: &Interpolator, samples: &[f64], rate_hz: f64, near_hz: f64) -> Option<TwoCycles> {
     let sine = fit(samples, rate_hz, near_hz)?;
     let period = rate_hz / sine.hz;
     if (samples.len() as f64) < 3.0 * period {
@@ -206,7 +206,7 @@ pub fn cycles(fine: &Interpolator, samples: &[f64], rate_hz: f64, near_hz: f64) 
         let (s, c) = (TAU * at / period).sin_cos();
         sine.cos * c + sine.sin * s
     };
-    Some(Cycles {
+    Some(TwoCycles {
         seconds: 2.0 / sine.hz,
         wave: (0..=2 * PLACES).map(|i| value(place(i))).collect(),
         sine: (0..=2 * PLACES).map(|i| pure(place(i))).collect(),

@@ -116,7 +116,7 @@ pub struct Response {
 
 /// Bursts of one kind that were played again and again: their means.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
-pub struct Repeats {
+pub struct RepeatedBursts {
     /// Whole cycles of each.
     pub cycles: u32,
     /// Number.
@@ -283,7 +283,7 @@ pub struct ChannelReport {
     /// Stretches, in order.
     pub stretches: Vec<Stretch>,
     /// Bursts of one kind, averaged.
-    pub repeats: Vec<Repeats>,
+    pub repeats: Vec<RepeatedBursts>,
     /// Magnitude against frequency, of tones of several frequencies one behind another.
     pub response: Option<Response>,
 }

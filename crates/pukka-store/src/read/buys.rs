@@ -11,7 +11,6 @@ use serde_json::Value;
 
 use crate::StoreError;
 use crate::read::summaries;
-use crate::rows::amplifiers::IN_HAND;
 
 /// An amplifier with its clean watts and its price, as far as they are known.
 #[derive(Debug, Clone, PartialEq)]
@@ -91,16 +90,15 @@ fn of_word<T: DeserializeOwned>(word: String) -> Result<T, StoreError> {
 /// # Errors
 /// [`StoreError`].
 pub fn buys(tx: &Connection, load_ohm: Option<f64>) -> Result<Vec<BuyRow>, StoreError> {
-    let mut statement = tx.prepare_cached(&format!(
+    let mut statement = tx.prepare_cached(
         "SELECT a.id, s.id, y.fresh AND y.rules_version = ?1, y.name, y.class, y.purpose, y.outputs, y.verdict_word, y.tone, y.value_w,
                 y.value_u_w, y.value_load, y.value_load_ohm, y.value_percent, y.headline_w, y.price, y.currency, y.price_on, y.tested_on, y.stage, y.words,
                 iif(?2 IS NULL, NULL, y.powers)
-         FROM amplifier a
-         JOIN session s ON s.amplifier_id = a.id AND s.deleted_at IS NULL
+         FROM amplifier a INDEXED BY amplifier_shelf
+         JOIN session s INDEXED BY session_shelf ON s.id = a.session_in_hand
          LEFT JOIN summary y INDEXED BY summary_value ON y.session_id = s.id
-         WHERE a.deleted_at IS NULL
-           AND s.id = ({IN_HAND})"
-    ))?;
+         WHERE a.deleted_at IS NULL"
+    )?;
     let mut rows = statement.query((RULES_VERSION, load_ohm))?;
     let mut buys = Vec::new();
     while let Some(row) = rows.next()? {

@@ -9,7 +9,6 @@ use rusqlite::{Connection, params_from_iter};
 
 use crate::StoreError;
 use crate::read::summaries;
-use crate::rows::amplifiers::IN_HAND;
 
 /// A line of the shelf.
 #[derive(Debug, Clone, PartialEq)]
@@ -170,14 +169,11 @@ pub struct ShelfPage {
     pub found: Option<usize>,
 }
 
-fn lines() -> String {
-    format!(
-        "FROM amplifier a
-         JOIN session s ON s.amplifier_id = a.id AND s.deleted_at IS NULL
-         LEFT JOIN summary y ON y.session_id = s.id
-         WHERE a.deleted_at IS NULL AND s.id = ({IN_HAND})"
-    )
-}
+/// Read from indices alone: bodies of summaries are read for the lines of a page.
+const LINES: &str = "FROM amplifier a INDEXED BY amplifier_shelf
+     JOIN session s INDEXED BY session_shelf ON s.id = a.session_in_hand
+     LEFT JOIN summary y INDEXED BY summary_shelf ON y.session_id = s.id
+     WHERE a.deleted_at IS NULL";
 
 /// Every amplifier on the shelf, the one last worked on first.
 ///
@@ -194,38 +190,36 @@ pub fn whole_shelf(tx: &Connection) -> Result<Vec<ShelfRow>, StoreError> {
 /// # Errors
 /// [`StoreError`].
 pub fn shelf(tx: &Connection, query: &ShelfQuery, after: Option<&ShelfAfter>, limit: usize) -> Result<ShelfPage, StoreError> {
-    let (conditions, wanted) = query.conditions();
-    let lines = lines();
-    let found = match after {
-        Some(_) => None,
-        None => tx
-            .prepare_cached(&format!("SELECT count(*) {lines}{conditions}"))?
-            .query_row(params_from_iter(&wanted), |row| row.get::<_, i64>(0))
-            .map(|found| usize::try_from(found).ok())?,
-    };
+    let (conditions, mut values) = query.conditions();
     let key = query.order.key(query.descending);
     let (way, beyond) = if query.descending { ("DESC", "<") } else { ("ASC", ">") };
-    let mut values = vec![Value::Integer(RULES_VERSION.into())];
-    values.extend(wanted);
     let mut onward = String::new();
     if let Some(after) = after {
         onward = format!(" AND ({key}, a.id) {beyond} (?, ?)");
         values.extend([after.key.clone(), Value::Text(after.id.clone())]);
     }
-    values.push(Value::Integer(i64::try_from(limit).unwrap_or(i64::MAX)));
+    // Counted in the same pass, for the first page.
+    let count = if after.is_none() { "count(*) OVER ()" } else { "0" };
+    values.extend([Value::Integer(i64::try_from(limit).unwrap_or(i64::MAX)), Value::Integer(RULES_VERSION.into())]);
     let mut statement = tx.prepare_cached(&format!(
-        "SELECT a.id, max(a.updated_at, s.updated_at), iif(y.fresh AND y.rules_version = ?, y.body, NULL), s.id, {key} AS sorted
-         {lines}{conditions}{onward} ORDER BY sorted {way}, a.id {way} LIMIT ?"
+        "SELECT p.id, p.at, iif(b.fresh AND b.rules_version = ?, b.body, NULL), p.session_id, p.sorted, p.found
+         FROM (SELECT a.id AS id, max(a.updated_at, s.updated_at) AS at, s.id AS session_id, {key} AS sorted, {count} AS found
+               {LINES}{conditions}{onward} ORDER BY sorted {way}, a.id {way} LIMIT ?) p
+         LEFT JOIN summary b ON b.session_id = p.session_id ORDER BY p.sorted {way}, p.id {way}"
     ))?;
+    // The last value stands first in the text.
+    values.rotate_right(1);
     let mut rows = statement.query(params_from_iter(&values))?;
-    let (mut found_rows, mut last) = (Vec::new(), None);
+    let (mut found_rows, mut last, mut count) = (Vec::new(), None, 0i64);
     while let Some(row) = rows.next()? {
         let (body, session_id): (Option<String>, String) = (row.get(2)?, row.get(3)?);
         let summary = body.map_or_else(|| summaries::get(tx, &session_id), |body| summaries::parsed(&body))?;
         let id: String = row.get(0)?;
         last = Some(ShelfAfter { key: row.get(4)?, id: id.clone() });
+        count = row.get(5)?;
         found_rows.push(ShelfRow { id, updated_at: row.get(1)?, summary });
     }
+    let found = after.is_none().then(|| usize::try_from(count).unwrap_or_default());
     let next = last.filter(|_| found_rows.len() == limit);
     Ok(ShelfPage { rows: found_rows, next, found })
 }

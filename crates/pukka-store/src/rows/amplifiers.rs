@@ -50,9 +50,8 @@ pub(crate) const TABLE: Table = Table {
     ],
 };
 
-/// The session in hand of the amplifier `a` of a query: the one that was taken in hand last.
-pub(crate) const IN_HAND: &str =
-    "SELECT n.id FROM session n WHERE n.amplifier_id = a.id AND n.deleted_at IS NULL ORDER BY n.in_hand_at DESC, n.id DESC LIMIT 1";
+/// The session in hand of the amplifier `a` of a query: the one that was taken in hand last. Triggers keep it.
+pub(crate) const IN_HAND: &str = "a.session_in_hand";
 
 /// An amplifier as it is kept.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]

@@ -17,6 +17,7 @@ pub mod runs;
 pub mod sessions;
 pub mod settled;
 pub mod steps;
+pub(crate) mod traces;
 pub mod views;
 #[cfg(test)]
 mod whole;

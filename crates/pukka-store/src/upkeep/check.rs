@@ -1,17 +1,17 @@
 //! A check of a data folder: pages, references, files, records, summaries.
 
 use std::collections::BTreeSet;
-use std::fs;
+use std::fs::{self, File};
 use std::path::Path;
 
 use rusqlite::Connection;
 use serde::{Deserialize, Serialize};
 
-use super::copy::database_in;
+use super::copy::{database_in, named};
 use crate::health;
 use crate::lock::FolderLock;
 use crate::read::{session, summaries};
-use crate::{Files, StoreError, migrations};
+use crate::{Files, Kept, StoreError, migrations};
 
 /// Kind of finding.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
@@ -23,10 +23,10 @@ pub enum FindingCode {
     Index,
     /// A record refers to one that is not there.
     Reference,
-    /// The file of a photo is missing.
-    PhotoMissing,
-    /// The file of a photo is not what was kept.
-    PhotoChanged,
+    /// The file of a photo or a trace is missing.
+    FileMissing,
+    /// The file of a photo or a trace is not what was kept.
+    FileChanged,
     /// A file that no record names.
     Orphan,
     /// A file that was not written to its end.
@@ -57,6 +57,8 @@ pub struct CheckReport {
     pub sessions: usize,
     /// Photos that were read.
     pub photos: usize,
+    /// Traces that were read.
+    pub traces: usize,
     /// Findings.
     pub findings: Vec<Finding>,
 }
@@ -99,7 +101,7 @@ pub fn check(folder: &Path, repair: bool) -> Result<CheckReport, StoreError> {
         _ => {}
     }
     let mut checking =
-        Checking { connection: &connection, folder, repair, report: CheckReport { sessions: 0, photos: 0, findings: vec![] } };
+        Checking { connection: &connection, folder, repair, report: CheckReport { sessions: 0, photos: 0, traces: 0, findings: vec![] } };
     checking.pages().map_err(unreadable)?;
     checking.references().map_err(unreadable)?;
     checking.files()?;
@@ -167,34 +169,48 @@ impl Checking<'_> {
     }
 
     fn files(&mut self) -> Result<(), StoreError> {
-        let files = Files::in_folder(self.folder);
-        let named: BTreeSet<String> = crate::rows::photos::hashes(self.connection)?.into_iter().collect();
-        for sha256 in &named {
-            self.report.photos += 1;
-            match files.photo(sha256) {
-                Ok(bytes) if Files::hash(&bytes) == *sha256 => {}
+        let named: BTreeSet<(Kept, String)> = named(self.connection)?.into_iter().collect();
+        for (kept, sha256) in &named {
+            let name = kept.name(sha256);
+            match kept {
+                Kept::Photo => self.report.photos += 1,
+                Kept::Trace => self.report.traces += 1,
+            }
+            let hash = kept.path(self.folder, sha256).and_then(|path| {
+                let read = File::open(&path).and_then(Files::hash_of);
+                read.map_err(|why| StoreError::at(&path, why))
+            });
+            let what = match kept {
+                Kept::Photo => "photo",
+                Kept::Trace => "trace",
+            };
+            match hash {
+                Ok(hash) if hash == *sha256 => {}
                 Ok(_) => self.found(
-                    FindingCode::PhotoChanged,
-                    format!("photos/{sha256}.jpg is not what was kept: its content has another hash."),
-                    "Restore the photo from a backup, or remove it from its amplifier and add it again.",
+                    FindingCode::FileChanged,
+                    format!("{name} is not what was kept: its content has another hash."),
+                    &format!("Restore the {what} from a backup, or remove it and add it again."),
                     false,
                 ),
                 Err(why) => self.found(
-                    FindingCode::PhotoMissing,
-                    format!("photos/{sha256}.jpg cannot be read: {why}"),
-                    "Restore the photo from a backup, or remove it from its amplifier.",
+                    FindingCode::FileMissing,
+                    format!("{name} cannot be read: {why}"),
+                    &format!("Restore the {what} from a backup, or remove it."),
                     false,
                 ),
             }
         }
         let root = self.folder;
         self.half_written(root, "");
-        let photos = self.folder.join("photos");
-        self.half_written(&photos, "photos/");
-        for name in names_in(&photos) {
-            if !name.ends_with(".part") && !name.strip_suffix(".jpg").is_some_and(|sha256| named.contains(sha256)) {
-                let says = format!("No record names photos/{name}.");
-                self.found(FindingCode::Orphan, says, "It does no harm. Delete it by hand if nothing else needs it.", false);
+        for kept in Kept::ALL {
+            let folder = self.folder.join(kept.folder());
+            self.half_written(&folder, &format!("{}/", kept.folder()));
+            for name in names_in(&folder) {
+                let is_named = name.strip_suffix(kept.ending()).is_some_and(|sha256| named.contains(&(kept, sha256.to_owned())));
+                if !name.ends_with(".part") && !is_named {
+                    let says = format!("No record names {}/{name}.", kept.folder());
+                    self.found(FindingCode::Orphan, says, "It does no harm. Delete it by hand if nothing else needs it.", false);
+                }
             }
         }
         Ok(())

@@ -6,7 +6,7 @@ use std::path::{Path, PathBuf};
 use rusqlite::Connection;
 
 use crate::health::{self, DATABASE};
-use crate::{StoreError, migrations, whole};
+use crate::{Kept, StoreError, migrations, whole};
 
 /// Content of a copy of the database.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -15,8 +15,8 @@ pub struct Copied {
     pub schema: usize,
     /// Amplifiers on its shelf.
     pub amplifiers: usize,
-    /// Hashes of the photos that it names, removed ones too: undo brings them back.
-    pub photos: Vec<String>,
+    /// Files that it names, by their hashes, removed ones too: undo brings them back.
+    pub files: Vec<(Kept, String)>,
 }
 
 /// Copies the database of a folder into a new file, as it is at one moment. The program may run meanwhile.
@@ -62,11 +62,14 @@ pub fn verify_database(path: &Path) -> Result<Copied, StoreError> {
     }
 }
 
+/// Files that a database names, by their hashes.
+pub(super) fn named(connection: &Connection) -> Result<Vec<(Kept, String)>, StoreError> {
+    let of = |kept: Kept, hashes: Vec<String>| hashes.into_iter().map(move |sha256| (kept, sha256));
+    let photos = of(Kept::Photo, crate::rows::photos::hashes(connection)?);
+    Ok(photos.chain(of(Kept::Trace, crate::rows::traces::hashes(connection)?)).collect())
+}
+
 fn content(connection: &Connection) -> Result<Copied, StoreError> {
     let count: i64 = connection.query_row("SELECT count(*) FROM amplifier WHERE deleted_at IS NULL", [], |row| row.get(0))?;
-    Ok(Copied {
-        schema: health::version(connection)?,
-        amplifiers: usize::try_from(count).unwrap_or(0),
-        photos: crate::rows::photos::hashes(connection)?,
-    })
+    Ok(Copied { schema: health::version(connection)?, amplifiers: usize::try_from(count).unwrap_or(0), files: named(connection)? })
 }

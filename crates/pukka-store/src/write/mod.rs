@@ -18,6 +18,7 @@ pub mod sessions;
 pub mod settled;
 pub mod signature;
 pub mod steps;
+pub mod traces;
 mod tx;
 pub mod views;
 

@@ -10,6 +10,7 @@
 //! <folder>/photos.json           what the photos show, in order
 //! <folder>/photos/01.jpg
 //! <folder>/ramps/001.json        a run that was driven, sample by sample
+//! <folder>/traces/<sha256>.wav   a captured wave that the session names
 //! ```
 
 mod read;
@@ -24,7 +25,7 @@ use serde::{Deserialize, Serialize};
 use thiserror::Error;
 
 pub use read::{Bundle, open};
-pub use write::{OutgoingPhoto, ShelfWriter};
+pub use write::{OutgoingPhoto, OutgoingTrace, ShelfWriter};
 
 /// The word in `shelf.json`.
 const FORMAT: &str = "pukka-shelf";
@@ -80,6 +81,15 @@ impl ArrivingPhoto {
     }
 }
 
+/// A captured wave of a bundle, still in its file.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct ArrivingTrace {
+    /// The hash it is named by; whether that is its own is looked at when it is unpacked.
+    pub sha256: String,
+    name: String,
+    at: usize,
+}
+
 /// An amplifier of a bundle, as far as it could be read.
 #[derive(Debug)]
 pub struct Arriving {
@@ -93,6 +103,8 @@ pub struct Arriving {
     pub settled: Option<KeptVerdict>,
     /// Photos.
     pub photos: Vec<ArrivingPhoto>,
+    /// Captured waves.
+    pub traces: Vec<ArrivingTrace>,
     /// Parts beside the session that could not be read, and are left out.
     pub left_out: Vec<Problem>,
     /// Names in its folder that mean nothing here.
@@ -107,6 +119,7 @@ impl Arriving {
             ramps: Vec::new(),
             settled: None,
             photos: Vec::new(),
+            traces: Vec::new(),
             left_out: Vec::new(),
             not_known: Vec::new(),
         }
@@ -158,6 +171,8 @@ const MOST_UNPACKED: u64 = 512 * 1024 * 1024;
 const MOST_RATIO: u64 = 40;
 /// Most that one JSON file in it may unpack to.
 const MOST_JSON: u64 = 16 * 1024 * 1024;
+/// Most that one captured wave in it may unpack to: a WAV ends there.
+const MOST_TRACE: u64 = 4 << 30;
 const MOST_FILES: usize = 1_000_000;
 /// Text in a zip that says what had to be left out of it.
 const LEFT_OUT: &str = "left-out.txt";

@@ -3,7 +3,7 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 use std::fs::File;
-use std::io::{BufReader, Read as _, Seek as _, SeekFrom};
+use std::io::{BufReader, Read as _, Seek as _, SeekFrom, Write};
 use std::path::Path;
 
 use pukka_core::kernel::problem::{Problem, read_json};
@@ -15,8 +15,8 @@ use serde::de::DeserializeOwned;
 use zip::ZipArchive;
 
 use super::{
-    Arriving, ArrivingPhoto, BundleError, FORMAT, LEFT_OUT, LinkLine, MOST_FILES, MOST_JSON, MOST_RATIO, MOST_UNPACKED, Manifest,
-    PhotoLine, VERSION,
+    Arriving, ArrivingPhoto, ArrivingTrace, BundleError, FORMAT, LEFT_OUT, LinkLine, MOST_FILES, MOST_JSON, MOST_RATIO, MOST_TRACE,
+    MOST_UNPACKED, Manifest, PhotoLine, VERSION,
 };
 use crate::photo;
 
@@ -254,9 +254,10 @@ impl Bundle {
         let lines: Vec<PhotoLine> = reading.part(self, "photos.json")?.unwrap_or_default();
         let ramps = reading.ramps(self)?;
         let photos = reading.photos(lines);
+        let traces = reading.traces();
         let Reading { bundle_files, left_out, folder } = reading;
         let not_known = bundle_files.into_keys().map(|name| format!("{folder}/{name}")).collect();
-        Ok(Arriving { folder, session: SessionFile::read(&session), ramps, settled, photos, left_out, not_known })
+        Ok(Arriving { folder, session: SessionFile::read(&session), ramps, settled, photos, traces, left_out, not_known })
     }
 
     /// The bytes of a photo.
@@ -266,10 +267,29 @@ impl Bundle {
     pub fn photo(&mut self, photo: &ArrivingPhoto) -> Result<Vec<u8>, BundleError> {
         self.file(&photo.name, photo.at)
     }
+
+    /// Unpacks a captured wave to a place on the disk.
+    ///
+    /// # Errors
+    /// [`BundleError`] when it cannot be unpacked, or is longer than it said.
+    pub fn trace(&mut self, trace: &ArrivingTrace, to: &mut impl Write) -> Result<(), BundleError> {
+        let Some(zip) = &mut self.zip else { return Err(BundleError::Empty) };
+        let broke = |why: std::io::Error| BundleError::Damaged(format!("{}: {why}", trace.name));
+        let most = MOST_TRACE.min(self.left);
+        let size = std::io::copy(&mut zip.by_index(trace.at).map_err(damaged)?.take(most + 1), to).map_err(broke)?;
+        self.left = self.left.checked_sub(size).filter(|_| size <= most).ok_or_else(|| too_large("The zip", self.most))?;
+        Ok(())
+    }
 }
 
 fn most_of(name: &str) -> u64 {
-    if name.ends_with(".jpg") { photo::MOST_BYTES as u64 } else { MOST_JSON }
+    if name.ends_with(".jpg") {
+        photo::MOST_BYTES as u64
+    } else if name.contains("/traces/") {
+        MOST_TRACE
+    } else {
+        MOST_JSON
+    }
 }
 
 /// A name that is no plain path below where the zip lies.
@@ -312,6 +332,16 @@ impl Reading {
             }
         }
         Ok(ramps)
+    }
+
+    fn traces(&mut self) -> Vec<ArrivingTrace> {
+        let hash = |name: &str| {
+            let sha256 = name.strip_prefix("traces/")?.split('.').next()?;
+            (sha256.len() == 64 && sha256.bytes().all(|byte| byte.is_ascii_hexdigit())).then(|| sha256.to_ascii_lowercase())
+        };
+        let names: Vec<(String, String)> = self.bundle_files.keys().filter_map(|name| Some((name.clone(), hash(name)?))).collect();
+        let take = |(name, sha256): (String, String)| Some(ArrivingTrace { sha256, at: self.bundle_files.remove(&name)?, name });
+        names.into_iter().filter_map(take).collect()
     }
 
     fn photos(&mut self, lines: Vec<PhotoLine>) -> Vec<ArrivingPhoto> {

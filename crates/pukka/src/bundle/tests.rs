@@ -14,7 +14,7 @@ fn outgoing() -> Outgoing {
 fn written(amplifiers: usize) -> Vec<u8> {
     let mut zip = ShelfWriter::new(Cursor::new(Vec::new()), "2026-11-26T12:00:00Z");
     for _ in 0..amplifiers {
-        zip.add(&outgoing(), [(captioned("front"), Ok(b"not looked at here".to_vec()))]).unwrap();
+        zip.add(&outgoing(), [(captioned("front"), Ok(b"not looked at here".to_vec()))], []).unwrap();
     }
     zip.finish().unwrap().0.into_inner()
 }
@@ -73,7 +73,7 @@ fn the_order_of_the_shelf_comes_along() {
 #[test]
 fn a_photo_that_cannot_be_read_is_named_and_the_rest_goes_on() {
     let mut zip = ShelfWriter::new(Cursor::new(Vec::new()), "2026-11-26T12:00:00Z");
-    zip.add(&outgoing(), [(captioned("front"), Err("The file is gone.".into())), (captioned("back"), Ok(vec![1, 2, 3]))]).unwrap();
+    zip.add(&outgoing(), [(captioned("front"), Err("The file is gone.".into())), (captioned("back"), Ok(vec![1, 2, 3]))], []).unwrap();
     let (out, left_out) = zip.finish().unwrap();
     assert_eq!(left_out, 1);
     let bytes = out.into_inner();

@@ -1,6 +1,7 @@
 //! A shelf as a zip, written an amplifier at a time.
 
 use std::collections::BTreeMap;
+use std::fs::File;
 use std::io::{Seek, Write};
 
 use pukka_core::kernel::problem::Problem;
@@ -15,6 +16,9 @@ use super::{FORMAT, LEFT_OUT, LinkLine, Manifest, PhotoLine, VERSION};
 
 /// A photo to be written: what is said of it, and its bytes or why there are none.
 pub type OutgoingPhoto = (PhotoWords, Result<Vec<u8>, String>);
+
+/// A captured wave to be written: its hash, the ending of its name, and its file or why there is none.
+pub type OutgoingTrace = (String, &'static str, Result<File, String>);
 
 /// A zip under way. The same shelf at the same moment gives the same bytes.
 pub struct ShelfWriter<W: Write + Seek> {
@@ -36,11 +40,16 @@ impl<W: Write + Seek> ShelfWriter<W> {
         Self { zip: ZipWriter::new(out), seen: BTreeMap::new(), manifest }
     }
 
-    /// Adds an amplifier. A photo that cannot be read is named, and left out.
+    /// Adds an amplifier. A photo or a trace that cannot be read is named, and left out.
     ///
     /// # Errors
     /// When something cannot be written as JSON, or into the zip.
-    pub fn add(&mut self, outgoing: &Outgoing, photos: impl IntoIterator<Item = OutgoingPhoto>) -> std::io::Result<()> {
+    pub fn add(
+        &mut self,
+        outgoing: &Outgoing,
+        photos: impl IntoIterator<Item = OutgoingPhoto>,
+        traces: impl IntoIterator<Item = OutgoingTrace>,
+    ) -> std::io::Result<()> {
         let name = self.name(&outgoing.file.amplifier.name());
         self.json(&format!("{name}/session.json"), &outgoing.file.to_file()?)?;
         if let Some(settled) = &outgoing.settled {
@@ -62,6 +71,16 @@ impl<W: Write + Seek> ShelfWriter<W> {
         }
         if !lines.is_empty() {
             self.json(&format!("{name}/photos.json"), &lines)?;
+        }
+        for (sha256, ending, file) in traces {
+            let path = format!("{name}/traces/{sha256}.{ending}");
+            match file {
+                Ok(mut file) => {
+                    self.start(&path, CompressionMethod::Deflated)?;
+                    std::io::copy(&mut file, &mut self.zip)?;
+                }
+                Err(why) => self.manifest.left_out.push(Problem::new(path, why)),
+            }
         }
         self.manifest.folders.push(name);
         Ok(())
@@ -104,10 +123,14 @@ impl<W: Write + Seek> ShelfWriter<W> {
     }
 
     fn file(&mut self, name: &str, bytes: &[u8], how: CompressionMethod) -> std::io::Result<()> {
-        // Without a date of its own: the moment stands in shelf.json.
-        let options = SimpleFileOptions::default().compression_method(how).last_modified_time(zip::DateTime::default());
-        self.zip.start_file(name, options)?;
+        self.start(name, how)?;
         self.zip.write_all(bytes)
+    }
+
+    fn start(&mut self, name: &str, how: CompressionMethod) -> std::io::Result<()> {
+        // Without a date of its own: the moment stands in shelf.json.
+        let options = SimpleFileOptions::default().compression_method(how).last_modified_time(zip::DateTime::default()).large_file(true);
+        Ok(self.zip.start_file(name, options)?)
     }
 
     /// A folder name: the amplifier's in plain letters, numbered where two are alike.

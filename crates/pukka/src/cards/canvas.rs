@@ -124,6 +124,11 @@ impl Canvas {
         y
     }
 
+    /// A closed line, filled and drawn.
+    pub fn path(&mut self, d: &str, fill: &str, thick: f64) {
+        self.put(&format!("<path d=\"{d}\" fill=\"{fill}\" stroke=\"{fill}\" stroke-width=\"{thick}\" stroke-linejoin=\"round\"/>"));
+    }
+
     /// The fill of a bar: solid, a slanted hatch, or dots.
     pub fn bar(&mut self, (x, y): (f64, f64), (width, height): (f64, f64), track: u32) {
         let fill = match track {

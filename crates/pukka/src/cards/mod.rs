@@ -9,6 +9,7 @@ mod png;
 mod record;
 mod run;
 mod table;
+mod trace;
 mod verdict;
 
 use pukka_core::record::session::Session;
@@ -19,6 +20,7 @@ use serde::{Deserialize, Serialize};
 pub use compare::compare_card;
 pub use look::{Shape, Theme};
 pub use png::{outlined, png};
+pub use trace::{Pictured, trace_card};
 
 use canvas::Canvas;
 

@@ -115,6 +115,19 @@ const OPERATIONS: &[(&str, Right, Writes)] = &[
     ("getWorth", Look, Nothing),
     ("getMoney", Look, Nothing),
     ("setMoney", Log, Revision),
+    ("listTraces", Look, Nothing),
+    ("addTrace", Log, Outside),
+    ("getTraceProgress", Look, Nothing),
+    ("getTrace", Look, Nothing),
+    ("describeTrace", Log, Records),
+    ("removeTrace", Log, Records),
+    ("getTraceWave", Look, Nothing),
+    ("getTraceSamples", Look, Nothing),
+    ("lookAtStretch", Look, Nothing),
+    ("findScale", Look, Nothing),
+    ("previewCaptured", Look, Nothing),
+    ("logCaptured", Log, Records),
+    ("getTracePicture", Look, Nothing),
     ("listViews", Look, Nothing),
     ("saveView", Log, Records),
     ("deleteView", Log, Records),
@@ -316,7 +329,7 @@ mod tests {
         let mut document = super::super::openapi();
         for (path, item) in &mut document.paths.paths {
             // What is posted because it is long changes nothing; all else that is no GET needs more.
-            let long = ["sense-checks", "spec-tables", "loads", "previews"].iter().any(|end| path.ends_with(end));
+            let long = ["sense-checks", "spec-tables", "loads", "previews", "stretches", "scales"].iter().any(|end| path.ends_with(end));
             let get = item.get.as_ref().and_then(|operation| operation.operation_id.clone());
             for operation in operations(item).filter(|operation| operation.operation_id != get) {
                 let id = operation.operation_id.clone().unwrap_or_default();

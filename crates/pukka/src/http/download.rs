@@ -44,6 +44,11 @@ impl Download {
         self.0.path()
     }
 
+    /// The file, to be put in a place of its own.
+    pub fn into_part(self) -> Part {
+        self.0
+    }
+
     /// The file as an answer.
     pub fn response(self, kind: &'static str, name: &str) -> Result<Response, StoreError> {
         let trouble = |why| StoreError::at(self.path(), why);

@@ -6,17 +6,19 @@ use axum::extract::State as Ask;
 use axum::http::StatusCode;
 use pukka_core::instruments::{Profile, Role};
 use pukka_core::kernel::problem::Problem;
+use pukka_core::record::session::Session;
 use pukka_store::links::LinkRow;
 use pukka_store::photos::{self, Photo};
 use pukka_store::transfer::{self, Arrival};
-use pukka_store::{Author, Store, StoreError, benches, links};
+use pukka_store::whole::{self, Part};
+use pukka_store::{Author, Store, StoreError, benches, links, traces};
 use serde::{Deserialize, Serialize};
 
 use super::download::{Download, spool};
 use super::path::Query;
 use super::writing::Writing;
 use super::{ApiError, State};
-use crate::bundle::{self, Arriving, Bundle, BundleError, LinkLine, MOST_BYTES};
+use crate::bundle::{self, Arriving, ArrivingTrace, Bundle, BundleError, LinkLine, MOST_BYTES};
 use crate::photo::as_it_is_or_anew;
 use crate::sheet::runs_as_formula;
 
@@ -174,6 +176,7 @@ fn entry(tx: &pukka_store::Connection, one: &Arriving) -> Result<ArrivalView, St
                 some(read.session.runs.len(), "run"),
                 some(one.photos.len(), "photo"),
                 some(one.ramps.len(), "ramp"),
+                some(one.traces.len(), "trace"),
                 one.settled.as_ref().map(|_| "a settled verdict".to_owned()),
                 read.session.same_amplifier_as.as_ref().map(|_| "another session of an amplifier that comes with it".to_owned()),
                 namesake.then(|| "another of this name is on the shelf: it comes to stand beside it".to_owned()),
@@ -206,7 +209,7 @@ fn blank(name: &str, what: What) -> ArrivalView {
 }
 
 /// Texts that a spreadsheet would run as a formula.
-fn spreadsheet_texts(session: &pukka_core::record::session::Session) -> Vec<String> {
+fn spreadsheet_texts(session: &Session) -> Vec<String> {
     let mut places: Vec<String> = Vec::new();
     let mut look = |place: &str, text: Option<&str>| places.extend(text.filter(|text| runs_as_formula(text)).map(|_| place.to_owned()));
     let amplifier = &session.amplifier;
@@ -280,15 +283,42 @@ impl Taking<'_> {
                 Err(why) => self.left_out.push(Problem::new(format!("{}/{}", one.folder, photo.name()), why.to_string())),
             }
         }
+        let recordings = self.recordings(bundle, one, &incoming.file)?;
         let by = self.author.clone();
         let id = self.store.write(move |tx| {
             let amplifier_id = transfer::take_in(tx, &by, &incoming)?;
             transfer::take_photos(tx, &by, &amplifier_id, staged)?;
+            recordings.iter().try_for_each(|(sha256, bytes)| traces::keep_file(tx, &by, sha256, *bytes))?;
             Ok(amplifier_id)
         })?;
         self.ids.push(id);
         self.entries.push(view);
         Ok(())
+    }
+
+    /// Stages the captured waves that a session names. One that is no recording, or not the one it is named by, is left out.
+    fn recordings(&mut self, bundle: &mut Bundle, one: &Arriving, session: &Session) -> Result<Vec<(String, u64)>, ApiError> {
+        let mut staged = Vec::new();
+        let named = |trace: &&ArrivingTrace| session.traces.iter().any(|own| own.sha256.eq_ignore_ascii_case(&trace.sha256));
+        for trace in one.traces.iter().filter(named) {
+            let part = Part::beside(&self.store.folder().join("trace"));
+            let trouble = |why| StoreError::at(part.path(), why);
+            let mut file = whole::new_file(part.path()).map_err(trouble)?;
+            bundle.trace(trace, &mut file)?;
+            let bytes = file.metadata().map_err(trouble)?.len();
+            let mut left_out = |says: String| self.left_out.push(Problem::new(format!("{}/traces/{}", one.folder, trace.sha256), says));
+            if let Err(why) = pukka_capture::open(part.path()) {
+                left_out(why.to_string());
+                continue;
+            }
+            let sha256 = self.store.files().keep_trace(part)?;
+            if sha256 == trace.sha256 {
+                staged.push((sha256, bytes));
+            } else {
+                left_out("It is not the recording that it is named by.".into());
+            }
+        }
+        Ok(staged)
     }
 
     /// Adds bench profiles that are not here by their names and, when asked, links of tasks that have none. Gives the links.

@@ -36,6 +36,7 @@ mod signature;
 mod site;
 mod stand_in;
 mod tones;
+mod traces;
 mod transfer;
 mod undo;
 mod upkeep;
@@ -71,6 +72,7 @@ pub use error::ApiError;
 pub use events::Changes;
 pub use importing::Importing;
 
+use crate::captures::Captures;
 use crate::clock::Clock;
 use crate::live::Driving;
 use crate::sessions::Sessions;
@@ -92,6 +94,8 @@ pub struct State {
     pub importing: Importing,
     /// Extent of access.
     pub reach: Reach,
+    /// Recordings as they were looked at last.
+    pub captures: Captures,
     /// Sessions as they were loaded last.
     pub sessions: Sessions,
     /// Permits: every computation takes one.
@@ -211,6 +215,16 @@ fn api() -> OpenApiRouter<State> {
         .routes(routes!(compare::get_worth))
         .routes(routes!(compare::get_money, compare::set_money))
         .routes(routes!(views::list, views::save))
+        .routes(routes!(traces::kept::list, traces::kept::add))
+        .routes(routes!(traces::kept::progress))
+        .routes(routes!(traces::look::get, traces::kept::describe, traces::kept::remove))
+        .routes(routes!(traces::look::wave))
+        .routes(routes!(traces::look::samples))
+        .routes(routes!(traces::look::stretch))
+        .routes(routes!(traces::look::scale))
+        .routes(routes!(traces::log::preview))
+        .routes(routes!(traces::log::log))
+        .routes(routes!(traces::picture::get))
         .routes(routes!(views::delete))
         .routes(routes!(several::mark))
         .routes(routes!(signature::mark, signature::set_mark, signature::delete_mark))

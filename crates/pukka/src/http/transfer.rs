@@ -15,6 +15,7 @@ use super::download::Download;
 use super::path::{Path, Query};
 use super::{ApiError, State};
 use crate::bundle::{LinkLine, OutgoingPhoto, ShelfWriter};
+use crate::captures;
 
 fn attachment(kind: &'static str, name: &str, bytes: Vec<u8>) -> Response {
     let headers = [(header::CONTENT_TYPE, kind.to_owned()), (header::CONTENT_DISPOSITION, format!("attachment; filename=\"{name}\""))];
@@ -96,7 +97,9 @@ fn export(store: &Store, kind: Audience, only: Option<&[String]>, at: &str) -> R
         let mut rows = Some(rows);
         for outgoing in sessions {
             let photos = rows.take().into_iter().flatten().map(|row| photo(store, &row));
-            zip.add(&outgoing.for_audience(kind), photos).map_err(trouble)?;
+            let mut outgoing = outgoing.for_audience(kind);
+            let traces = captures::outgoing(store.files(), &mut outgoing.file, kind == Audience::Shared);
+            zip.add(&outgoing, photos, traces).map_err(trouble)?;
         }
     }
     if kind == Audience::Full && only.is_none() {

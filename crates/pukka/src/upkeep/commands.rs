@@ -15,9 +15,10 @@ pub fn backup(data: &Path, to: &Path) -> anyhow::Result<()> {
     let made = back_up(data, to, &Timestamp::now().to_string())?;
     let (manifest, missing) = (&made.manifest, made.manifest.missing.len());
     let mb = made.bytes as f64 / 1e6;
-    println!("{}: {} amplifiers, {} photos, {mb:.1} MB", to.display(), manifest.amplifiers, manifest.photos.len());
+    let (photos, traces) = (manifest.photos.len(), manifest.traces.len());
+    println!("{}: {} amplifiers, {photos} photos, {traces} traces, {mb:.1} MB", to.display(), manifest.amplifiers);
     if missing > 0 {
-        eprintln!("Warning: {missing} photos could not be read and are not in it; pukka check names them.");
+        eprintln!("Warning: {missing} files could not be read and are not in it; pukka check names them.");
     }
     Ok(())
 }
@@ -56,7 +57,7 @@ pub fn check(data: &Path, json: bool, repair: bool) -> anyhow::Result<i32> {
 }
 
 fn words(report: &CheckReport) -> String {
-    let mut lines = vec![format!("{} sessions and {} photos were read.", report.sessions, report.photos)];
+    let mut lines = vec![format!("{} sessions, {} photos and {} traces were read.", report.sessions, report.photos, report.traces)];
     for finding in &report.findings {
         let end = if finding.mended { "Mended." } else { finding.advice.as_str() };
         lines.push(format!("- {} {end}", finding.says));

@@ -1,14 +1,16 @@
 //! Dated copies, made by themselves: beside the records, and in a second folder where one is set.
 
-use std::fs;
+use std::fs::{self, File};
+use std::io::Write as _;
 use std::path::{Path, PathBuf};
 
 use jiff::{SignedDuration, Timestamp};
+use pukka_store::Kept;
 use pukka_store::upkeep::copy_database;
 use pukka_store::whole::{self, Part};
 
 use super::thinning::kept;
-use super::{Entry, Manifest, UpkeepError, UpkeepSettings, entry_of, photo_in};
+use super::{Entry, Manifest, UpkeepError, UpkeepSettings, entry_of, hashed};
 
 /// Time between two copies that are made by themselves.
 const EVERY: SignedDuration = SignedDuration::from_hours(20);
@@ -107,7 +109,9 @@ fn free_name(place: &Path, now: Timestamp) -> String {
 fn copy_into(folder: &Path, place: &Path, now: Timestamp) -> Result<Option<Copy>, UpkeepError> {
     let trouble = |why| UpkeepError::file(place, why);
     whole::folder(place).map_err(trouble)?;
-    whole::folder(&place.join("photos")).map_err(trouble)?;
+    for kept in Kept::ALL {
+        whole::folder(&place.join(kept.folder())).map_err(trouble)?;
+    }
     let name = free_name(place, now);
     let database = place.join(format!("{name}.sqlite"));
     let part = Part::beside(&database);
@@ -117,11 +121,9 @@ fn copy_into(folder: &Path, place: &Path, now: Timestamp) -> Result<Option<Copy>
     if before.first().is_some_and(|last| last.manifest.database.sha256 == manifest.database.sha256 && last.manifest.missing.is_empty()) {
         return Ok(None);
     }
-    for sha256 in copied.photos {
-        match copy_photo(folder, place, &sha256)? {
-            Some(entry) => manifest.photos.push(entry),
-            None => manifest.missing.push(sha256),
-        }
+    for (kept, sha256) in copied.files {
+        let entry = copy_file(folder, place, kept, &sha256)?;
+        manifest.note(kept, sha256, entry);
     }
     part.finish(&database).map_err(trouble)?;
     // Last: a copy without its manifest is none.
@@ -132,21 +134,27 @@ fn copy_into(folder: &Path, place: &Path, now: Timestamp) -> Result<Option<Copy>
     Ok(Some(Copy { at: now, path, manifest }))
 }
 
-/// Copies a photo once for all copies; nothing when it cannot be read, or is not what was kept.
-fn copy_photo(folder: &Path, place: &Path, sha256: &str) -> Result<Option<Entry>, UpkeepError> {
-    let to = photo_in(place, sha256);
+/// Copies a file once for all copies; nothing when it cannot be read, or is not what was kept.
+fn copy_file(folder: &Path, place: &Path, kept: Kept, sha256: &str) -> Result<Option<Entry>, UpkeepError> {
+    let to = kept.path(place, sha256)?;
     if let Ok(meta) = fs::metadata(&to) {
         return Ok(Some(Entry { sha256: sha256.to_owned(), bytes: meta.len() }));
     }
-    let Ok(bytes) = fs::read(photo_in(folder, sha256)) else { return Ok(None) };
-    if pukka_store::Files::hash(&bytes) != sha256 {
-        return Ok(None);
-    }
-    whole::write(&to, &bytes).map_err(|why| UpkeepError::file(&to, why))?;
-    Ok(Some(Entry { sha256: sha256.to_owned(), bytes: bytes.len() as u64 }))
+    let Ok(from) = File::open(kept.path(folder, sha256)?) else { return Ok(None) };
+    let trouble = |why| UpkeepError::file(&to, why);
+    let part = Part::beside(&to);
+    let mut file = whole::new_file(part.path()).map_err(trouble)?;
+    let copied = hashed(from, |_| None, |block| file.write_all(block).map_err(|why| Some(trouble(why))));
+    let entry = match copied {
+        Ok(entry) if entry.sha256 == sha256 => entry,
+        Ok(_) | Err(None) => return Ok(None),
+        Err(Some(why)) => return Err(why),
+    };
+    file.sync_all().and_then(|()| part.finish(&to)).map_err(trouble)?;
+    Ok(Some(entry))
 }
 
-/// Lets copies go that are no longer kept, and photos that none of the others names.
+/// Lets copies go that are no longer kept, and files that none of the others names.
 fn thin(place: &Path) {
     let all = listed(place);
     let keep = kept(&all.iter().map(|copy| copy.at).collect::<Vec<_>>());
@@ -165,12 +173,15 @@ fn thin(place: &Path) {
             let _ = fs::remove_file(path);
         }
     }
-    let named: std::collections::BTreeSet<&str> =
-        stay.iter().flat_map(|copy| &copy.manifest.photos).map(|photo| photo.sha256.as_str()).collect();
-    for entry in fs::read_dir(place.join("photos")).into_iter().flatten().flatten() {
-        let name = entry.file_name();
-        if name.to_str().and_then(|name| name.strip_suffix(".jpg")).is_some_and(|sha256| !named.contains(sha256)) {
-            let _ = fs::remove_file(entry.path());
+    let named: std::collections::BTreeSet<String> =
+        stay.iter().flat_map(|copy| copy.manifest.files()).map(|(kept, entry)| kept.name(&entry.sha256)).collect();
+    for kept in Kept::ALL {
+        for entry in fs::read_dir(place.join(kept.folder())).into_iter().flatten().flatten() {
+            let name = entry.file_name().to_string_lossy().into_owned();
+            // What is being written has no name of its own yet.
+            if !name.ends_with(".part") && !named.contains(&format!("{}/{name}", kept.folder())) {
+                let _ = fs::remove_file(entry.path());
+            }
         }
     }
 }

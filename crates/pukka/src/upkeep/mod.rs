@@ -1,14 +1,15 @@
 //! Upkeep of a data folder: backups, dated copies, restore, check.
 //!
-//! A backup is a manifest, the database, and photos by their hashes. In one file it is a zip:
+//! A backup is a manifest, the database, and photos and traces by their hashes. In one file it is a zip:
 //!
 //! ```text
 //! backup.json            what is in it, each with its hash
 //! pukka.sqlite           the database at one moment
 //! photos/<sha256>.jpg
+//! traces/<sha256>
 //! ```
 //!
-//! Dated copies share their photos: `backups/<moment>.json`, `backups/<moment>.sqlite`, `backups/photos/<sha256>.jpg`.
+//! Dated copies share their photos and traces: `backups/<moment>.json`, `backups/<moment>.sqlite`, `backups/photos/<sha256>.jpg`.
 
 mod by_itself;
 pub mod commands;
@@ -22,8 +23,8 @@ use std::fs::File;
 use std::io::Read;
 use std::path::{Path, PathBuf};
 
-use pukka_store::StoreError;
 use pukka_store::upkeep::DATABASE;
+use pukka_store::{Kept, StoreError};
 use serde::{Deserialize, Serialize};
 use sha2::{Digest as _, Sha256};
 use thiserror::Error;
@@ -65,7 +66,10 @@ pub struct Manifest {
     pub database: Entry,
     /// Photos.
     pub photos: Vec<Entry>,
-    /// Hashes of photos that could not be read when it was made.
+    /// Captured waves.
+    #[serde(default)]
+    pub traces: Vec<Entry>,
+    /// Hashes of files that could not be read when it was made.
     #[serde(default)]
     pub missing: Vec<String>,
 }
@@ -73,8 +77,8 @@ pub struct Manifest {
 impl Manifest {
     fn new(made_at: String, schema: usize, amplifiers: usize, database: Entry) -> Self {
         let program = env!("CARGO_PKG_VERSION").to_owned();
-        let (photos, missing) = (Vec::new(), Vec::new());
-        Self { format: FORMAT.into(), version: VERSION, made_at, program, schema, amplifiers, database, photos, missing }
+        let (format, photos, traces, missing) = (FORMAT.into(), Vec::new(), Vec::new(), Vec::new());
+        Self { format, version: VERSION, made_at, program, schema, amplifiers, database, photos, traces, missing }
     }
 
     fn read(bytes: &[u8]) -> Result<Self, UpkeepError> {
@@ -89,7 +93,21 @@ impl Manifest {
     /// No path is made of anything but a hash.
     fn names_are_hashes(&self) -> bool {
         let is_hash = |entry: &Entry| entry.sha256.len() == 64 && entry.sha256.bytes().all(|byte| byte.is_ascii_hexdigit());
-        is_hash(&self.database) && self.photos.iter().all(is_hash)
+        is_hash(&self.database) && self.files().all(|(_, entry)| is_hash(entry))
+    }
+
+    /// Files beside the database.
+    fn files(&self) -> impl Iterator<Item = (Kept, &Entry)> {
+        self.photos.iter().map(|entry| (Kept::Photo, entry)).chain(self.traces.iter().map(|entry| (Kept::Trace, entry)))
+    }
+
+    /// Notes a file, or that it could not be read.
+    fn note(&mut self, kept: Kept, sha256: String, entry: Option<Entry>) {
+        match (kept, entry) {
+            (Kept::Photo, Some(entry)) => self.photos.push(entry),
+            (Kept::Trace, Some(entry)) => self.traces.push(entry),
+            (_, None) => self.missing.push(sha256),
+        }
     }
 }
 
@@ -150,11 +168,6 @@ fn hashed<E>(
 fn entry_of(path: &Path) -> Result<Entry, UpkeepError> {
     let trouble = |why| UpkeepError::file(path, why);
     hashed(File::open(path).map_err(trouble)?, trouble, |_| Ok(()))
-}
-
-/// Path of a photo in a folder.
-fn photo_in(folder: &Path, sha256: &str) -> PathBuf {
-    folder.join("photos").join(format!("{sha256}.jpg"))
 }
 
 /// Names that the database has in a folder: itself, and what SQLite keeps beside it.

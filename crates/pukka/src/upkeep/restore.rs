@@ -4,12 +4,12 @@ use std::fs::{self, File};
 use std::io::{Read, Write as _};
 use std::path::{Path, PathBuf};
 
-use pukka_store::StoreError;
 use pukka_store::upkeep::{FolderLock, verify_database};
 use pukka_store::whole::{self, Part, sync_folder};
+use pukka_store::{Kept, StoreError};
 use zip::ZipArchive;
 
-use super::{DATABASE, Entry, MANIFEST, Manifest, UpkeepError, database_files, hashed, photo_in};
+use super::{DATABASE, Entry, MANIFEST, Manifest, UpkeepError, database_files, hashed};
 
 /// A backup that was put back.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -23,7 +23,7 @@ pub struct Restored {
 /// A backup, as it lies on the disk.
 enum Source {
     Zip(Box<ZipArchive<File>>),
-    /// A dated copy: its database, and the folder of its photos.
+    /// A dated copy: its database, and the folder of its files.
     Dated(PathBuf, PathBuf),
 }
 
@@ -50,7 +50,7 @@ impl Source {
                 checked(from, name, entry, to)
             }
             Self::Dated(database, place) => {
-                let from = if name == DATABASE { database.clone() } else { photo_in(place, &entry.sha256) };
+                let from = if name == DATABASE { database.clone() } else { place.join(name) };
                 let file = File::open(&from).map_err(|why| UpkeepError::Damaged(format!("{} cannot be read: {why}", from.display())))?;
                 checked(file, name, entry, to)
             }
@@ -82,18 +82,21 @@ pub fn restore(file: &Path, folder: &Path, now: jiff::Timestamp) -> Result<Resto
         let path = path.to_owned();
         move |why| UpkeepError::file(&path, why)
     };
-    fs::create_dir_all(fresh.path().join("photos")).map_err(trouble(fresh.path()))?;
+    for kept in Kept::ALL {
+        fs::create_dir_all(fresh.path().join(kept.folder())).map_err(trouble(fresh.path()))?;
+    }
     source.unpack(DATABASE, &manifest.database, &fresh.path().join(DATABASE))?;
-    for photo in &manifest.photos {
-        let to = photo_in(fresh.path(), &photo.sha256);
-        source.unpack(&format!("photos/{}.jpg", photo.sha256), photo, &to)?;
+    for (kept, entry) in manifest.files() {
+        source.unpack(&kept.name(&entry.sha256), entry, &kept.path(fresh.path(), &entry.sha256)?)?;
     }
     verify_database(&fresh.path().join(DATABASE)).map_err(|why| match why {
         StoreError::Damaged { says, .. } => UpkeepError::Damaged(format!("its database: {says}")),
         other => other.into(),
     })?;
-    let photos = fresh.path().join("photos");
-    sync_folder(&photos).map_err(trouble(&photos))?;
+    for kept in Kept::ALL {
+        let files = fresh.path().join(kept.folder());
+        sync_folder(&files).map_err(trouble(&files))?;
+    }
     sync_folder(fresh.path()).map_err(trouble(fresh.path()))?;
     if folder.join(DATABASE).is_file() {
         lock.hold(folder, &folder.join(DATABASE))?;
@@ -105,20 +108,21 @@ pub fn restore(file: &Path, folder: &Path, now: jiff::Timestamp) -> Result<Resto
 /// Moves what is there aside, and the new in its place; moves it back when that fails.
 fn replace(folder: &Path, fresh: &Path, now: jiff::Timestamp) -> Result<Option<PathBuf>, UpkeepError> {
     let aside = folder.join(format!("before-restore-{}", now.strftime("%Y-%m-%dT%H%M%SZ")));
-    let old: Vec<PathBuf> = database_files(folder).into_iter().chain([folder.join("photos")]).filter(|path| path.exists()).collect();
+    let files = Kept::ALL.map(|kept| folder.join(kept.folder()));
+    let old: Vec<PathBuf> = database_files(folder).into_iter().chain(files).filter(|path| path.exists()).collect();
     let renamed = |from: &Path, to: &Path| fs::rename(from, to).map_err(|why| UpkeepError::file(from, why));
     if !old.is_empty() {
         fs::create_dir(&aside).map_err(|why| UpkeepError::file(&aside, why))?;
     }
     let mut moved: Vec<(PathBuf, PathBuf)> = Vec::new();
     let mut go = || -> Result<(), UpkeepError> {
-        // Photos first, the database last: cut off in between, the folder is one without records, which is not taken for a new shelf.
+        // Files first, the database last: cut off in between, the folder is one without records, which is not taken for a new shelf.
         for from in old.iter().rev() {
             let to = aside.join(from.file_name().unwrap_or_default());
             renamed(from, &to)?;
             moved.push((from.clone(), to));
         }
-        for name in ["photos", DATABASE] {
+        for name in Kept::ALL.map(Kept::folder).into_iter().chain([DATABASE]) {
             let to = folder.join(name);
             renamed(&fresh.join(name), &to)?;
             moved.push((fresh.join(name), to));

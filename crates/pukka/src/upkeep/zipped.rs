@@ -9,7 +9,7 @@ use pukka_store::whole::{self, Part};
 use zip::write::SimpleFileOptions;
 use zip::{CompressionMethod, ZipWriter};
 
-use super::{DATABASE, Entry, MANIFEST, Manifest, UpkeepError, entry_of, photo_in};
+use super::{DATABASE, MANIFEST, Manifest, UpkeepError, entry_of};
 
 /// A backup that was made.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -51,15 +51,16 @@ fn write(folder: &Path, out: impl Write + Seek, to: &Path, made_at: &str) -> Res
     zip.start_file(DATABASE, deflated).map_err(trouble)?;
     let mut database = File::open(copy.path()).map_err(|why| UpkeepError::file(copy.path(), why))?;
     std::io::copy(&mut database, &mut zip).map_err(|why| UpkeepError::file(to, why))?;
-    for sha256 in copied.photos {
-        match std::fs::read(photo_in(folder, &sha256)) {
-            Ok(bytes) if pukka_store::Files::hash(&bytes) == sha256 => {
-                zip.start_file(format!("photos/{sha256}.jpg"), stored).map_err(trouble)?;
-                zip.write_all(&bytes).map_err(|why| UpkeepError::file(to, why))?;
-                manifest.photos.push(Entry { sha256, bytes: bytes.len() as u64 });
-            }
-            _ => manifest.missing.push(sha256),
+    for (kept, sha256) in copied.files {
+        // Looked at before it is written: a zip takes nothing back.
+        let path = kept.path(folder, &sha256)?;
+        let entry = entry_of(&path).ok().filter(|entry| entry.sha256 == sha256);
+        if entry.is_some() {
+            zip.start_file(kept.name(&sha256), stored).map_err(trouble)?;
+            let copied = File::open(&path).and_then(|mut file| std::io::copy(&mut file, &mut zip));
+            copied.map_err(|why| UpkeepError::file(to, why))?;
         }
+        manifest.note(kept, sha256, entry);
     }
     zip.start_file(MANIFEST, deflated).map_err(trouble)?;
     let json = serde_json::to_vec_pretty(&manifest).map_err(|why| UpkeepError::file(to, why.into()))?;

@@ -1276,6 +1276,168 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sessions/{id}/traces": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Traces of a session. */
+        get: operations["listTraces"];
+        put?: never;
+        /**
+         * Keeps a recording with a session: WAV, FLAC, AIFF, CAF or the CSV of an oscilloscope as the body. It is read through first: one that
+         *     cannot be read whole is refused with the place, and nothing of it is kept. The same recording twice is one.
+         */
+        post: operations["addTrace"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sessions/{id}/traces/{sha256}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A trace with its stretches and doubts. It is passed over once; a long one takes seconds, and whoever leaves ends that. */
+        get: operations["getTrace"];
+        /** Says what the channels of a trace are: output, supply, generator; their scales, and which meter gave them. */
+        put: operations["describeTrace"];
+        post?: never;
+        /** Removes a trace from its session; undo brings it back. One that backs a run stays. */
+        delete: operations["removeTrace"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sessions/{id}/traces/{sha256}/pictures/{file}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A stretch as a card: `trace.svg` or `trace.png`. */
+        get: operations["getTracePicture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sessions/{id}/traces/{sha256}/previews": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a stretch would be as a run of a place: its readings and its power, or why it is none. Nothing is logged. */
+        post: operations["previewCaptured"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sessions/{id}/traces/{sha256}/runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Logs a stretch as a run of a place, or as a second meter of one that was typed by hand. The trace is its evidence. */
+        post: operations["logCaptured"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sessions/{id}/traces/{sha256}/samples": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Samples of every channel as little-endian floats, channel behind channel, in the unit of the file; fewer where it ends. */
+        get: operations["getTraceSamples"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sessions/{id}/traces/{sha256}/scales": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The scale of a channel by what a meter read over a stretch. Nothing is changed. */
+        post: operations["findScale"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sessions/{id}/traces/{sha256}/stretches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A stretch as it was cut, or between ends that somebody moved: figures, spectrum, one cycle, onset, corners. */
+        post: operations["lookAtStretch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sessions/{id}/traces/{sha256}/wave": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The wave for a screen: little-endian floats, channel behind channel; of each piece its lowest and its highest sample and its rms,
+         *     in the unit of the file.
+         */
+        get: operations["getTraceWave"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sessions/{id}/verdict": {
         parameters: {
             query?: never;
@@ -1411,6 +1573,23 @@ export interface paths {
         };
         /** A test tone as a WAV file. */
         get: operations["getTone"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/traces/progress": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How far the recording is read that was asked for last: a long one takes seconds. */
+        get: operations["getTraceProgress"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1558,6 +1737,19 @@ export interface components {
             is_read_only: boolean;
             /** @description Listens beyond this machine: anyone on its network can read and write, and drive the bench. */
             on_network: boolean;
+        };
+        /** @description Content above the audio band. */
+        AboveBand: {
+            /**
+             * Format: double
+             * @description Strongest frequency.
+             */
+            hz: number;
+            /**
+             * Format: double
+             * @description Rms.
+             */
+            rms: number;
         };
         /** @description A check that the reviewer settled by accepting it. */
         Acceptance: {
@@ -1901,6 +2093,19 @@ export interface components {
             /** @description By name. */
             benches: components["schemas"]["BenchView"][];
         };
+        /** @description A boost: where a response stands highest above its passband. */
+        Boost: {
+            /**
+             * Format: double
+             * @description Height above the passband.
+             */
+            db: number;
+            /**
+             * Format: double
+             * @description Centre.
+             */
+            hz: number;
+        };
         /** @description A load that can be made, for each output alike. */
         Build: {
             continuous_w?: components["schemas"]["Figure"] | null;
@@ -1948,6 +2153,40 @@ export interface components {
             rated_c?: components["schemas"]["Celsius"] | null;
             rated_v?: components["schemas"]["RatedVolts"] | null;
             uf?: components["schemas"]["Microfarads"] | null;
+        };
+        /** @description What it would be. */
+        CapturedPreview: {
+            /** @description Readings, as a line. */
+            line?: string | null;
+            power?: components["schemas"]["Figure"] | null;
+            /** @description Runs of this place and mode that were typed by hand: it can be a second meter of one of them. */
+            typed: components["schemas"]["TypedRun"][];
+            /** @description Why it is no such run; nothing when it is one. */
+            unfit?: string | null;
+        };
+        /** @description A run that was logged of a trace. */
+        CapturedRun: {
+            /** @description Id. */
+            id: string;
+            /** @description Readings, as a line. */
+            line: string;
+            /** @description Place: "2 Ω, dynamic". */
+            place: string;
+            /** @description Went past a gate without a reason, and stays out of the verdict. */
+            ungated: boolean;
+        };
+        /** @description A stretch as a run of a place. */
+        CapturedToLog: {
+            /** @description The stretch, of any of the outputs: the others at the same time come along. */
+            cut: components["schemas"]["CutView"];
+            /** @description Happened already, past a gate: log it, keep it out of the verdict until a reason is given. */
+            happened?: boolean;
+            /** @description Mode of the run. */
+            mode: components["schemas"]["Mode"];
+            /** @description Key of the rung. */
+            rung: string;
+            /** @description A run of this id was typed by hand already: the trace is a second meter of it. */
+            second_of?: string | null;
         };
         /** @description A card, without its drawing. */
         CardView: {
@@ -2031,6 +2270,24 @@ export interface components {
          * @description temperature, °C
          */
         Celsius: number;
+        /** @description Point where a ramp first crosses the limit and stays past it. */
+        Certified: {
+            /**
+             * Format: double
+             * @description Seconds from the start.
+             */
+            at_s: number;
+            /**
+             * Format: double
+             * @description Watts, when the load is known.
+             */
+            power_w?: number | null;
+            /**
+             * Format: double
+             * @description Rms there.
+             */
+            rms: number;
+        };
         /** @description A change of the records. */
         Change: {
             /** @description The amplifiers it concerns; none when it may concerns anything. */
@@ -2046,6 +2303,50 @@ export interface components {
             comparison: components["schemas"]["Comparison"];
             /** @description All of it in a sentence. */
             says: string;
+        };
+        /**
+         * @description Subject of a channel.
+         * @enum {string}
+         */
+        ChannelKind: "output" | "supply-volts" | "supply-amps" | "generator" | "unused";
+        /** @description A channel. */
+        ChannelReport: {
+            /** @description From 1. */
+            channel: number;
+            /**
+             * Format: double
+             * @description Mean of all of it.
+             */
+            dc: number;
+            /** @description Quantity of the channel. */
+            kind: components["schemas"]["ChannelKind"];
+            /** @description Place where it touches the file's full scale. */
+            over_range: components["schemas"]["OverRange"][];
+            /**
+             * Format: double
+             * @description Largest sample either way.
+             */
+            peak: number;
+            /** @description Bursts of one kind, averaged. */
+            repeats: components["schemas"]["RepeatedBursts"][];
+            response?: components["schemas"]["Response"] | null;
+            /**
+             * Format: double
+             * @description Rms about that.
+             */
+            rms: number;
+            /**
+             * Format: double
+             * @description Units per unit of the file.
+             */
+            scale: number;
+            /**
+             * Format: double
+             * @description ±, as a ratio.
+             */
+            scale_u_ratio: number;
+            /** @description Stretches, in order. */
+            stretches: components["schemas"]["Stretch"][];
         };
         /** @description A check that fired. */
         Check: {
@@ -2361,6 +2662,25 @@ export interface components {
             /** @description Photos in it. */
             photos: number;
         };
+        /** @description A corner of a response, against the control that is said to make it. */
+        CornerSaid: {
+            /**
+             * Format: double
+             * @description Where it was found.
+             */
+            corner_hz: number;
+            /** @description Which: high-pass or low-pass. */
+            kind: components["schemas"]["ControlKind"];
+            /** @description In a sentence. */
+            says: string;
+            /**
+             * Format: double
+             * @description Slope beyond it.
+             */
+            slope_db_octave?: number | null;
+            /** @description Whether a control of the amplifier reaches there; nothing where it is said to have none. */
+            within?: boolean | null;
+        };
         /** @description A line that takes the place of another. */
         Correction: {
             /** @description The line as it should have been. */
@@ -2372,6 +2692,36 @@ export interface components {
         CutDone: {
             /** @description In a sentence. */
             says: string;
+        };
+        /** @description A stretch of a channel: as it was cut, or between ends that somebody moved. */
+        CutView: {
+            /** @description The channel, from 0. */
+            channel: number;
+            /**
+             * Format: double
+             * @description Seconds from the start.
+             */
+            from_s: number;
+            /** @description Kind of stretch. */
+            kind: components["schemas"]["StretchKind"];
+            /**
+             * Format: double
+             * @description Behind its end.
+             */
+            to_s: number;
+        };
+        /** @description A cycle of a burst. */
+        Cycle: {
+            /**
+             * Format: double
+             * @description Largest value either way.
+             */
+            peak: number;
+            /**
+             * Format: double
+             * @description Rms.
+             */
+            rms: number;
         };
         /** @description A burst of counted cycles: its first and its last cycle were read. A single one is one reading. */
         Cycles: {
@@ -2413,6 +2763,30 @@ export interface components {
             place?: string | null;
             rated_a?: components["schemas"]["Amps"] | null;
         };
+        /** @description A doubt about a stretch of time. */
+        Doubt: {
+            /** @description The channel, from 1. */
+            channel: number;
+            /** @description Kind of doubt. */
+            code: components["schemas"]["DoubtCode"];
+            /**
+             * Format: double
+             * @description Seconds from the start.
+             */
+            from_s: number;
+            /** @description In a sentence. */
+            says: string;
+            /**
+             * Format: double
+             * @description Behind its end.
+             */
+            to_s: number;
+        };
+        /**
+         * @description Subject of a doubt.
+         * @enum {string}
+         */
+        DoubtCode: "over-range" | "dropout" | "hum" | "too-short" | "floor" | "polarity" | "aliased";
         /** @description The sense-check with its picture, drawn. */
         DrawnSense: {
             /** @description The fuse picture, when there is one. */
@@ -3173,6 +3547,29 @@ export interface components {
          * @description level, dB
          */
         Level: number;
+        /** @description A window of a ramp, or one step of a staircase. */
+        LevelPoint: {
+            /**
+             * Format: double
+             * @description Middle, seconds from the start.
+             */
+            at_s: number;
+            /**
+             * Format: double
+             * @description Watts, when the load is known.
+             */
+            power_w?: number | null;
+            /**
+             * Format: double
+             * @description Rms.
+             */
+            rms: number;
+            /**
+             * Format: double
+             * @description Distortion and noise.
+             */
+            thd_n_ratio?: number | null;
+        };
         /** @description A level of a run by level steps. */
         LevelStep: {
             current_a?: components["schemas"]["Amps"] | null;
@@ -3559,6 +3956,28 @@ export interface components {
             /** @description Reason. */
             reason: string;
         };
+        /** @description A meter's reading over a stretch. */
+        MeterRead: {
+            /** @description The channel, from 0. */
+            channel: number;
+            /**
+             * Format: double
+             * @description Seconds from the start.
+             */
+            from_s: number;
+            /** @description What it is a channel of: true rms of an output, the mean of a supply. */
+            kind: components["schemas"]["ChannelKind"];
+            /**
+             * Format: double
+             * @description What the meter read.
+             */
+            reading: number;
+            /**
+             * Format: double
+             * @description Behind its end.
+             */
+            to_s: number;
+        };
         /** @description A second meter against the first. */
         MeterRow: {
             /**
@@ -3654,6 +4073,15 @@ export interface components {
              */
             revision: number;
         };
+        /** @description A figure by its name. */
+        NamedFigure: {
+            /** @description The figure. */
+            figure: components["schemas"]["Figure"];
+            /** @description Name: "Sustained, last cycle". */
+            name: string;
+            /** @description Past the limit. */
+            past_limit: boolean;
+        };
         /** @description Derivation of figures of one kind. */
         Note: {
             /** @description A line a figure. */
@@ -3694,6 +4122,16 @@ export interface components {
          * @description load, Ω
          */
         Ohms: number;
+        /** @description Onset of clipping of an output. */
+        Onset: {
+            /** @description How it was found, in a sentence. */
+            says: string;
+            /**
+             * Format: double
+             * @description Volts rms where it begins.
+             */
+            volts_rms: number;
+        };
         /** @description Statement that opens the gates before a run. */
         Opening: {
             /** @description Person who says so. */
@@ -3745,6 +4183,19 @@ export interface components {
             volts_pp: components["schemas"]["VoltsPeakToPeak"] | null;
             /** @default null */
             volts_rms: components["schemas"]["VoltsRms"] | null;
+        };
+        /** @description A stretch of time that touches full scale. */
+        OverRange: {
+            /**
+             * Format: double
+             * @description Seconds from the start.
+             */
+            from_s: number;
+            /**
+             * Format: double
+             * @description Behind its end.
+             */
+            to_s: number;
         };
         /**
          * @description The word over all.
@@ -4252,11 +4703,99 @@ export interface components {
             /** @description Action taken. */
             what: string;
         };
+        /** @description Bursts of one kind that were played again and again: their means. */
+        RepeatedBursts: {
+            /** @description Number. */
+            count: number;
+            /**
+             * Format: int32
+             * @description Whole cycles of each.
+             */
+            cycles: number;
+            /**
+             * Format: double
+             * @description Last against first, by those means.
+             */
+            droop_db?: number | null;
+            /** @description Mean of their first cycles. */
+            first: components["schemas"]["Cycle"];
+            /**
+             * Format: double
+             * @description Mean frequency.
+             */
+            frequency_hz: number;
+            /** @description Mean of their last cycles. */
+            last: components["schemas"]["Cycle"];
+            /**
+             * Format: double
+             * @description Mean of their peaks.
+             */
+            peak: number;
+            /**
+             * Format: double
+             * @description Mean watts, when the load is known.
+             */
+            power_w?: number | null;
+            /**
+             * Format: double
+             * @description Root of the mean square.
+             */
+            rms: number;
+            /**
+             * Format: double
+             * @description Largest against smallest rms of them.
+             */
+            spread_db: number;
+        };
         /**
          * @description The one of several runs of one kind is used.
          * @enum {string}
          */
         Repeats: "best" | "first" | "mean";
+        /** @description Magnitude against frequency. */
+        Response: {
+            boost?: components["schemas"]["Boost"] | null;
+            /**
+             * Format: double
+             * @description Frequency where it is 3 dB down at the high end.
+             */
+            high_corner_hz?: number | null;
+            /**
+             * Format: double
+             * @description Slope above that.
+             */
+            high_slope_db_octave?: number | null;
+            /**
+             * Format: double
+             * @description Frequency where it is 3 dB down at the low end.
+             */
+            low_corner_hz?: number | null;
+            /**
+             * Format: double
+             * @description Slope below that.
+             */
+            low_slope_db_octave?: number | null;
+            /** @description In order of frequency. */
+            points: components["schemas"]["ResponsePoint"][];
+        };
+        /** @description A frequency of a response. */
+        ResponsePoint: {
+            /**
+             * Format: double
+             * @description Share of the output's power that follows the generator, 0 to 1; nothing without a generator.
+             */
+            coherence?: number | null;
+            /**
+             * Format: double
+             * @description Decibels of 1 kHz, or of the generator.
+             */
+            db: number;
+            /**
+             * Format: double
+             * @description Frequency.
+             */
+            hz: number;
+        };
         /** @description Whether the next run may start. */
         Rest: {
             /** @description Doubts that stand against a start: seconds left, a supply that moves, heat. A supply that nobody read is not among it. */
@@ -4519,6 +5058,19 @@ export interface components {
             sag: components["schemas"]["Figure"];
             /** @description Wiring, in words. */
             wiring: string;
+        };
+        /** @description A scale that follows from it. */
+        ScaleFound: {
+            /**
+             * Format: double
+             * @description How far the scale that was set is off it, as a ratio.
+             */
+            off_ratio: number;
+            /**
+             * Format: double
+             * @description Units per unit of the file.
+             */
+            scale: number;
         };
         /** @description A guess that was opened. */
         ScoredGuess: {
@@ -4914,6 +5466,26 @@ export interface components {
             /** @description As copied from a manual, a box or a page. */
             text: string;
         };
+        /** @description The spectrum of a stretch. */
+        Spectrum: {
+            /** @description The tone and its harmonics, as far as they reach. */
+            harmonics: components["schemas"]["SpectrumLine"][];
+            /** @description In order of frequency, evenly on a logarithmic scale: of each part its strongest. */
+            lines: components["schemas"]["SpectrumLine"][];
+        };
+        /** @description A place of a spectrum. */
+        SpectrumLine: {
+            /**
+             * Format: double
+             * @description Decibels of the strongest.
+             */
+            db: number;
+            /**
+             * Format: double
+             * @description Frequency.
+             */
+            hz: number;
+        };
         /**
          * Format: double
          * @description section, mm²
@@ -5095,6 +5667,138 @@ export interface components {
          * @enum {string}
          */
         Stress: "plain" | "proved" | "doubt" | "failed";
+        /** @description A stretch of a channel, and its figures. What cannot be given is left out or null. */
+        Stretch: {
+            above_band?: components["schemas"]["AboveBand"] | null;
+            best?: components["schemas"]["Cycle"] | null;
+            certified?: components["schemas"]["Certified"] | null;
+            /** @description Tops are cut, or its distortion is past the limit. */
+            clipped?: boolean | null;
+            /**
+             * Format: double
+             * @description Peak over rms.
+             */
+            crest_db?: number | null;
+            /**
+             * Format: int32
+             * @description Whole cycles of a burst.
+             */
+            cycles?: number | null;
+            /**
+             * Format: double
+             * @description Mean.
+             */
+            dc: number;
+            /**
+             * Format: double
+             * @description Last against first, by their peaks.
+             */
+            droop_db?: number | null;
+            /** @description Each of them. */
+            each?: components["schemas"]["Cycle"][] | null;
+            first?: components["schemas"]["Cycle"] | null;
+            /**
+             * Format: double
+             * @description Share of a cycle in which the wave is flat.
+             */
+            flat_ratio?: number | null;
+            /**
+             * Format: double
+             * @description Frequency of its tone.
+             */
+            frequency_hz?: number | null;
+            /**
+             * Format: double
+             * @description Seconds from the start.
+             */
+            from_s: number;
+            /**
+             * Format: double
+             * @description Rms of the fundamental.
+             */
+            fundamental_rms?: number | null;
+            /** @description Format. */
+            kind: components["schemas"]["StretchKind"];
+            last?: components["schemas"]["Cycle"] | null;
+            /**
+             * Format: double
+             * @description Burst against the level before it; nothing of silence.
+             */
+            over_between_db?: number | null;
+            /**
+             * Format: double
+             * @description Decibels past the onset of clipping.
+             */
+            past_onset_db?: number | null;
+            /**
+             * Format: double
+             * @description Largest value either way, about the mean.
+             */
+            peak: number;
+            /** @description Windows of a ramp, steps of a staircase. */
+            points?: components["schemas"]["LevelPoint"][] | null;
+            /**
+             * Format: double
+             * @description Their ±, from scale and load.
+             */
+            power_u_w?: number | null;
+            /**
+             * Format: double
+             * @description Watts, when the load is known.
+             */
+            power_w?: number | null;
+            response?: components["schemas"]["Response"] | null;
+            /**
+             * Format: double
+             * @description Rms about the mean, over whole periods.
+             */
+            rms: number;
+            supply?: components["schemas"]["SupplyFigures"] | null;
+            sustained?: components["schemas"]["Cycle"] | null;
+            /**
+             * Format: double
+             * @description Distortion and noise over all, in the band.
+             */
+            thd_n_ratio?: number | null;
+            /**
+             * Format: double
+             * @description Harmonics over the fundamental.
+             */
+            thd_ratio?: number | null;
+            /**
+             * Format: double
+             * @description Behind its end.
+             */
+            to_s: number;
+        };
+        /** @description A stretch to look at, and the load it was driven into. */
+        StretchAsked: {
+            /** @description The stretch. */
+            cut: components["schemas"]["CutView"];
+            /**
+             * Format: double
+             * @description Ohms; no watts when left out.
+             */
+            load_ohm?: number | null;
+        };
+        /**
+         * @description Kind of stretch.
+         * @enum {string}
+         */
+        StretchKind: "quiet" | "tone" | "burst" | "ramp" | "sweep" | "steps";
+        /** @description A stretch, seen from near. */
+        StretchView: {
+            /** @description What its corners say of the filters that the amplifier is said to have. */
+            corners: components["schemas"]["CornerSaid"][];
+            cycles?: components["schemas"]["TwoCycles"] | null;
+            /** @description Its figures as shown, each with its working. */
+            figures: components["schemas"]["NamedFigure"][];
+            onset?: components["schemas"]["Onset"] | null;
+            /** @description Spectrum of its middle. */
+            spectrum: components["schemas"]["Spectrum"];
+            /** @description Its figures as data. */
+            stretch: components["schemas"]["Stretch"];
+        };
         /** @description Number of runs that something touched. */
         StruckRuns: {
             /** @description Runs. */
@@ -5195,11 +5899,54 @@ export interface components {
             /** @description Supercapacitors stand in it: they stay live when it is disconnected. */
             supercapacitors?: boolean;
         };
+        /** @description The supply during a stretch of an output. */
+        SupplyFigures: {
+            /**
+             * Format: double
+             * @description Output over input.
+             */
+            efficiency_ratio?: number | null;
+            /**
+             * Format: double
+             * @description Mean of volts times amps, when both are there.
+             */
+            input_w?: number | null;
+            /**
+             * Format: double
+             * @description Lowest volts.
+             */
+            lowest_v?: number | null;
+            /**
+             * Format: double
+             * @description Mean amps.
+             */
+            mean_a?: number | null;
+            /**
+             * Format: double
+             * @description Mean volts.
+             */
+            mean_v?: number | null;
+            /** @description Sag of its volts, at most 64 places. */
+            sag?: components["schemas"]["SupplyPoint"][] | null;
+        };
         /**
          * @description Supply of the amplifier.
          * @enum {string}
          */
         SupplyKind: "battery" | "supply" | "both";
+        /** @description The supply at a moment. */
+        SupplyPoint: {
+            /**
+             * Format: double
+             * @description Seconds from the start.
+             */
+            at_s: number;
+            /**
+             * Format: double
+             * @description Volts.
+             */
+            v: number;
+        };
         /** @description A second meter on the supply: kept and compared, not computed with. */
         SupplyReading: {
             current_a?: components["schemas"]["Amps"] | null;
@@ -5286,6 +6033,31 @@ export interface components {
             /** @description Whether it is seen to. */
             ticked: boolean;
         };
+        /** @description Outputs that are driven at the same time. */
+        Together: {
+            /**
+             * Format: double
+             * @description Loudest against quietest.
+             */
+            balance_db: number;
+            /** @description The one meant, from 1. */
+            channels: number[];
+            /**
+             * Format: double
+             * @description Seconds from the start.
+             */
+            from_s: number;
+            /**
+             * Format: double
+             * @description Watts of all of them, when the load is known.
+             */
+            power_w?: number | null;
+            /**
+             * Format: double
+             * @description Behind its end.
+             */
+            to_s: number;
+        };
         /**
          * @description Tone of a line on the shelf.
          * @enum {string}
@@ -5331,15 +6103,118 @@ export interface components {
         };
         /** @description A channel of a captured wave. */
         TraceChannel: {
-            /** @description Subject: "output-volts", "supply-volts", "supply-amps". */
+            /** @description Subject: "output", "supply-volts", "supply-amps", "generator", "unused". */
             kind: string;
+            /** @description The meter of the bench that gave the scale: its limits are those of what is logged. */
+            meter?: string | null;
             /** @description Of which output. */
             output?: string | null;
             /**
              * Format: double
-             * @description Units a full scale of the file is.
+             * @description Units per unit of the file: volts at full scale of an audio file, 1 of a file in volts.
              */
             scale?: number | null;
+            /**
+             * Format: double
+             * @description ± of that as a ratio: that of an oscilloscope when it is not given.
+             */
+            scale_u_ratio?: number | null;
+        };
+        /** @description A trace in the list of its session. */
+        TraceLine: {
+            /** @description Meaning of its channels. */
+            channels: components["schemas"]["TraceChannel"][];
+            /** @description Whether its file is here. */
+            is_there: boolean;
+            /** @description Name of its file. */
+            name: string;
+            /** @description Runs that stand on it. */
+            runs: components["schemas"]["TracedRun"][];
+            /** @description Hash of its file, in hexadecimal. */
+            sha256: string;
+        };
+        /** @description How far the recording is read that was asked for last. */
+        TraceProgress: {
+            /**
+             * Format: double
+             * @description 0 to 1.
+             */
+            part: number;
+        };
+        /** @description Report on a trace. */
+        TraceReport: {
+            /** @description Channels. */
+            channels: components["schemas"]["ChannelReport"][];
+            /** @description Doubts about it. */
+            doubts: components["schemas"]["Doubt"][];
+            /** @description `pukka-trace`. */
+            format: string;
+            /**
+             * Format: double
+             * @description Samples a second.
+             */
+            sample_rate_hz: number;
+            /**
+             * Format: double
+             * @description Length.
+             */
+            seconds: number;
+            /** @description Outputs that are driven at the same time. */
+            together: components["schemas"]["Together"][];
+            /**
+             * Format: int32
+             * @description 1.
+             */
+            version: number;
+        };
+        /** @description What is said of a trace. */
+        TraceSaid: {
+            /** @description Meaning of its channels, each of them. */
+            channels: components["schemas"]["TraceChannel"][];
+            /** @description Name. */
+            name: string;
+        };
+        /** @description A trace, read. */
+        TraceView: {
+            /**
+             * Format: int64
+             * @description Length of the file.
+             */
+            bytes: number;
+            /** @description Meaning of its channels. */
+            channels: components["schemas"]["TraceChannel"][];
+            /** @description Form of the file: "wav", "csv". */
+            form: string;
+            /**
+             * Format: double
+             * @description Distortion that a clean tone has at most.
+             */
+            limit_ratio: number;
+            /** @description Name of its file. */
+            name: string;
+            /** @description Samples of a piece of its wave. */
+            piece: number;
+            /** @description Pieces of its wave. */
+            pieces: number;
+            /** @description Stretches and doubts. */
+            report: components["schemas"]["TraceReport"];
+        };
+        /** @description A run that stands on a trace. */
+        TracedRun: {
+            /**
+             * Format: double
+             * @description Seconds of the recording where its stretch begins.
+             */
+            from_s?: number | null;
+            /** @description Id. */
+            id: string;
+            /** @description Place: "2 Ω, dynamic". */
+            place: string;
+        };
+        /** @description Traces of a session. */
+        Traces: {
+            /** @description In the order they were added. */
+            traces: components["schemas"]["TraceLine"][];
         };
         /** @description A line of a profile. */
         TriedLine: {
@@ -5347,6 +6222,18 @@ export interface components {
             asks: string;
             /** @description The line. */
             line: string;
+        };
+        /** @description Two cycles of a wave, beside its fundamental alone. */
+        TwoCycles: {
+            /**
+             * Format: double
+             * @description Length of both, seconds.
+             */
+            seconds: number;
+            /** @description A pure sine of the same fundamental. */
+            sine: number[];
+            /** @description The wave, evenly in time, from an upward zero crossing of the fundamental on. */
+            wave: number[];
         };
         /** @description A line that is being typed. */
         TypedLine: {
@@ -5361,6 +6248,13 @@ export interface components {
              * @description Counts the keystrokes: an answer to an older one is dropped.
              */
             seq: number;
+        };
+        /** @description A run that was typed by hand. */
+        TypedRun: {
+            /** @description Id. */
+            id: string;
+            /** @description Readings, as a line. */
+            line: string;
         };
         /** @description Act taken back, or done again. */
         UndoneView: {
@@ -8726,6 +9620,405 @@ export interface operations {
             507: components["responses"]["Refused507"];
         };
     };
+    listTraces: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Traces"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+        };
+    };
+    addTrace: {
+        parameters: {
+            query: {
+                /** @description Name of the file. */
+                name: string;
+            };
+            header?: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": number[];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    /** @description Where it is. */
+                    Location?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TraceLine"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            422: components["responses"]["Refused422"];
+        };
+    };
+    getTrace: {
+        parameters: {
+            query?: {
+                /** @description Ohms; no watts when left out. */
+                load_ohm?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+                sha256: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TraceView"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            422: components["responses"]["Refused422"];
+        };
+    };
+    describeTrace: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+                /** @description The same request under the same key is done once. Kept for 30 days. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: string;
+                sha256: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TraceSaid"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            422: components["responses"]["Refused422"];
+            507: components["responses"]["Refused507"];
+        };
+    };
+    removeTrace: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+                /** @description The same request under the same key is done once. Kept for 30 days. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: string;
+                sha256: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            422: components["responses"]["Refused422"];
+            507: components["responses"]["Refused507"];
+        };
+    };
+    getTracePicture: {
+        parameters: {
+            query: {
+                /** @description The channel, from 0. */
+                channel: number;
+                /** @description Kind of stretch. */
+                kind: "quiet" | "tone" | "burst" | "ramp" | "sweep" | "steps";
+                /** @description Seconds from the start. */
+                from_s: number;
+                /** @description Behind its end. */
+                to_s: number;
+                /** @description Ohms; no watts when left out. */
+                load_ohm?: number;
+                /** @description Shape. */
+                shape?: "16x9" | "1x1" | "9x16";
+                /** @description Theme. */
+                theme?: "light" | "dark" | "clear";
+                /** @description Length of the shorter side, pixels: 1080 or 2160; 1080 when left out. */
+                lines?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+                sha256: string;
+                file: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": number[];
+                    "image/svg+xml": string;
+                };
+            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            422: components["responses"]["Refused422"];
+        };
+    };
+    previewCaptured: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                sha256: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CapturedToLog"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CapturedPreview"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            422: components["responses"]["Refused422"];
+        };
+    };
+    logCaptured: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The browser tab: undo belongs to it. */
+                "X-Pukka-Tab"?: string;
+                /** @description The same request under the same key is done once. Kept for 30 days. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: string;
+                sha256: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CapturedToLog"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    /** @description Where it is. */
+                    Location?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CapturedRun"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            422: components["responses"]["Refused422"];
+            507: components["responses"]["Refused507"];
+        };
+    };
+    getTraceSamples: {
+        parameters: {
+            query: {
+                /** @description First sample. */
+                from: number;
+                /** @description Samples of each channel: 262,144 at the most. */
+                frames: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+                sha256: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": number[];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            422: components["responses"]["Refused422"];
+        };
+    };
+    findScale: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                sha256: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MeterRead"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScaleFound"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            422: components["responses"]["Refused422"];
+        };
+    };
+    lookAtStretch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                sha256: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StretchAsked"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StretchView"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            422: components["responses"]["Refused422"];
+        };
+    };
+    getTraceWave: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                sha256: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": number[];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+        };
+    };
     getVerdict: {
         parameters: {
             query?: never;
@@ -9075,6 +10368,26 @@ export interface operations {
             400: components["responses"]["Refused400"];
             403: components["responses"]["Refused403"];
             422: components["responses"]["Refused422"];
+        };
+    };
+    getTraceProgress: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TraceProgress"];
+                };
+            };
+            403: components["responses"]["Refused403"];
         };
     };
     undo: {

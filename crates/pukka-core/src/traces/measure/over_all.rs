@@ -1,7 +1,7 @@
 //! What several stretches say together: bursts averaged, outputs added up, tones of several frequencies as a response.
 
 use crate::traces::cut::StretchKind;
-use crate::traces::report::{ChannelKind, ChannelReport, Cycle, Repeats, Response, Stretch, Together};
+use crate::traces::report::{ChannelKind, ChannelReport, Cycle, RepeatedBursts, Response, Stretch, Together};
 use crate::traces::response;
 
 /// Bursts whose levels are further apart than this are no repeats of one another.
@@ -18,7 +18,7 @@ fn db(ratio: f64) -> f64 {
 }
 
 /// Bursts of the same cycles, frequency and level, averaged.
-pub fn repeats(stretches: &[Stretch]) -> Vec<Repeats> {
+pub fn repeats(stretches: &[Stretch]) -> Vec<RepeatedBursts> {
     let alike = |a: &Stretch, b: &Stretch| {
         let near = |a: Option<f64>, b: Option<f64>| a.zip(b).is_some_and(|(a, b)| (a / b - 1.0).abs() < ALIKE_HZ);
         a.cycles == b.cycles && near(a.frequency_hz, b.frequency_hz) && db(a.rms / b.rms).abs() < ALIKE_DB
@@ -33,7 +33,7 @@ pub fn repeats(stretches: &[Stretch]) -> Vec<Repeats> {
     groups.iter().filter(|group| group.len() > 1).filter_map(|group| averaged(group)).collect()
 }
 
-fn averaged(group: &[&Stretch]) -> Option<Repeats> {
+fn averaged(group: &[&Stretch]) -> Option<RepeatedBursts> {
     let n = group.len() as f64;
     let mean = |of: &dyn Fn(&Stretch) -> Option<f64>| Some(group.iter().map(|burst| of(burst)).sum::<Option<f64>>()? / n);
     let squares = |of: &dyn Fn(&Stretch) -> Option<f64>| mean(&|burst| of(burst).map(|x| x * x)).map(f64::sqrt);
@@ -43,7 +43,7 @@ fn averaged(group: &[&Stretch]) -> Option<Repeats> {
     let (first, last) = (cycle(&|burst| burst.first)?, cycle(&|burst| burst.last)?);
     let (least, most) = group.iter().fold((f64::INFINITY, 0.0f64), |(low, high), burst| (low.min(burst.rms), high.max(burst.rms)));
     let cycles = group.first()?.cycles?;
-    Some(Repeats {
+    Some(RepeatedBursts {
         cycles,
         count: group.len(),
         frequency_hz: mean(&|burst| burst.frequency_hz)?,

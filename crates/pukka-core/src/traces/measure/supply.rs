@@ -1,6 +1,7 @@
 //! The supply while an output is driven: its volts, its amps, and how they sag.
 
 use super::{LOOKED_AT, Reader};
+use crate::traces::cut::StretchKind;
 use crate::traces::report::{ChannelKind, ChannelReport, Stretch, SupplyFigures, SupplyPoint};
 use crate::traces::source::SourceError;
 
@@ -46,6 +47,8 @@ impl Reader<'_> {
             }
             _ => None,
         };
+        // Of a level that moves, the power is of one moment and the draw of all of it.
+        let is_level = matches!(stretch.kind, StretchKind::Tone | StretchKind::Burst);
         let (first, behind) = (hops(from), hops(to).max(hops(from) + 1));
         let stride = (behind - first).div_ceil(SAG_POINTS).max(1);
         let sag = volts.map(|channel| {
@@ -63,7 +66,7 @@ impl Reader<'_> {
             mean_v: volts.map(|channel| mean(self, channel)),
             mean_a: amps.map(|channel| mean(self, channel)),
             input_w,
-            efficiency_ratio: stretch.power_w.zip(input_w).filter(|(_, input)| *input > 0.0).map(|(output, input)| output / input),
+            efficiency_ratio: stretch.power_w.zip(input_w).filter(|(_, input)| is_level && *input > 0.0).map(|(output, input)| output / input),
         })
     }
 }
