@@ -18,7 +18,7 @@ enum Open {
 }
 
 /// Amplifier, place under it, what is opened, and what says that it is there.
-const VIEWS: [(&str, &str, Open, &str); 41] = [
+const VIEWS: [(&str, &str, Open, &str); 44] = [
     ("", "/", Open::Nothing, "On the shelf"),
     ("", "/", Open::Key('?'), "undo the last act of this tab"),
     ("", "/", Open::Key('z'), "Undo next"),
@@ -48,6 +48,9 @@ const VIEWS: [(&str, &str, Open, &str); 41] = [
     ("Tolland & Pike Mono 1100", "record?part=tags", Open::Nothing, "Put away"),
     ("", "/compare", Open::Click("Currencies"), "Prices are brought to"),
     ("Copley Strand S500", "record?part=died", Open::Click("Add a part"), "Fault"),
+    ("Quillmoor Mono 300", "traces", Open::Nothing, "Distortion against watts"),
+    ("Quillmoor Mono 300", "traces", Open::Key('s'), "Channels and scales"),
+    ("Hartsedge Two", "traces", Open::Nothing, "No recording yet."),
     ("", "/incidents", Open::Nothing, "It died at 1.33"),
     ("Tolland & Pike Mono 1100", "runs", Open::Key('x'), "Level to zero and the supply off first."),
     ("Tolland & Pike Mono 1100", "runs?rung=mono%404%4040&mode=certified", Open::Key('h'), "History of a run"),

@@ -47,7 +47,7 @@ const SHOTS: [Shot; 19] = [
     shot("lessons", "", "compare/lessons"),
     shot("sheet", "Hartsedge Two", "sheet"),
     Shot { act: Act::Import, ..shot("import", "", "import") },
-    shot("instruments", "", "set-up/instruments"),
+    Shot { act: Act::See("Distortion against watts"), ..shot("trace", "Quillmoor Mono 300", "traces") },
     Shot { act: Act::Live, ..shot("live", "Tolland & Pike Mono 1100", "runs?rung=mono@2@40&mode=certified") },
     shot("publish", "Hartsedge Two", "publish"),
     shot("backups", "", "set-up/backups"),

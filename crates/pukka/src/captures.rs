@@ -87,10 +87,13 @@ impl Drop for Asked {
 /// Recordings that stay known.
 const MOST_KNOWN: usize = 3;
 
+/// Recordings by their hashes, the one looked at last first.
+type Latest = VecDeque<(String, Arc<Known>)>;
+
 /// Recordings that were looked at last.
 #[derive(Debug, Clone, Default)]
 pub struct Captures {
-    known: Arc<Mutex<VecDeque<(String, Arc<Known>)>>>,
+    known: Arc<Mutex<Latest>>,
     reading: Arc<Mutex<Option<Arc<Reading>>>>,
 }
 
@@ -128,7 +131,7 @@ impl Captures {
         self.reading.lock().unwrap_or_else(PoisonError::into_inner).as_ref().map_or(1.0, |reading| reading.part())
     }
 
-    fn locked(&self) -> std::sync::MutexGuard<'_, VecDeque<(String, Arc<Known>)>> {
+    fn locked(&self) -> std::sync::MutexGuard<'_, Latest> {
         self.known.lock().unwrap_or_else(PoisonError::into_inner)
     }
 }

@@ -56,6 +56,17 @@ const GROUPS: { title: string; keys: [string[], string][] }[] = [
     ],
   },
   {
+    title: "Traces",
+    keys: [
+      [["←", "→"], "along the wave; on an end of a stretch: move it, with Shift ten times as far"],
+      [["+", "−", "0"], "zoom in, out, the whole of it"],
+      [["[", "]"], "another channel"],
+      [[",", "."], "the stretch before, the next one"],
+      [["S"], "channels and scales"],
+      [["Enter"], "log the stretch"],
+    ],
+  },
+  {
     title: "Runs, while the line is empty (never within a second after a digit)",
     keys: [
       [["↑", "↓", "←", "→"], "move around the ladder"],

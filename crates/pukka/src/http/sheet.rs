@@ -6,13 +6,14 @@ use axum::Json;
 use axum::extract::State as Ask;
 use axum::http::header;
 use axum::response::{IntoResponse, Response};
+use pukka_core::record::session::EvidenceKind;
 use pukka_core::report::sheet::Sheet;
 use pukka_store::{photos, settled};
 
 use super::path::Path;
 use super::{ApiError, State};
 use crate::sessions::LoadedSession;
-use crate::sheet::{Heading, chosen, csv, page};
+use crate::sheet::{Heading, captured, chosen, csv, page};
 
 /// The page may stand in a frame of the program's own, and nothing in it may run or be fetched.
 const POLICY: &str = "default-src 'none'; style-src 'unsafe-inline'; font-src data:; img-src data:; base-uri 'none'; form-action 'none'; frame-ancestors 'self'";
@@ -33,10 +34,15 @@ pub(super) async fn with_heading(state: &State, id: String) -> Result<(Arc<Loade
     let rows = state.records(move |store| store.read(|tx| photos::list(tx, &amplifier_id))).await?;
     let wanted: Vec<_> = rows.into_iter().map(|row| row.photo).filter(|photo| photo.words.on_sheet).collect();
     // Pictures are decoded where nothing quick has to wait for them; a sheet without any waits for nothing.
-    let photos =
-        if wanted.is_empty() { Vec::new() } else { state.compute_long(move || chosen(store.files(), wanted, &of.session)).await? };
+    let has_traces = of.session.standing_runs().any(|run| run.evidence.iter().any(|own| own.kind == EvidenceKind::Trace));
+    let (photos, traces) = if wanted.is_empty() && !has_traces {
+        (Vec::new(), Vec::new())
+    } else {
+        let made = move || (chosen(store.files(), wanted, &of.session), captured(store.files(), &of.session));
+        state.compute_long(made).await?
+    };
     let made_on = state.clock.now().strftime("%Y-%m-%d").to_string();
-    Ok((row, Heading { made_on, settled_on, photos }))
+    Ok((row, Heading { made_on, settled_on, photos, traces }))
 }
 
 /// The result sheet of a session, as data: every figure with its working, every note.

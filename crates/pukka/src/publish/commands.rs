@@ -46,7 +46,7 @@ pub fn signature(name: String, mark: Option<&Path>) -> anyhow::Result<Signature>
 pub fn publish(wanted: &Wanted) -> anyhow::Result<bool> {
     let Some(session) = crate::cli::session_of(&wanted.file) else { return Ok(false) };
     let style = Style { shape: wanted.shape, theme: wanted.theme, lines: wanted.lines };
-    let heading = Heading { made_on: wanted.made_on.clone(), settled_on: None, photos: Vec::new() };
+    let heading = Heading { made_on: wanted.made_on.clone(), settled_on: None, photos: Vec::new(), traces: Vec::new() };
     std::fs::create_dir_all(&wanted.out).with_context(|| format!("{} cannot be made", wanted.out.display()))?;
     for file in files(&shown(&session), &heading, &wanted.by, style)? {
         write(&wanted.out.join(&file.name), &file.bytes)?;

@@ -33,7 +33,7 @@ fn made_of(session: &Session, sheet: &Sheet) -> Vec<Card> {
 }
 
 fn heading(settled_on: Option<String>) -> Heading {
-    Heading { made_on: "2026-11-29".into(), settled_on, photos: Vec::new() }
+    Heading { made_on: "2026-11-29".into(), settled_on, photos: Vec::new(), traces: Vec::new() }
 }
 
 #[test]

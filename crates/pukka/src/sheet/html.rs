@@ -8,6 +8,7 @@ use pukka_core::report::ClaimRow;
 use pukka_core::report::sheet::{CitedFigure, ClaimFigures, Note, NoteEntry, Sheet, SheetRow};
 
 use super::photos::{SheetPhoto, figures};
+use super::traces::{SheetTrace, waves};
 use crate::assets;
 use crate::draw::bars::{SHEET, bars};
 
@@ -20,6 +21,8 @@ pub struct Heading {
     pub settled_on: Option<String>,
     /// Photos that it shows.
     pub photos: Vec<SheetPhoto>,
+    /// Captured waves that its runs stand on.
+    pub traces: Vec<SheetTrace>,
 }
 
 const STYLE: &str = include_str!("style.css");
@@ -58,6 +61,7 @@ pub fn page(sheet: &Sheet, heading: &Heading) -> String {
                     (as_read(sheet))
                     (told(sheet))
                     (facts(sheet))
+                    (waves(&heading.traces))
                     (figures(&heading.photos))
                     (notes(sheet))
                 }
@@ -289,7 +293,7 @@ mod tests {
     use super::*;
 
     fn heading() -> Heading {
-        Heading { made_on: "2026-11-26".into(), settled_on: None, photos: Vec::new() }
+        Heading { made_on: "2026-11-26".into(), settled_on: None, photos: Vec::new(), traces: Vec::new() }
     }
 
     #[test]

@@ -24,7 +24,7 @@ use pukka_store::{Files, Store, amplifiers, photos, sessions, settled, signature
 use crate::cards::{Shape, Signature, Style, Subject, Theme, cards, png};
 use crate::data;
 use crate::publish::{shown, write};
-use crate::sheet::{Heading, chosen, csv};
+use crate::sheet::{Heading, captured, chosen, csv};
 
 /// Previews are as wide as the places that show them take.
 const PREVIEW: Style = Style { shape: Shape::Wide, theme: Theme::Light, lines: 630 };
@@ -227,7 +227,8 @@ fn one(wanted: &SiteWanted, source: &Source, by: &Signature) -> anyhow::Result<E
         write(&folder.join("preview.png"), &png(&card.svg)?)?;
     }
     let photos = chosen(&Files::in_folder(&wanted.data), source.photos.iter().cloned(), &source.session);
-    let heading = Heading { made_on: entry.day(), settled_on: source.locked_on.clone(), photos };
+    let traces = captured(&Files::in_folder(&wanted.data), &source.session);
+    let heading = Heading { made_on: entry.day(), settled_on: source.locked_on.clone(), photos, traces };
     write(&folder.join("sheet.html"), crate::sheet::page(&sheet, &heading).as_bytes())?;
     write(&folder.join("data.csv"), &entry.csv)?;
     write(&folder.join("data.json"), &serde_json::to_vec_pretty(&session.to_file()?)?)?;

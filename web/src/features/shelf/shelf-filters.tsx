@@ -113,7 +113,7 @@ export function ShelfFilters({
       <span role="status" className="text-note text-ink2">
         {shelf.filtered && found !== undefined && `${String(found)} found`}
       </span>
-      <span className="ml-auto flex items-center gap-1.5">
+      <span className="ml-auto flex flex-wrap items-center justify-end gap-1.5">
         <ViewsMenu page="shelf" path="/" className={`${trigger} border-line bg-sheet`} />
         <button
           type="button"

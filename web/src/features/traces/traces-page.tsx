@@ -1,6 +1,6 @@
 import { useCallback, useRef, useState, type DragEvent } from "react";
 import { useSearchParams } from "react-router";
-import { useLadder } from "@/api/queries";
+import { queries, useLadder } from "@/api/queries";
 import { Button } from "@/ui/button";
 import { Empty, Failed, Loading } from "@/ui/states";
 import { useAmplifierInHand } from "../amplifier-layout";
@@ -9,6 +9,12 @@ import { useAdding } from "./use-adding";
 import { takeDropped } from "./dropped";
 import { useTraceList } from "./use-traces";
 import { ENDINGS } from "./words";
+
+/** How far the program has read what it got. */
+function ReadingPart() {
+  const { data } = queries.useQuery("get", "/api/traces/progress", {}, { refetchInterval: 250, gcTime: 0 });
+  return <progress className="h-2 flex-1" {...(data ? { value: data.part } : {})} max={1} />;
+}
 
 /** Captured waves of the session in hand: dropped in, looked at, logged. */
 export function TracesPage() {
@@ -83,7 +89,7 @@ export function TracesPage() {
       {adding && (
         <div role="status" className="flex items-center gap-3 bg-verdigris-wash px-5 py-2">
           <span className="min-w-0 truncate">{adding.part === null ? `Reading ${adding.name} through` : `Sending ${adding.name}`}</span>
-          <progress className="h-2 flex-1" {...(adding.part === null ? {} : { value: adding.part })} max={1} />
+          {adding.part === null ? <ReadingPart /> : <progress className="h-2 flex-1" value={adding.part} max={1} />}
           <Button size="low" onClick={stop}>
             Stop
           </Button>

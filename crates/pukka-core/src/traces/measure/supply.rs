@@ -66,7 +66,11 @@ impl Reader<'_> {
             mean_v: volts.map(|channel| mean(self, channel)),
             mean_a: amps.map(|channel| mean(self, channel)),
             input_w,
-            efficiency_ratio: stretch.power_w.zip(input_w).filter(|(_, input)| is_level && *input > 0.0).map(|(output, input)| output / input),
+            efficiency_ratio: stretch
+                .power_w
+                .zip(input_w)
+                .filter(|(_, input)| is_level && *input > 0.0)
+                .map(|(output, input)| output / input),
         })
     }
 }

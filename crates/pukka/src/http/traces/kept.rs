@@ -125,11 +125,12 @@ pub async fn add(
     writing: Writing,
     body: Raw,
 ) -> Result<Response, ApiError> {
+    // All of it first: an answer that comes before the body was sent is lost.
+    let file = spool(body, state.store.folder(), MOST_BYTES).await?;
     let mut problems = Vec::new();
     check_text(&mut problems, "name", &name, true, 255);
     sound(problems)?;
     super::super::bench::session(&state, &id).await?;
-    let file = spool(body, state.store.folder(), MOST_BYTES).await?;
     let reading = std::sync::Arc::new(Reading::default());
     let asked = Asked(std::sync::Arc::clone(&reading));
     let (store, captures, author, session_id) =
