@@ -267,7 +267,7 @@ impl Browser {
     /// # Errors
     /// When the driver refuses.
     pub async fn text(&self) -> anyhow::Result<String> {
-        let text = self.client.execute("return document.body.innerText", vec![]).await?;
+        let text = self.client.execute("return document.body?.innerText ?? ''", vec![]).await?;
         Ok(text.as_str().unwrap_or_default().replace(['\u{202f}', '\u{a0}'], " "))
     }
 

@@ -99,3 +99,64 @@ async fn what_is_no_recording_is_refused_in_the_view_with_the_place() {
     })
     .await;
 }
+
+/// Drops a recording on the page that is shown, as a hand would: a second of 40 Hz, 16 bits.
+const DROP: &str = "const rate = 48000, name = arguments[0]; const bytes = new DataView(new ArrayBuffer(44 + 2 * rate));
+    const word = (at, text) => [...text].forEach((c, n) => bytes.setUint8(at + n, c.charCodeAt(0)));
+    word(0, 'RIFF'); bytes.setUint32(4, 36 + 2 * rate, true); word(8, 'WAVEfmt '); bytes.setUint32(16, 16, true);
+    bytes.setUint16(20, 1, true); bytes.setUint16(22, 1, true); bytes.setUint32(24, rate, true); bytes.setUint32(28, 2 * rate, true);
+    bytes.setUint16(32, 2, true); bytes.setUint16(34, 16, true); word(36, 'data'); bytes.setUint32(40, 2 * rate, true);
+    for (let n = 0; n < rate; n++) bytes.setInt16(44 + 2 * n, 16000 * Math.sin(2 * Math.PI * 40 * n / rate), true);
+    const carried = new DataTransfer(); carried.items.add(new File([bytes.buffer], name));
+    const at = document.querySelector('main');
+    for (const kind of ['dragover', 'drop']) at.dispatchEvent(new DragEvent(kind, { dataTransfer: carried, bubbles: true, cancelable: true }));";
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_capture_that_is_dropped_on_the_runs_is_taken_in_and_its_ends_are_dragged() {
+    journey(|b| async move {
+        let server = Server::demo()?;
+        let id = server.amplifier("Tolland & Pike Mono 1100")?;
+        b.goto(&format!("{}/amplifiers/{id}/runs", server.url)).await?;
+        b.wait("main").await?;
+        b.see("Mono 1100").await?;
+        b.client.execute(DROP, vec!["dropped.wav".into()]).await?;
+        b.see("A tone of 40.0 Hz").await?;
+        b.see("dropped.wav").await?;
+        // What was dropped once is not taken in again by a page that is opened anew.
+        b.goto(&format!("{}/amplifiers/{id}/traces", server.url)).await?;
+        b.see("A tone of 40.0 Hz").await?;
+        let session = server.get(&format!("/api/amplifiers/{id}"))?["session_id"].as_str().unwrap_or_default().to_owned();
+        let traces = server.get(&format!("/api/sessions/{session}/traces"))?;
+        anyhow::ensure!(traces["traces"].as_array().is_some_and(|all| all.len() == 1), "{traces}");
+        b.wait("[role=slider][aria-label='End of the stretch']").await?;
+        // An end is dragged a good way to the left: the figures are of what is left.
+        let end = "document.querySelector(\"[role=slider][aria-label='End of the stretch']\")";
+        let at = b.value(&format!("(() => {{ const box = {end}.getBoundingClientRect(); return [box.x + box.width / 2, box.y + 40]; }})()")).await?;
+        let (x, y) = (at[0].as_f64().unwrap_or_default() as i64, at[1].as_f64().unwrap_or_default() as i64);
+        drag(&b, (x, y), x - 300).await?;
+        b.see("Cuts as found").await?;
+        let end_s: f64 = b.value(&format!("Number({end}.getAttribute('aria-valuenow'))")).await?.as_f64().unwrap_or_default();
+        anyhow::ensure!((0.3..0.9).contains(&end_s), "the end is at {end_s} s");
+        b.see("Log as").await?;
+        // The wheel zooms about where the pointer is.
+        b.value("document.querySelector('canvas').parentElement.dispatchEvent(new WheelEvent('wheel', { deltaY: -600, clientX: 400, clientY: 300, bubbles: true, cancelable: true }))").await?;
+        b.until("the end of the stretch is out of sight, or further out", async || {
+            let now = b.value(&format!("{end}.getBoundingClientRect().x")).await?.as_f64().unwrap_or_default();
+            Ok((now - (x - 300) as f64).abs() > 50.0)
+        })
+        .await
+    })
+    .await;
+}
+
+async fn drag(b: &Browser, from: (i64, i64), to_x: i64) -> anyhow::Result<()> {
+    use fantoccini::actions::{InputSource, MOUSE_BUTTON_LEFT, MouseActions, PointerAction};
+    let moved = |x, y| PointerAction::MoveTo { duration: None, x: x as f64, y: y as f64 };
+    let actions = MouseActions::new("mouse".to_owned())
+        .then(moved(from.0, from.1))
+        .then(PointerAction::Down { button: MOUSE_BUTTON_LEFT })
+        .then(moved((from.0 + to_x) / 2, from.1))
+        .then(moved(to_x, from.1))
+        .then(PointerAction::Up { button: MOUSE_BUTTON_LEFT });
+    Ok(b.client.perform_actions(actions).await?)
+}

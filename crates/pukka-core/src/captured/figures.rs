@@ -57,10 +57,15 @@ impl Figures<'_> {
     fn watts(&self, title: &str, rms: f64, what: &str) -> Option<Figure> {
         let load = self.asked.load_ohm.filter(|_| self.is_output())?;
         let watts = rms * rms / load;
-        let relative = self.asked.channels.get(self.channel).map(|own| (2.0 * own.scale_u_ratio).hypot(self.asked.load_u_ratio));
+        let relative = self.asked.channels.get(self.channel).map(|own| {
+            // Limits are rectangular, as those of the run that it becomes: U = 2 · √(Σ (a/√3)²).
+            2.0 * (2.0 * own.scale_u_ratio).hypot(self.asked.load_u_ratio) / 3f64.sqrt()
+        });
         let working = Working::new(title, "P = V² / R", source::CIRCUITS).with("V", what, rms, "V").with("R", "load", load, "Ω");
         let working = match relative {
-            Some(_) => working.assuming("± by the scale of the capture and the load: U = P · √((2·u(V)/V)² + (u(R)/R)²)."),
+            Some(_) => working.assuming(
+                "± by the scale of the capture and the load, each within its limits a: U = 2 · P · √((2·a(V)/√3)² + (a(R)/√3)²).",
+            ),
             None => working,
         };
         Some(Figure::watts(watts, working).give_or_take(relative.map(|u| u * watts)))
