@@ -15,5 +15,8 @@ fuzz_target!(|bytes: &[u8]| {
         for photo in &one.photos {
             let _ = bundle.photo(photo);
         }
+        for trace in &one.traces {
+            let _ = bundle.trace(trace, &mut std::io::sink());
+        }
     }
 });

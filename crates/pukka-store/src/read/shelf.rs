@@ -169,11 +169,16 @@ pub struct ShelfPage {
     pub found: Option<usize>,
 }
 
-/// Read from indices alone: bodies of summaries are read for the lines of a page.
-const LINES: &str = "FROM amplifier a INDEXED BY amplifier_shelf
-     JOIN session s INDEXED BY session_shelf ON s.id = a.session_in_hand
-     LEFT JOIN summary y INDEXED BY summary_shelf ON y.session_id = s.id
-     WHERE a.deleted_at IS NULL";
+/// Read from indices alone, and from no more of them than a question needs: bodies of summaries are read for the lines of a page.
+const AMPLIFIERS: &str = "FROM amplifier a INDEXED BY amplifier_shelf";
+const SESSIONS: &str = " JOIN session s INDEXED BY session_shelf ON s.id = a.session_in_hand";
+const SUMMARIES: &str = " LEFT JOIN summary y INDEXED BY summary_shelf ON y.session_id = s.id";
+const ON_SHELF: &str = " WHERE a.deleted_at IS NULL";
+
+/// Whether a part of a question is about summaries.
+fn asks_summaries(sql: &str) -> bool {
+    sql.contains("y.")
+}
 
 /// Every amplifier on the shelf, the one last worked on first.
 ///
@@ -193,18 +198,27 @@ pub fn shelf(tx: &Connection, query: &ShelfQuery, after: Option<&ShelfAfter>, li
     let (conditions, mut values) = query.conditions();
     let key = query.order.key(query.descending);
     let (way, beyond) = if query.descending { ("DESC", "<") } else { ("ASC", ">") };
+    let summaries_too = if asks_summaries(&conditions) || asks_summaries(&key) { SUMMARIES } else { "" };
+    // For the first page; in the same pass where what is counted are summaries.
+    let in_pass = after.is_none() && asks_summaries(&conditions);
+    let apart = match after {
+        None if !in_pass => {
+            let sql = format!("SELECT count(*) {AMPLIFIERS}{ON_SHELF}{conditions}");
+            Some(tx.prepare_cached(&sql)?.query_row(params_from_iter(&values), |row| row.get::<_, i64>(0))?)
+        }
+        _ => None,
+    };
+    let count = if in_pass { "count(*) OVER ()" } else { "0" };
     let mut onward = String::new();
     if let Some(after) = after {
         onward = format!(" AND ({key}, a.id) {beyond} (?, ?)");
         values.extend([after.key.clone(), Value::Text(after.id.clone())]);
     }
-    // Counted in the same pass, for the first page.
-    let count = if after.is_none() { "count(*) OVER ()" } else { "0" };
     values.extend([Value::Integer(i64::try_from(limit).unwrap_or(i64::MAX)), Value::Integer(RULES_VERSION.into())]);
     let mut statement = tx.prepare_cached(&format!(
         "SELECT p.id, p.at, iif(b.fresh AND b.rules_version = ?, b.body, NULL), p.session_id, p.sorted, p.found
          FROM (SELECT a.id AS id, max(a.updated_at, s.updated_at) AS at, s.id AS session_id, {key} AS sorted, {count} AS found
-               {LINES}{conditions}{onward} ORDER BY sorted {way}, a.id {way} LIMIT ?) p
+               {AMPLIFIERS}{SESSIONS}{summaries_too}{ON_SHELF}{conditions}{onward} ORDER BY sorted {way}, a.id {way} LIMIT ?) p
          LEFT JOIN summary b ON b.session_id = p.session_id ORDER BY p.sorted {way}, p.id {way}"
     ))?;
     // The last value stands first in the text.
@@ -219,7 +233,7 @@ pub fn shelf(tx: &Connection, query: &ShelfQuery, after: Option<&ShelfAfter>, li
         count = row.get(5)?;
         found_rows.push(ShelfRow { id, updated_at: row.get(1)?, summary });
     }
-    let found = after.is_none().then(|| usize::try_from(count).unwrap_or_default());
+    let found = after.is_none().then(|| usize::try_from(apart.unwrap_or(count)).unwrap_or_default());
     let next = last.filter(|_| found_rows.len() == limit);
     Ok(ShelfPage { rows: found_rows, next, found })
 }
