@@ -4,6 +4,7 @@ use std::fs::{self, File};
 use std::io::Read;
 use std::path::{Path, PathBuf};
 
+use pukka_core::record::session::is_hash;
 use sha2::{Digest, Sha256};
 
 use crate::whole::Part;
@@ -60,8 +61,7 @@ impl Kept {
     /// # Errors
     /// [`StoreError::Broken`] where its name is no hash: no path is made of anything else.
     pub fn path(self, folder: &Path, sha256: &str) -> Result<PathBuf, StoreError> {
-        let is_hash = sha256.len() == 64 && sha256.bytes().all(|byte| byte.is_ascii_hexdigit());
-        if is_hash { Ok(folder.join(self.name(sha256))) } else { Err(StoreError::Broken) }
+        if is_hash(sha256) { Ok(folder.join(self.name(sha256))) } else { Err(StoreError::Broken) }
     }
 }
 
@@ -97,16 +97,37 @@ impl Files {
     /// # Errors
     /// [`StoreError::DiskFull`] or [`StoreError::Folder`] when it cannot be read, or not be put in its place.
     pub fn keep_trace(&self, part: Part) -> Result<String, StoreError> {
+        let sha256 = Self::hash_of_part(&part)?;
+        self.keep_part(part, &sha256)?;
+        Ok(sha256)
+    }
+
+    /// Keeps a recording that should have this hash, and says whether it does: another one is thrown away.
+    ///
+    /// # Errors
+    /// Those of [`Self::keep_trace`].
+    pub fn keep_named_trace(&self, part: Part, sha256: &str) -> Result<bool, StoreError> {
+        let is_it = Self::hash_of_part(&part)? == sha256;
+        if is_it {
+            self.keep_part(part, sha256)?;
+        }
+        Ok(is_it)
+    }
+
+    fn hash_of_part(part: &Part) -> Result<String, StoreError> {
         let trouble = |why| StoreError::at(part.path(), why);
         let file = File::open(part.path()).map_err(trouble)?;
         file.sync_all().map_err(trouble)?;
-        let sha256 = Self::hash_of(file).map_err(trouble)?;
-        let path = Kept::Trace.path(&self.folder, &sha256)?;
+        Self::hash_of(file).map_err(trouble)
+    }
+
+    fn keep_part(&self, part: Part, sha256: &str) -> Result<(), StoreError> {
+        let path = Kept::Trace.path(&self.folder, sha256)?;
         if !path.exists() {
             let kept = whole::own_folder(&self.folder.join(Kept::Trace.folder())).and_then(|()| part.finish(&path));
             kept.map_err(|why| StoreError::at(&path, why))?;
         }
-        Ok(sha256)
+        Ok(())
     }
 
     /// The hash that a file is named by.
@@ -181,6 +202,9 @@ mod tests {
         assert_eq!((files.keep_trace(arrived()).unwrap(), one.as_str()), (one.clone(), Files::hash(b"a wave").as_str()));
         assert_eq!(fs::read(files.path(Kept::Trace, &one).unwrap()).unwrap(), b"a wave");
         assert_eq!(fs::read_dir(folder.path()).unwrap().count(), 1, "the second one is gone, not half there");
+        assert!(!files.keep_named_trace(arrived(), &Files::hash(b"another wave")).unwrap());
+        let count = |folder: &Path| fs::read_dir(folder).unwrap().count();
+        assert_eq!((count(folder.path()), count(&folder.path().join("traces"))), (1, 1), "and one under a wrong name is thrown away");
         assert!(matches!(files.path(Kept::Photo, &one), Err(StoreError::NotFound { .. })));
     }
 }

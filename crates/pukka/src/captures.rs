@@ -2,7 +2,7 @@
 
 use std::collections::VecDeque;
 use std::fs::File;
-use std::io::{Seek as _, SeekFrom};
+use std::io::Seek as _;
 use std::ops::ControlFlow;
 use std::path::Path;
 use std::sync::atomic::{AtomicBool, AtomicU64, Ordering};
@@ -155,8 +155,7 @@ pub fn outgoing(files: &Files, session: &mut Session, is_shared: bool) -> Vec<Ou
     let mut all = Vec::new();
     for i in 0..session.traces.len() {
         let sha256 = session.traces[i].sha256.clone();
-        let made = if is_shared { bare_file(files, &sha256) } else { whole_file(files, &sha256) };
-        match made {
+        match outgoing_file(files, &sha256, is_shared) {
             Ok((hash, ending, file)) => {
                 rename(session, &sha256, &hash);
                 all.push((hash, ending, Ok(file)));
@@ -167,26 +166,20 @@ pub fn outgoing(files: &Files, session: &mut Session, is_shared: bool) -> Vec<Ou
     all
 }
 
-fn whole_file(files: &Files, sha256: &str) -> Result<(String, &'static str, File), String> {
+/// The hash, the ending and the bytes of a recording: as it is kept, or bare.
+fn outgoing_file(files: &Files, sha256: &str, is_shared: bool) -> Result<(String, &'static str, File), String> {
     let path = files.path(Kept::Trace, sha256).map_err(|why| why.to_string())?;
     let form = Form::of(&path).map_err(|why| why.to_string())?;
-    let mut file = File::open(&path).map_err(|why| why.to_string())?;
+    let mut file = if is_shared { tempfile::tempfile() } else { File::open(&path) }.map_err(|why| why.to_string())?;
+    if is_shared {
+        bare(&path, &mut file).map_err(|why| why.to_string())?;
+        file.rewind().map_err(|why| why.to_string())?;
+    }
     let hash = Files::hash_of(&mut file).map_err(|why| why.to_string())?;
-    if hash != sha256 {
+    if !is_shared && hash != sha256 {
         return Err("The file is damaged: it is not what was kept.".into());
     }
-    file.seek(SeekFrom::Start(0)).map_err(|why| why.to_string())?;
-    Ok((hash, form.ending(), file))
-}
-
-fn bare_file(files: &Files, sha256: &str) -> Result<(String, &'static str, File), String> {
-    let path = files.path(Kept::Trace, sha256).map_err(|why| why.to_string())?;
-    let form = Form::of(&path).map_err(|why| why.to_string())?;
-    let mut file = tempfile::tempfile().map_err(|why| why.to_string())?;
-    bare(&path, &mut file).map_err(|why| why.to_string())?;
-    file.seek(SeekFrom::Start(0)).map_err(|why| why.to_string())?;
-    let hash = Files::hash_of(&mut file).map_err(|why| why.to_string())?;
-    file.seek(SeekFrom::Start(0)).map_err(|why| why.to_string())?;
+    file.rewind().map_err(|why| why.to_string())?;
     Ok((hash, form.ending(), file))
 }
 

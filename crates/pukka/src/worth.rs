@@ -186,7 +186,6 @@ mod tests {
             headline_w: Some(500.0),
             price: Some(price),
             currency: Some(currency.into()),
-            price_on: None,
             tested_on: Some("2026-03-01".parse().unwrap()),
             claims_only: watts.is_none(),
             words: folded(name),

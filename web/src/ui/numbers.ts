@@ -79,7 +79,10 @@ export function writeFuses(fuses: number[]): string {
 }
 
 /** A number as people type it. */
-export const writeNumber = (value: number | null | undefined) => (value == null ? "" : String(Number(value.toPrecision(MOST_DIGITS))));
+export const writeNumber = (value: number | null | undefined) => (value == null ? "" : writeDigits(value, MOST_DIGITS));
+
+/** A number with so many digits at the most. */
+export const writeDigits = (value: number, digits: number) => String(Number(value.toPrecision(digits)));
 
 /** A fraction as the percentage people type: 0.0099 is 0.99. */
 export const writePercent = (ratio: number | null | undefined) => writeNumber(ratio == null ? null : ratio * 100);

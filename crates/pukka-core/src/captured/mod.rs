@@ -9,7 +9,7 @@ mod settings;
 
 pub use figures::{NamedFigure, captured_figures};
 pub use gain::{CornerSaid, Onset, corners_said, onset};
-pub use reading::{CapturedReading, Moment, Unfit, alike, captured_run, reading, with_second_meter};
+pub use reading::{CapturedReading, Moment, Unfit, captured_run, reading, with_second_meter};
 pub use settings::{kind_of, trace_settings};
 
 #[cfg(test)]

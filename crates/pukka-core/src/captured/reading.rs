@@ -13,9 +13,9 @@ use crate::record::session::{
     Cycles, Evidence, EvidenceKind, Method, Mode, OutputReading, ReadingName, Run, SecondReading, Session, SupplyReading, Trace,
     TraceChannel,
 };
+use crate::traces::ChannelKind;
 use crate::traces::cut::StretchKind;
 use crate::traces::report::{Cycle, LevelPoint, Stretch, SupplyFigures};
-use crate::traces::{ChannelKind, TraceReport};
 
 /// So far from a run's tone the tone of a wave may be.
 const TONE: f64 = 0.05;
@@ -110,22 +110,6 @@ pub struct CapturedReading {
     pub at_least: bool,
     /// Largest value of each output, for a meter that read peaks.
     peaks_v: Vec<f64>,
-}
-
-/// Stretches of all outputs that are of one kind and at one time with a stretch.
-#[must_use]
-pub fn alike(report: &TraceReport, channel: usize, stretch: &Stretch) -> Vec<(usize, Stretch)> {
-    let overlap = |other: &Stretch| other.to_s.min(stretch.to_s) - other.from_s.max(stretch.from_s);
-    let fits = |other: &&Stretch| other.kind == stretch.kind && overlap(other) > 0.5 * (stretch.to_s - stretch.from_s);
-    let outputs = report.channels.iter().enumerate().filter(|(_, own)| own.kind == ChannelKind::Output);
-    outputs
-        .filter_map(|(n, own)| {
-            if n == channel {
-                return Some((n, stretch.clone()));
-            }
-            own.stretches.iter().filter(fits).max_by(|a, b| overlap(a).total_cmp(&overlap(b))).map(|other| (n, other.clone()))
-        })
-        .collect()
 }
 
 /// What a moment of a trace reads as a run of a place.

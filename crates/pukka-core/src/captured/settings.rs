@@ -7,7 +7,7 @@ use crate::traces::{ChannelKind, ChannelSetting, TraceSettings};
 /// Subject of a channel by its word in a file; "output-volts" is an output too. A word of a later version is nothing that is known here.
 #[must_use]
 pub fn kind_of(channel: &TraceChannel) -> ChannelKind {
-    let word = channel.kind.strip_suffix("-volts").filter(|word| *word == "output").unwrap_or(&channel.kind);
+    let word = if channel.kind == "output-volts" { ChannelKind::Output.word() } else { &channel.kind };
     ChannelKind::ALL.into_iter().find(|kind| kind.word() == word).unwrap_or(ChannelKind::Unused)
 }
 

@@ -40,8 +40,8 @@ fn longest(report: &TraceReport) -> Stretch {
     all.swap_remove(0)
 }
 
-fn at(report: &TraceReport, stretch: &Stretch) -> Moment {
-    Moment { outputs: alike(report, 0, stretch), ..Moment::default() }
+fn at(stretch: Stretch) -> Moment {
+    Moment { outputs: vec![(0, stretch)], ..Moment::default() }
 }
 
 /// The session's place of 4 Ω, at its own tone of 40 Hz.
@@ -57,7 +57,10 @@ fn logged(session: &Session, mode: Mode, (trace, found): (&Trace, &CapturedReadi
 fn a_clean_tone_is_certified_power_by_volts_and_the_measured_load() {
     let session = mono_1100();
     let (trace, report) = captured(wave(1.0, |t| 59.0 * (TAU * 40.0 * t).sin()), None);
-    let moment = at(&report, &longest(&report));
+    let tone = longest(&report);
+    let efficiency = tone.supply.as_ref().and_then(|supply| supply.efficiency_ratio).unwrap();
+    assert!((efficiency - 59f64.powi(2) / 2.0 / 3.91 / (13.9 * 52.0)).abs() < 1e-3, "{efficiency}");
+    let moment = at(tone);
     let found = reading(&session, &place(&session), Mode::Certified, &trace, &moment).unwrap();
     let run = logged(&session, Mode::Certified, (&trace, &found));
     assert_eq!(
@@ -84,7 +87,7 @@ fn a_scale_by_a_meter_is_as_good_as_the_meter() {
         .meters
         .push(serde_json::from_value(serde_json::json!({ "id": "dmm", "quantity": "voltage", "reading_ratio": 0.005 })).unwrap());
     let (trace, report) = captured(wave(1.0, |t| 59.0 * (TAU * 40.0 * t).sin()), Some("dmm"));
-    let found = reading(&session, &place(&session), Mode::Certified, &trace, &at(&report, &longest(&report))).unwrap();
+    let found = reading(&session, &place(&session), Mode::Certified, &trace, &at(longest(&report))).unwrap();
     let made = total(&session, &logged(&session, Mode::Certified, (&trace, &found))).unwrap();
     assert!((made.expanded_w() / made.total_w - 2.0 * (0.01f64 / 3f64.sqrt()).hypot(0.01 / 3f64.sqrt())).abs() < 1e-3);
 }
@@ -93,7 +96,7 @@ fn a_scale_by_a_meter_is_as_good_as_the_meter() {
 fn a_wave_with_flat_tops_is_clipping_and_no_clean_power() {
     let session = mono_1100();
     let (trace, report) = captured(wave(1.0, |t| (70.0 * (TAU * 40.0 * t).sin()).clamp(-60.0, 60.0)), None);
-    let moment = at(&report, &longest(&report));
+    let moment = at(longest(&report));
     let why = reading(&session, &place(&session), Mode::Certified, &trace, &moment).unwrap_err();
     assert!(matches!(why, Unfit::PastLimit { .. }), "{why}");
     let found = reading(&session, &place(&session), Mode::Clipping, &trace, &moment).unwrap();
@@ -109,15 +112,17 @@ fn a_ramp_is_certified_where_it_crosses_and_at_least_where_it_does_not() {
     let clipped = |most: f64| wave(4.0, move |t| ((10.0 + most * t / 4.0) * (TAU * 40.0 * t).sin()).clamp(-60.0, 60.0));
     let (trace, report) = captured(clipped(80.0), None);
     let ramp = longest(&report);
-    let found = reading(&session, &place(&session), Mode::Certified, &trace, &at(&report, &ramp)).unwrap();
+    let supply = ramp.supply.as_ref().unwrap();
+    assert!(supply.input_w.is_some() && supply.efficiency_ratio.is_none(), "its power is of one moment, its draw of all of it");
+    let found = reading(&session, &place(&session), Mode::Certified, &trace, &at(ramp.clone())).unwrap();
     let volts = found.readings.outputs[0].volts_rms.unwrap().get();
     // One percent of a clipped sine is where its limit is 0.9716 of its amplitude: 60 / 0.9716 · 0.7236… = 43.4 V rms.
     assert!((volts - 43.4).abs() < 0.9, "{volts}");
     assert_eq!((found.readings.thd_ratio.unwrap().get(), found.at_least), (0.01, false));
-    let top = reading(&session, &place(&session), Mode::Clipping, &trace, &at(&report, &ramp)).unwrap();
+    let top = reading(&session, &place(&session), Mode::Clipping, &trace, &at(ramp)).unwrap();
     assert!(top.readings.outputs[0].volts_rms.unwrap().get() > volts && top.readings.thd_ratio.unwrap().get() > 0.05);
     let (trace, report) = captured(clipped(40.0), None);
-    let clean = reading(&session, &place(&session), Mode::Certified, &trace, &at(&report, &longest(&report))).unwrap();
+    let clean = reading(&session, &place(&session), Mode::Certified, &trace, &at(longest(&report))).unwrap();
     let run = logged(&session, Mode::Certified, (&trace, &clean));
     assert!(run.incomplete && total(&session, &run).unwrap().at_least, "it ended before the limit");
 }
@@ -133,20 +138,20 @@ fn a_burst_is_standard_or_counted_by_its_cycles_and_belongs_to_its_tone() {
     };
     let (trace, report) = captured(burst(2.0), None);
     let of = |report: &TraceReport| report.channels[0].stretches.iter().find(|stretch| stretch.cycles.is_some()).unwrap().clone();
-    let standard = reading(&session, &place(&session), Mode::Dynamic, &trace, &at(&report, &of(&report))).unwrap();
+    let standard = reading(&session, &place(&session), Mode::Dynamic, &trace, &at(of(&report))).unwrap();
     assert!(
         standard.readings.cycles.is_none() && standard.readings.outputs[0].volts_rms.is_some(),
         "two cycles below 100 Hz are the standard burst"
     );
-    assert_eq!(reading(&session, &place(&session), Mode::Certified, &trace, &at(&report, &of(&report))), Err(Unfit::IsBurst));
+    assert_eq!(reading(&session, &place(&session), Mode::Certified, &trace, &at(of(&report))), Err(Unfit::IsBurst));
     let (trace, report) = captured(burst(8.0), None);
-    let counted = reading(&session, &place(&session), Mode::Dynamic, &trace, &at(&report, &of(&report))).unwrap();
+    let counted = reading(&session, &place(&session), Mode::Dynamic, &trace, &at(of(&report))).unwrap();
     let cycles = counted.readings.cycles.clone().unwrap();
     assert_eq!(cycles.count, 8);
     let rms = |end: &OutputReading| end.volts_rms.unwrap().get();
     assert!(rms(&cycles.first) > rms(cycles.last.as_ref().unwrap()));
     let (trace, report) = captured(wave(1.0, |t| 20.0 * (TAU * 1_000.0 * t).sin()), None);
-    let other = reading(&session, &place(&session), Mode::Certified, &trace, &at(&report, &longest(&report))).unwrap_err();
+    let other = reading(&session, &place(&session), Mode::Certified, &trace, &at(longest(&report))).unwrap_err();
     assert_eq!(other, Unfit::OtherTone { heard: "1\u{202f}000 Hz".into(), wanted: "40 Hz".into() });
 }
 
@@ -155,7 +160,7 @@ fn a_hand_reading_and_a_trace_are_second_meters_of_one_another() {
     let session = mono_1100();
     let run = session.runs[0].clone();
     let (trace, report) = captured(wave(1.0, |t| 59.0 * (TAU * 40.0 * t).sin()), None);
-    let found = reading(&session, &place(&session), Mode::Certified, &trace, &at(&report, &longest(&report))).unwrap();
+    let found = reading(&session, &place(&session), Mode::Certified, &trace, &at(longest(&report))).unwrap();
     let both = with_second_meter(&run, &trace, &found, "r1b".into());
     assert_eq!(
         (both.supersedes.as_deref(), both.outputs[0].power_w),
@@ -178,7 +183,7 @@ fn more_outputs_than_are_driven_are_refused_and_silence_is_no_reading() {
     let why = reading(&session, &place(&session), Mode::Certified, &trace, &two).unwrap_err();
     assert_eq!(why, Unfit::MoreOutputs { found: 2, wanted: 1 });
     let (trace, report) = captured(wave(0.5, |_| 0.0), None);
-    assert_eq!(reading(&session, &place(&session), Mode::Certified, &trace, &at(&report, &longest(&report))), Err(Unfit::Quiet));
+    assert_eq!(reading(&session, &place(&session), Mode::Certified, &trace, &at(longest(&report))), Err(Unfit::Quiet));
     assert_eq!(reading(&session, &place(&session), Mode::Certified, &trace, &Moment::default()), Err(Unfit::Quiet));
 }
 

@@ -37,8 +37,6 @@ pub struct BuyRow {
     pub price: Option<f64>,
     /// That currency.
     pub currency: Option<String>,
-    /// The day it cost that.
-    pub price_on: Option<Date>,
     /// The day of its newest run.
     pub tested_on: Option<Date>,
     /// Whether nothing of it was run: it stands there by its claims alone.
@@ -62,7 +60,6 @@ impl BuyRow {
             headline_w: summary.headline_w,
             price: summary.price_amount,
             currency: summary.price_currency,
-            price_on: summary.price_on,
             tested_on: summary.tested_on,
             claims_only: is_claims_only(summary.stage),
             words: summary.search,
@@ -92,12 +89,12 @@ fn of_word<T: DeserializeOwned>(word: String) -> Result<T, StoreError> {
 pub fn buys(tx: &Connection, load_ohm: Option<f64>) -> Result<Vec<BuyRow>, StoreError> {
     let mut statement = tx.prepare_cached(
         "SELECT a.id, s.id, y.fresh AND y.rules_version = ?1, y.name, y.class, y.purpose, y.outputs, y.verdict_word, y.tone, y.value_w,
-                y.value_u_w, y.value_load, y.value_load_ohm, y.value_percent, y.headline_w, y.price, y.currency, y.price_on, y.tested_on, y.stage, y.words,
-                iif(?2 IS NULL, NULL, y.powers)
+                y.value_u_w, y.value_load, y.value_load_ohm, y.value_percent, y.headline_w, y.price, y.currency,
+                y.tested_on, y.stage, y.words, iif(?2 IS NULL, NULL, y.powers)
          FROM amplifier a INDEXED BY amplifier_shelf
          JOIN session s INDEXED BY session_shelf ON s.id = a.session_in_hand
          LEFT JOIN summary y INDEXED BY summary_value ON y.session_id = s.id
-         WHERE a.deleted_at IS NULL"
+         WHERE a.deleted_at IS NULL",
     )?;
     let mut rows = statement.query((RULES_VERSION, load_ohm))?;
     let mut buys = Vec::new();
@@ -141,13 +138,12 @@ fn of_row(id: String, row: &Row, load_ohm: Option<f64>) -> Result<BuyRow, StoreE
         outputs: row.get(6)?,
         state: row.get(7)?,
         tone: of_word(row.get(8)?)?,
-        clean: row.get::<_, Option<String>>(21)?.map_or_else(most, at_one)?,
+        clean: row.get::<_, Option<String>>(20)?.map_or_else(most, at_one)?,
         headline_w: row.get(14)?,
         price: row.get(15)?,
         currency: row.get(16)?,
-        price_on: day(row.get(17)?)?,
-        tested_on: day(row.get(18)?)?,
-        claims_only: is_claims_only(of_word(row.get(19)?)?),
-        words: row.get(20)?,
+        tested_on: day(row.get(17)?)?,
+        claims_only: is_claims_only(of_word(row.get(18)?)?),
+        words: row.get(19)?,
     })
 }

@@ -9,7 +9,7 @@ use std::path::Path;
 use pukka_core::kernel::problem::{Problem, read_json};
 use pukka_core::record::amplifier::PhotoWords;
 use pukka_core::record::bench::BenchProfile;
-use pukka_core::record::session::{Mode, SessionFile};
+use pukka_core::record::session::{Mode, SessionFile, is_hash};
 use pukka_store::lives::Ramp;
 use serde::de::DeserializeOwned;
 use zip::ZipArchive;
@@ -337,7 +337,7 @@ impl Reading {
     fn traces(&mut self) -> Vec<ArrivingTrace> {
         let hash = |name: &str| {
             let sha256 = name.strip_prefix("traces/")?.split('.').next()?;
-            (sha256.len() == 64 && sha256.bytes().all(|byte| byte.is_ascii_hexdigit())).then(|| sha256.to_ascii_lowercase())
+            is_hash(sha256).then(|| sha256.to_ascii_lowercase())
         };
         let names: Vec<(String, String)> = self.bundle_files.keys().filter_map(|name| Some((name.clone(), hash(name)?))).collect();
         let take = |(name, sha256): (String, String)| Some(ArrivingTrace { sha256, at: self.bundle_files.remove(&name)?, name });

@@ -311,9 +311,8 @@ impl Taking<'_> {
                 left_out(why.to_string());
                 continue;
             }
-            let sha256 = self.store.files().keep_trace(part)?;
-            if sha256 == trace.sha256 {
-                staged.push((sha256, bytes));
+            if self.store.files().keep_named_trace(part, &trace.sha256)? {
+                staged.push((trace.sha256.clone(), bytes));
             } else {
                 left_out("It is not the recording that it is named by.".into());
             }

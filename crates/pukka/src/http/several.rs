@@ -2,8 +2,8 @@
 
 use axum::Json;
 use axum::extract::State as Ask;
-use pukka_core::kernel::problem::{Problem, check_text};
-use pukka_core::record::amplifier::{Amplifier, MOST_TAGS};
+use pukka_core::kernel::problem::Problem;
+use pukka_core::record::amplifier::{Amplifier, MOST_TAGS, check_tag};
 use pukka_store::{Author, WriteTx, amplifiers};
 use serde::{Deserialize, Serialize};
 
@@ -44,10 +44,8 @@ impl Marking {
             problems.push(Problem::new("ids", format!("Between 1 and {MOST_AT_ONCE} amplifiers, not {}.", self.ids.len())));
         }
         for (path, tag) in [("tag", &self.tag), ("untag", &self.untag)] {
-            let Some(tag) = tag else { continue };
-            check_text(&mut problems, path, tag, true, 40);
-            if tag.contains(',') {
-                problems.push(Problem::new(path, "A tag has no comma in it."));
+            if let Some(tag) = tag {
+                check_tag(&mut problems, path, tag);
             }
         }
         if self.archived.is_none() && self.tag.is_none() && self.untag.is_none() {

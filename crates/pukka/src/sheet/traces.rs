@@ -25,12 +25,8 @@ const AROUND: f64 = 0.15;
 /// The waves of a session that its standing runs are read from, in their order. A file that is gone or damaged is left out.
 #[must_use]
 pub fn captured(files: &Files, session: &Session) -> Vec<SheetTrace> {
-    let of_run = |run: &Run| {
-        let own: Vec<SheetTrace> =
-            run.evidence.iter().filter(|own| own.kind == EvidenceKind::Trace).filter_map(|own| one(files, session, run, own)).collect();
-        own
-    };
-    session.standing_runs().flat_map(of_run).collect()
+    let all = session.standing_runs().flat_map(|run| run.evidence.iter().map(move |own| (run, own)));
+    all.filter(|(_, own)| own.kind == EvidenceKind::Trace).filter_map(|(run, own)| one(files, session, run, own)).collect()
 }
 
 fn one(files: &Files, session: &Session, run: &Run, evidence: &Evidence) -> Option<SheetTrace> {

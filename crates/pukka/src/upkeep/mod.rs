@@ -23,6 +23,7 @@ use std::fs::File;
 use std::io::Read;
 use std::path::{Path, PathBuf};
 
+use pukka_core::record::session::is_hash;
 use pukka_store::upkeep::DATABASE;
 use pukka_store::{Kept, StoreError};
 use serde::{Deserialize, Serialize};
@@ -92,8 +93,7 @@ impl Manifest {
 
     /// No path is made of anything but a hash.
     fn names_are_hashes(&self) -> bool {
-        let is_hash = |entry: &Entry| entry.sha256.len() == 64 && entry.sha256.bytes().all(|byte| byte.is_ascii_hexdigit());
-        is_hash(&self.database) && self.files().all(|(_, entry)| is_hash(entry))
+        is_hash(&self.database.sha256) && self.files().all(|(_, entry)| is_hash(&entry.sha256))
     }
 
     /// Files beside the database.

@@ -3,6 +3,7 @@ import { Button } from "@/ui/button";
 import { ChoiceField, type Option } from "@/ui/choice";
 import { TextField } from "@/ui/field";
 import { Opens } from "@/ui/opens";
+import { pill } from "@/ui/pill";
 import { useTyped } from "@/ui/use-typed";
 import type { Compare } from "./use-compare";
 
@@ -53,11 +54,7 @@ export function CompareFilters({ compare }: { compare: Compare }) {
         onChoose={(value) => compare.set("purpose", value)}
       />
       <NumberFilter className="w-24" label="Price up to" name="price_most" compare={compare} />
-      <Opens
-        label="More filters"
-        className={`flex min-h-9 items-center gap-1.5 rounded-md border px-3 py-1.5 font-medium hover:border-edge aria-expanded:border-copper ${further > 0 ? "border-copper bg-copper-wash" : "border-line bg-sheet"}`}
-        shows={() => <Further compare={compare} />}
-      >
+      <Opens label="More filters" className={pill(further > 0)} shows={() => <Further compare={compare} />}>
         More{further > 0 && ` (${String(further)})`}
         <ChevronDown size={15} aria-hidden />
       </Opens>

@@ -1,4 +1,5 @@
 import { Trash2 } from "lucide-react";
+import { Form } from "@/ui/form";
 import { useState } from "react";
 import { api, atRevision, data, type Schemas } from "@/api/client";
 import { useWrite } from "@/api/queries";
@@ -57,14 +58,7 @@ export function MoneyDialog({ money, missing, onClose }: { money: Schemas["Money
   };
   return (
     <Dialog open onClose={onClose} title="Currencies" width="max-w-[620px]">
-      <form
-        noValidate
-        className="grid gap-3"
-        onSubmit={(event) => {
-          event.preventDefault();
-          submit();
-        }}
-      >
+      <Form className="grid gap-3" onSubmit={submit}>
         <TextField
           className="max-w-64"
           label="Prices are brought to"
@@ -115,7 +109,7 @@ export function MoneyDialog({ money, missing, onClose }: { money: Schemas["Money
             Save
           </Button>
         </div>
-      </form>
+      </Form>
     </Dialog>
   );
 }

@@ -1,3 +1,5 @@
+import { DIGITS, logTicks } from "@/ui/axis";
+
 /** A logarithmic axis: from, to, and where a value lies between, as a part. */
 export interface Axis {
   from: number;
@@ -6,27 +8,14 @@ export interface Axis {
   at: (value: number) => number;
 }
 
-const STEPS = [1, 2, 5];
-
 /** An axis that holds all values with some room at either end, its ticks at 1, 2 and 5 times the powers of ten. */
 export function axisOf(values: readonly number[]): Axis {
   const sound = values.filter((value) => Number.isFinite(value) && value > 0);
   const [least, most] = sound.length === 0 ? [1, 10] : [Math.min(...sound), Math.max(...sound)];
   const [from, to] = [least / 1.25, most * 1.25];
-  const ticks: number[] = [];
-  for (let power = Math.floor(Math.log10(from)); power <= Math.ceil(Math.log10(to)); power++) {
-    for (const step of STEPS) {
-      const tick = step * 10 ** power;
-      if (tick >= from && tick <= to) ticks.push(tick);
-    }
-  }
+  const few = logTicks(from, to);
   // A short span has few of those: all nine digits then.
-  if (ticks.length < 3) {
-    ticks.length = 0;
-    for (let power = Math.floor(Math.log10(from)); power <= Math.ceil(Math.log10(to)); power++) {
-      for (let step = 1; step < 10; step++) if (step * 10 ** power >= from && step * 10 ** power <= to) ticks.push(step * 10 ** power);
-    }
-  }
+  const ticks = few.length < 3 ? logTicks(from, to, DIGITS) : few;
   const span = Math.log(to / from);
   return { from, to, ticks, at: (value) => Math.log(value / from) / span };
 }
@@ -35,15 +24,9 @@ export function axisOf(values: readonly number[]): Axis {
 export function watts(priceAxis: Axis, wattAxis: Axis): number[] {
   const least = priceAxis.from / wattAxis.to;
   const most = priceAxis.to / wattAxis.from;
-  const all: number[] = [];
-  for (let power = Math.floor(Math.log10(least)); power <= Math.ceil(Math.log10(most)); power++) {
-    for (const step of STEPS) {
-      const each = step * 10 ** power;
-      if (each > least && each < most) all.push(each);
-    }
-  }
   const middle = Math.sqrt(least * most);
-  return all
+  return logTicks(least, most)
+    .filter((each) => each > least && each < most)
     .sort((a, b) => Math.abs(Math.log(a / middle)) - Math.abs(Math.log(b / middle)))
     .slice(0, 3)
     .sort((a, b) => a - b);

@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { Form } from "@/ui/form";
 import { api, data, Refusal, type Schemas } from "@/api/client";
 import { useWrite } from "@/api/queries";
 import { Button } from "@/ui/button";
@@ -70,11 +71,9 @@ function LinkForm({ link, profiles, onDone }: { link: Link; profiles: Profile[];
   const error = (path: string) => problems.find((problem) => problem.path === path)?.says;
   const left = problems.filter((problem) => problem.path !== "address" && problem.path !== "meter");
   return (
-    <form
-      noValidate
+    <Form
       className="mt-2 grid gap-2.5"
-      onSubmit={(event) => {
-        event.preventDefault();
+      onSubmit={() => {
         save.mutate(
           { address, profile, meter: meter.trim() === "" ? null : meter.trim() },
           {
@@ -132,6 +131,6 @@ function LinkForm({ link, profiles, onDone }: { link: Link; profiles: Profile[];
           Cancel
         </Button>
       </div>
-    </form>
+    </Form>
   );
 }

@@ -1,4 +1,5 @@
 import { ArrowUpRight, Circle, Trash2, Type } from "lucide-react";
+import { Form } from "@/ui/form";
 import { useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
 import { api, atRevision, data, type Schemas } from "@/api/client";
 import { useWrite } from "@/api/queries";
@@ -54,11 +55,9 @@ export function PhotoDialog({ photo, onClose }: { photo: Schemas["PhotoView"]; o
   };
   return (
     <Dialog open onClose={onClose} title="Photo" width="max-w-[1040px]">
-      <form
-        noValidate
+      <Form
         className="grid gap-4 md:grid-cols-[minmax(0,1fr)_280px]"
-        onSubmit={(event) => {
-          event.preventDefault();
+        onSubmit={() => {
           save.mutate(undefined, {
             onSuccess: () => {
               tell({ says: "Photo saved.", look: "plain", undo: true });
@@ -182,7 +181,7 @@ export function PhotoDialog({ photo, onClose }: { photo: Schemas["PhotoView"]; o
             </Button>
           </div>
         </div>
-      </form>
+      </Form>
     </Dialog>
   );
 }

@@ -1,4 +1,5 @@
 import { useRef, useState } from "react";
+import { Form } from "@/ui/form";
 import { api, atRevision, data, type Schemas } from "@/api/client";
 import { queries, useWrite } from "@/api/queries";
 import { Button } from "@/ui/button";
@@ -38,11 +39,9 @@ export function SignatureDialog({ signature, onClose }: { signature: Signature; 
   });
   return (
     <Dialog open onClose={onClose} title="Your name and mark" width="max-w-[520px]">
-      <form
-        noValidate
+      <Form
         className="grid gap-4"
-        onSubmit={(event) => {
-          event.preventDefault();
+        onSubmit={() => {
           save.mutate(undefined, answers("Name saved."));
         }}
       >
@@ -91,7 +90,7 @@ export function SignatureDialog({ signature, onClose }: { signature: Signature; 
             {says}
           </p>
         )}
-      </form>
+      </Form>
     </Dialog>
   );
 }

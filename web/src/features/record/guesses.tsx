@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { Form } from "@/ui/form";
 import { api, data, Refusal, wordsOf, type Schemas } from "@/api/client";
 import { useWrite } from "@/api/queries";
 import { Button } from "@/ui/button";
@@ -36,10 +37,9 @@ function Seal({ sessionId }: { sessionId: string }) {
   );
   const error = seal.error ? problemsOf(seal.error) : undefined;
   return (
-    <form
+    <Form
       className="grid gap-3"
-      onSubmit={(event) => {
-        event.preventDefault();
+      onSubmit={() => {
         seal.mutate(text, { onSuccess: () => tell({ says: "Guesses sealed.", look: "plain", undo: true }) });
       }}
     >
@@ -61,7 +61,7 @@ function Seal({ sessionId }: { sessionId: string }) {
       <Button type="submit" look="main" className="justify-self-start" disabled={seal.isPending || text.trim() === ""}>
         Seal them
       </Button>
-    </form>
+    </Form>
   );
 }
 

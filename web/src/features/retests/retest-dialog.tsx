@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { Form } from "@/ui/form";
 import { api, data, type Schemas } from "@/api/client";
 import { useWrite } from "@/api/queries";
 import { Button } from "@/ui/button";
@@ -41,14 +42,7 @@ export function RetestDialog({
     });
   return (
     <Dialog open onClose={onClose} title="Retest" width="max-w-[560px]">
-      <form
-        noValidate
-        className="grid gap-3"
-        onSubmit={(event) => {
-          event.preventDefault();
-          submit();
-        }}
-      >
+      <Form className="grid gap-3" onSubmit={submit}>
         <p>
           Bench, plan, gain and claims are carried over. Readings, rest voltages and reasons for open gates are not: they are asked for
           again. The session before stays as it is.
@@ -74,7 +68,7 @@ export function RetestDialog({
             Open a retest
           </Button>
         </div>
-      </form>
+      </Form>
     </Dialog>
   );
 }

@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { Form } from "@/ui/form";
 import { api, data, type Schemas } from "@/api/client";
 import { useWrite } from "@/api/queries";
 import { Button } from "@/ui/button";
@@ -21,11 +22,9 @@ export function CorrectDialog({ sessionId, run, onClose }: { sessionId: string; 
   const error = (path: string) => problems.find((problem) => problem.path === path)?.says;
   return (
     <Dialog open onClose={onClose} title="Correct a line" width="max-w-[620px]">
-      <form
-        noValidate
+      <Form
         className="grid gap-3"
-        onSubmit={(event) => {
-          event.preventDefault();
+        onSubmit={() => {
           correct.mutate(
             { line, reason },
             {
@@ -62,7 +61,7 @@ export function CorrectDialog({ sessionId, run, onClose }: { sessionId: string; 
             Correct it
           </Button>
         </div>
-      </form>
+      </Form>
     </Dialog>
   );
 }

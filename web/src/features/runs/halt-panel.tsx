@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { Form } from "@/ui/form";
 import { api, data, type Schemas } from "@/api/client";
 import { useWrite } from "@/api/queries";
 import { Button } from "@/ui/button";
@@ -32,11 +33,9 @@ export function HaltPanel({ sessionId, view, halt }: { sessionId: string; view: 
       </ol>
       {halt.last && <RepairForm sessionId={sessionId} view={view} />}
       {!halt.last && (
-        <form
-          noValidate
+        <Form
           className="mt-3 grid items-end gap-2 sm:grid-cols-[1fr_auto]"
-          onSubmit={(event) => {
-            event.preventDefault();
+          onSubmit={() => {
             goOn.mutate(undefined, {
               onSuccess: () => tell({ says: "The plan continues.", look: "plain", undo: true }),
               onError: (error) => setSays(error.message),
@@ -52,7 +51,7 @@ export function HaltPanel({ sessionId, view, halt }: { sessionId: string; view: 
           <Button type="submit" look="stop" disabled={goOn.isPending}>
             Continue
           </Button>
-        </form>
+        </Form>
       )}
     </section>
   );

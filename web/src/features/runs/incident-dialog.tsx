@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { Form } from "@/ui/form";
 import { api, data, type Schemas } from "@/api/client";
 import { useWrite } from "@/api/queries";
 import { Button } from "@/ui/button";
@@ -45,14 +46,7 @@ export function IncidentDialog({ sessionId, rung, cell, onClose }: { sessionId: 
   };
   return (
     <Dialog open onClose={onClose} title={`Something went wrong at ${rung.label}, ${cell.mode}`} width="max-w-[600px]">
-      <form
-        noValidate
-        className="grid gap-3"
-        onSubmit={(event) => {
-          event.preventDefault();
-          send();
-        }}
-      >
+      <Form className="grid gap-3" onSubmit={send}>
         <p className="rounded-md bg-stop-wash px-3 py-2 font-semibold">Level to zero and the supply off first. Then this.</p>
         <fieldset className="grid grid-cols-2 gap-2 sm:grid-cols-4">
           <legend className="mb-1 text-sm text-ink2">What happened? Arrows choose, Enter logs it.</legend>
@@ -97,7 +91,7 @@ export function IncidentDialog({ sessionId, rung, cell, onClose }: { sessionId: 
             Log it
           </Button>
         </div>
-      </form>
+      </Form>
     </Dialog>
   );
 }

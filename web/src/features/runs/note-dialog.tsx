@@ -1,4 +1,5 @@
 import { useId, useState } from "react";
+import { Form } from "@/ui/form";
 import { api, data, type Schemas } from "@/api/client";
 import { useWrite } from "@/api/queries";
 import { Photos } from "@/features/photos/photos";
@@ -35,11 +36,9 @@ export function NoteDialog({
   );
   return (
     <Dialog open onClose={onClose} title={`Note on the run of ${run.total}`} width="max-w-[620px]">
-      <form
-        noValidate
+      <Form
         className="grid gap-3"
-        onSubmit={(event) => {
-          event.preventDefault();
+        onSubmit={() => {
           // A line holds one line.
           save.mutate(note.replace(/\s+/g, " ").trim(), {
             onSuccess: () => {
@@ -73,7 +72,7 @@ export function NoteDialog({
             Save the note
           </Button>
         </div>
-      </form>
+      </Form>
       <div className="mt-4 border-t border-hair pt-3">
         <Photos amplifierId={amplifierId} runId={run.id} />
       </div>

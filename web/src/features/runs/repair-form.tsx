@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { Form } from "@/ui/form";
 import type { Schemas } from "@/api/client";
 import { Button } from "@/ui/button";
 import { TextField } from "@/ui/field";
@@ -12,11 +13,9 @@ export function RepairForm({ sessionId, view }: { sessionId: string; view: Schem
   const [what, setWhat] = useState("");
   const [says, setSays] = useState<string | null>(null);
   return (
-    <form
-      noValidate
+    <Form
       className="mt-3 grid items-end gap-2 sm:grid-cols-[150px_1fr_auto]"
-      onSubmit={(event) => {
-        event.preventDefault();
+      onSubmit={() => {
         change({ repairs: [...(view.settings.repairs ?? []), { on, what }] }, { onError: (error) => setSays(error.message) });
       }}
     >
@@ -25,6 +24,6 @@ export function RepairForm({ sessionId, view }: { sessionId: string; view: Schem
       <Button type="submit" disabled={pending}>
         Continue
       </Button>
-    </form>
+    </Form>
   );
 }

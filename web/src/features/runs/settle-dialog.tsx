@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { Form } from "@/ui/form";
 import { api, data } from "@/api/client";
 import { useWrite } from "@/api/queries";
 import { Button } from "@/ui/button";
@@ -52,11 +53,9 @@ export function SettleDialog({
   }, [sessionId]);
   return (
     <Dialog open onClose={onClose} title={TITLES[kind]} width="max-w-[520px]">
-      <form
-        noValidate
+      <Form
         className="grid gap-3"
-        onSubmit={(event) => {
-          event.preventDefault();
+        onSubmit={() => {
           settle.mutate(undefined, {
             onSuccess: (done) => {
               tell({ says: done, look: "plain", undo: true });
@@ -75,7 +74,7 @@ export function SettleDialog({
             {kind === "accept" ? "Accept" : "Strike"}
           </Button>
         </div>
-      </form>
+      </Form>
     </Dialog>
   );
 }

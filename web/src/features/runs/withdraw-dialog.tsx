@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { Form } from "@/ui/form";
 import { api, data, type Schemas } from "@/api/client";
 import { useWrite } from "@/api/queries";
 import { Button } from "@/ui/button";
@@ -18,11 +19,9 @@ export function WithdrawDialog({ sessionId, place, onClose }: { sessionId: strin
   );
   return (
     <Dialog open onClose={onClose} title="Withdraw the reason and the consent" width="max-w-[520px]">
-      <form
-        noValidate
+      <Form
         className="grid gap-3"
-        onSubmit={(event) => {
-          event.preventDefault();
+        onSubmit={() => {
           withdraw.mutate(
             { place, by, reason },
             {
@@ -45,7 +44,7 @@ export function WithdrawDialog({ sessionId, place, onClose }: { sessionId: strin
             Withdraw it
           </Button>
         </div>
-      </form>
+      </Form>
     </Dialog>
   );
 }

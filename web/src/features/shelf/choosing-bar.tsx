@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { Form } from "@/ui/form";
 import { api, data, type Schemas } from "@/api/client";
 import { useWrite } from "@/api/queries";
 import { Button, buttonClass } from "@/ui/button";
@@ -86,10 +87,9 @@ function TagAll({ disabled, onTag }: { disabled: boolean; onTag: (body: { tag: s
       className={buttonClass("plain", "low")}
       held={[open, setOpen]}
       shows={() => (
-        <form
+        <Form
           className="grid gap-3"
-          onSubmit={(event) => {
-            event.preventDefault();
+          onSubmit={() => {
             give({ tag });
           }}
         >
@@ -102,7 +102,7 @@ function TagAll({ disabled, onTag }: { disabled: boolean; onTag: (body: { tag: s
               Take it off
             </Button>
           </span>
-        </form>
+        </Form>
       )}
     >
       Tag

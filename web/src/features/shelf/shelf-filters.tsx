@@ -6,6 +6,7 @@ import { Check } from "@/ui/check";
 import { ChoiceField, type Option } from "@/ui/choice";
 import { TextField } from "@/ui/field";
 import { Opens } from "@/ui/opens";
+import { pill } from "@/ui/pill";
 import { ViewsMenu } from "../views/views-menu";
 import type { Choosing } from "./use-choosing";
 import { type Least, type Several, type ShelfAsks } from "./shelf-query";
@@ -66,8 +67,6 @@ const FILTERS: readonly { name: Several; title: string; options: readonly Option
   },
 ];
 
-const trigger = "flex min-h-9 items-center gap-1.5 rounded-md border px-3 py-1.5 font-medium hover:border-edge aria-expanded:border-copper";
-
 /** How the shelf is sorted, and which part of it is shown. */
 export function ShelfFilters({
   shelf,
@@ -94,12 +93,7 @@ export function ShelfFilters({
         <Filter name="tag" title="Tag" options={tags.map(({ tag, count }) => [tag, `${tag} (${String(count)})`] as const)} shelf={shelf} />
       )}
       {(archived > 0 || away) && (
-        <button
-          type="button"
-          aria-pressed={away}
-          className={`${trigger} ${away ? "border-copper bg-copper-wash" : "border-line bg-sheet"}`}
-          onClick={() => shelf.set("archived", away ? "" : "true")}
-        >
+        <button type="button" aria-pressed={away} className={pill(away)} onClick={() => shelf.set("archived", away ? "" : "true")}>
           Put away ({archived})
         </button>
       )}
@@ -114,11 +108,11 @@ export function ShelfFilters({
         {shelf.filtered && found !== undefined && `${String(found)} found`}
       </span>
       <span className="ml-auto flex flex-wrap items-center justify-end gap-1.5">
-        <ViewsMenu page="shelf" path="/" className={`${trigger} border-line bg-sheet`} />
+        <ViewsMenu page="shelf" path="/" className={pill(false)} />
         <button
           type="button"
           aria-pressed={choosing.chosen !== null}
-          className={`${trigger} ${choosing.chosen === null ? "border-line bg-sheet" : "border-copper bg-copper-wash"}`}
+          className={pill(choosing.chosen !== null)}
           onClick={choosing.chosen === null ? choosing.begin : choosing.end}
         >
           Choose
@@ -152,7 +146,7 @@ function Filter({ name, title, options, shelf }: { name: Several; title: string;
   return (
     <Opens
       label={title}
-      className={`${trigger} ${on.length > 0 ? "border-copper bg-copper-wash" : "border-line bg-sheet"}`}
+      className={pill(on.length > 0)}
       shows={() => (
         <ul className="grid gap-2">
           {options.map(([value, words]) => (
@@ -176,7 +170,7 @@ function Limit({ name, title, unit, shelf }: { name: Least; title: string; unit?
   return (
     <Opens
       label={title}
-      className={`${trigger} ${kept !== "" ? "border-copper bg-copper-wash" : "border-line bg-sheet"}`}
+      className={pill(kept !== "")}
       shows={() => (
         <TextField
           label={title}

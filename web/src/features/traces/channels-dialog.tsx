@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { Form } from "@/ui/form";
 import { api, data, wordsOf, type Schemas } from "@/api/client";
 import { useWrite } from "@/api/queries";
 import { Button } from "@/ui/button";
@@ -103,14 +104,7 @@ export function ChannelsDialog({
   const perUnit = view.form === "csv" ? "per unit of the file" : "at full scale";
   return (
     <Dialog open onClose={onClose} title="Channels and scales" width="max-w-[820px]">
-      <form
-        noValidate
-        className="grid gap-4"
-        onSubmit={(event) => {
-          event.preventDefault();
-          submit();
-        }}
-      >
+      <Form className="grid gap-4" onSubmit={submit}>
         {rows.map((row, n) => {
           const path = `channels[${String(n)}]`;
           return (
@@ -189,7 +183,7 @@ export function ChannelsDialog({
             Save
           </Button>
         </div>
-      </form>
+      </Form>
     </Dialog>
   );
 }

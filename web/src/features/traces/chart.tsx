@@ -1,5 +1,5 @@
 import { useLayoutEffect, useRef, useState } from "react";
-import { ticks } from "./paint-wave";
+import { logTicks, ticks } from "@/ui/axis";
 
 export interface Series {
   points: readonly (readonly [x: number, y: number])[];
@@ -13,11 +13,9 @@ const LOOKS = {
   quiet: "stroke-ink2",
 };
 
+/** Ticks of a logarithmic scale; the powers of ten alone where it is long. */
 const decades = (from: number, to: number) => {
-  const all: number[] = [];
-  for (let power = Math.floor(Math.log10(from)); 10 ** power <= to; power++) {
-    for (const step of [1, 2, 5]) if (step * 10 ** power >= from && step * 10 ** power <= to) all.push(step * 10 ** power);
-  }
+  const all = logTicks(from, to);
   return all.length > 7 ? all.filter((tick) => Math.log10(tick) % 1 === 0) : all;
 };
 

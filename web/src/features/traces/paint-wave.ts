@@ -1,3 +1,5 @@
+import { ticks } from "@/ui/axis";
+import { writeDigits } from "@/ui/numbers";
 import { BOTTOM, TOP } from "./cut-handle";
 import { columns, type Pyramid, type Sight } from "./pyramid";
 
@@ -6,16 +8,6 @@ export const HEIGHT = 210;
 export const [LEFT, RIGHT] = [54, 10];
 
 const colour = (name: string) => getComputedStyle(document.documentElement).getPropertyValue(`--color-${name}`).trim();
-
-/** Steps of a scale of about `count` parts: 1, 2 and 5 times the powers of ten. */
-export function ticks(from: number, to: number, count: number): number[] {
-  const rough = (to - from) / count;
-  const power = 10 ** Math.floor(Math.log10(rough));
-  const step = power * ([1, 2, 5].find((n) => n * power >= rough) ?? 10);
-  const all: number[] = [];
-  for (let at = Math.ceil(from / step) * step; at <= to + step * 1e-9; at += step) all.push(Math.abs(at) < step * 1e-6 ? 0 : at);
-  return all;
-}
 
 /** Draws the wave that is in sight: a column a pixel, with its scales. */
 export function paintWave(
@@ -59,13 +51,13 @@ export function paintWave(
     context.lineTo(wide - RIGHT, y(value));
     context.stroke();
     context.textAlign = "right";
-    context.fillText(`${String(Number(value.toPrecision(4)))} ${unit}`, LEFT - 6, y(value) + 4);
+    context.fillText(`${writeDigits(value, 4)} ${unit}`, LEFT - 6, y(value) + 4);
     context.textAlign = "left";
   }
   const inMs = sight.to - sight.from < 1;
   for (const s of ticks(sight.from, sight.to, 6)) {
     const px = LEFT + ((s - sight.from) / (sight.to - sight.from)) * room;
-    const words = inMs ? `${String(Number((1_000 * s).toPrecision(6)))} ms` : `${String(Number(s.toPrecision(5)))} s`;
+    const words = inMs ? `${writeDigits(1_000 * s, 6)} ms` : `${writeDigits(s, 5)} s`;
     context.fillRect(px, HEIGHT - BOTTOM, 1, 5);
     if (px + 2 + context.measureText(words).width < wide) context.fillText(words, px + 2, HEIGHT - 8);
   }

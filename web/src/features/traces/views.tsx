@@ -1,9 +1,10 @@
 import type { Schemas } from "@/api/client";
+import { writeDigits } from "@/ui/numbers";
 import { Chart, type Series } from "./chart";
 
 type View = Schemas["StretchView"];
 
-const plain = (value: number) => String(Number(value.toPrecision(3)));
+const plain = (value: number) => writeDigits(value, 3);
 const inKilo = (hz: number) => (hz >= 1_000 ? `${plain(hz / 1_000)}k` : plain(hz));
 
 function Card({ title, note, children }: { title: string; note?: string | undefined; children: React.ReactNode }) {

@@ -1,4 +1,5 @@
 import { type ReactNode, useState } from "react";
+import { Form } from "@/ui/form";
 import { api, data, Refusal, type Schemas } from "@/api/client";
 import { queries, useWrite } from "@/api/queries";
 import { Button, buttonClass } from "@/ui/button";
@@ -144,13 +145,7 @@ function Second({ view }: { view: View }) {
     <Part title="Second folder">
       <p className="mt-1 text-ink2">A folder on another disk survives the loss of this one. Each copy is made there as well.</p>
       {view.can_set ? (
-        <form
-          className="mt-2 grid gap-2"
-          onSubmit={(event) => {
-            event.preventDefault();
-            save();
-          }}
-        >
+        <Form className="mt-2 grid gap-2" onSubmit={save}>
           <TextField
             label="Folder"
             value={folder}
@@ -161,7 +156,7 @@ function Second({ view }: { view: View }) {
           <Button type="submit" className="justify-self-start" disabled={set.isPending || folder.trim() === known}>
             {set.isPending ? "Copying…" : "Save"}
           </Button>
-        </form>
+        </Form>
       ) : (
         <p className="mt-2">{known === "" ? "None is set." : known} It is set at the machine itself.</p>
       )}

@@ -1,4 +1,5 @@
 import { ChevronDown, Trash2 } from "lucide-react";
+import { Form } from "@/ui/form";
 import { useState } from "react";
 import { Link, useLocation } from "react-router";
 import { api, data, type Schemas } from "@/api/client";
@@ -90,14 +91,7 @@ function SaveView({ page, taken, onDone }: { page: Page; taken: readonly string[
       },
     );
   return (
-    <form
-      noValidate
-      className="grid gap-2 border-t border-hair pt-3"
-      onSubmit={(event) => {
-        event.preventDefault();
-        submit();
-      }}
-    >
+    <Form className="grid gap-2 border-t border-hair pt-3" onSubmit={submit}>
       <TextField
         label="Save what is shown now as"
         maxLength={60}
@@ -113,6 +107,6 @@ function SaveView({ page, taken, onDone }: { page: Page; taken: readonly string[
       <Button type="submit" className="justify-self-end" disabled={save.isPending}>
         Save
       </Button>
-    </form>
+    </Form>
   );
 }

@@ -10,7 +10,8 @@ pub use inside::{Capacitors, Devices, Inside};
 pub use market::{DatedPrice, PriceKind, Relation, RelationKind, is_currency};
 pub use photo::{MarkShape, PhotoMark, PhotoWords};
 pub use record::{
-    Condition, Control, ControlKind, Loan, LoanEnd, LoanOutcome, MOST_TAGS, Size, State, Terminals, controls_against, controls_left,
+    Condition, Control, ControlKind, Loan, LoanEnd, LoanOutcome, MOST_TAGS, Size, State, Terminals, check_tag, controls_against,
+    controls_left,
 };
 pub use tour::{PortLine, Tour};
 

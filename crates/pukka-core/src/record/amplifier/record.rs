@@ -243,12 +243,17 @@ impl Amplifier {
         check_market(problems, &self.prices, &self.relations);
         check_count(problems, "tags", self.tags.len(), MOST_TAGS);
         for (i, tag) in self.tags.iter().enumerate().take(MOST_TAGS) {
-            check_text(problems, &format!("tags[{i}]"), tag, true, 40);
-            if tag.contains(',') {
-                problems.push(Problem::new(format!("tags[{i}]"), "A tag has no comma in it."));
-            }
+            check_tag(problems, &format!("tags[{i}]"), tag);
         }
         check_text(problems, "notes", self.notes.as_deref().unwrap_or(""), false, 4_000);
+    }
+}
+
+/// Checks one tag. A comma stands between tags where they are typed.
+pub fn check_tag(problems: &mut Vec<Problem>, path: &str, tag: &str) {
+    check_text(problems, path, tag, true, 40);
+    if tag.contains(',') {
+        problems.push(Problem::new(path, "A tag has no comma in it."));
     }
 }
 

@@ -236,9 +236,15 @@ impl Trace {
     }
 }
 
+/// Whether a text is a SHA-256, in hexadecimal. Files are named by one: no path is made of anything else.
+#[must_use]
+pub fn is_hash(text: &str) -> bool {
+    text.len() == 64 && text.bytes().all(|byte| byte.is_ascii_hexdigit())
+}
+
 /// A SHA-256, in hexadecimal.
 pub fn check_hash(problems: &mut Vec<Problem>, path: &str, hash: &str) {
-    if !(hash.len() == 64 && hash.bytes().all(|b| b.is_ascii_hexdigit())) {
+    if !is_hash(hash) {
         problems.push(Problem::new(path, "A hash is 64 hexadecimal digits."));
     }
 }

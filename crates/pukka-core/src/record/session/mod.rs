@@ -20,7 +20,7 @@ pub mod schema;
 mod share;
 
 pub use about::About;
-pub use audience::{Clap, Guess, Guesses, Listening, Trace, TraceChannel, read_guesses};
+pub use audience::{Clap, Guess, Guesses, Listening, Trace, TraceChannel, is_hash, read_guesses};
 pub use evidence::{Evidence, EvidenceKind};
 pub use file::SessionFile;
 pub use gain::Gain;

@@ -3,7 +3,7 @@
 use axum::Json;
 use axum::extract::State as Ask;
 use axum::response::Response;
-use pukka_core::captured::{CapturedReading, Moment, captured_run, reading, with_second_meter};
+use pukka_core::captured::{CapturedReading, Moment, Unfit, captured_run, reading, with_second_meter};
 use pukka_core::evidence::figures;
 use pukka_core::evidence::rungs::Rung;
 use pukka_core::kernel::problem::Problem;
@@ -107,9 +107,9 @@ fn moment(opened: &mut Opened, asked: &TraceSettings, cut: CutView) -> Result<Mo
         None => None,
     };
     // Before anything was driven: what the recording begins with, if that is silence.
-    let is_first = first.from_s > REST_S
-        && known.levels.channels[cut.channel].peak(0, (REST_S * 4_000.0) as usize) * asked.channels[cut.channel].scale.abs()
-            < SILENT * first.peak;
+    let rest_hops = (REST_S * known.recording.rate_hz) as usize / known.levels.hop;
+    let begins_with = || known.levels.channels[cut.channel].peak(0, rest_hops) * asked.channels[cut.channel].scale.abs();
+    let is_first = first.from_s > REST_S && begins_with() < SILENT * first.peak;
     let rest_v = if is_first { supply(0.0, REST_S, source.as_mut())?.and_then(|rest| rest.mean_v) } else { None };
     Ok(Moment { outputs, supply: supply_then, rest_v })
 }
@@ -119,17 +119,14 @@ const SILENT: f64 = 0.02;
 /// Seconds of silence that the supply at rest is read over.
 const REST_S: f64 = 0.01;
 
-fn place(opened: &Opened, key: &str) -> Result<Rung, ApiError> {
-    find(&opened.row.session, key).ok_or_else(|| ApiError::not_found("rung", key))
-}
-
-fn read(opened: &mut Opened, wanted: &CapturedToLog) -> Result<Result<(Rung, CapturedReading), String>, ApiError> {
-    let rung = place(opened, &wanted.rung)?;
+/// The place that is asked for, and what the stretch reads as a run of it, or why it is none.
+fn read(opened: &mut Opened, wanted: &CapturedToLog) -> Result<(Rung, Result<CapturedReading, Unfit>), ApiError> {
+    let rung = find(&opened.row.session, &wanted.rung).ok_or_else(|| ApiError::not_found("rung", &wanted.rung))?;
     let load = rung.set.load_measured_ohm.unwrap_or(rung.id.load_ohm).get();
     let asked = opened.settings(Some(load));
     let moment = moment(opened, &asked, wanted.cut)?;
     let found = reading(&opened.row.session, &rung, wanted.mode, &opened.trace, &moment);
-    Ok(found.map(|found| (rung, found)).map_err(|why| why.to_string()))
+    Ok((rung, found))
 }
 
 fn made(opened: &Opened, wanted: &CapturedToLog, (rung, found): (&Rung, &CapturedReading), writing: &Stamp) -> Result<Run, ApiError> {
@@ -160,14 +157,13 @@ pub async fn preview(
 ) -> Result<Json<CapturedPreview>, ApiError> {
     let (wanted, stamp) = (body.value, Stamp { at: state.clock.now(), who: "local".into() });
     let made = with(&state, (&id, &sha256), move |opened| {
-        let found = read(opened, &wanted)?;
-        let rung = place(opened, &wanted.rung)?;
+        let (rung, found) = read(opened, &wanted)?;
         let is_there = |run: &&Run| rung.id.is_of(run) && run.mode == wanted.mode && run.evidence.is_empty() && run.was_read();
         let typed =
             opened.row.session.standing_runs().filter(is_there).map(|run| TypedRun { id: run.id.clone(), line: line_of(run) }).collect();
         Ok(match found {
-            Err(why) => CapturedPreview { unfit: Some(why), line: None, power: None, typed },
-            Ok((rung, found)) => {
+            Err(why) => CapturedPreview { unfit: Some(why.to_string()), line: None, power: None, typed },
+            Ok(found) => {
                 let run = made(opened, &CapturedToLog { second_of: None, ..wanted }, (&rung, &found), &stamp)?;
                 let power = figures(&opened.row.session, &run).ok().map(|figures| figures.total);
                 CapturedPreview { unfit: None, line: Some(line_of(&run)), power, typed }
@@ -190,8 +186,8 @@ pub async fn log(
     let (wanted, stamp) = (body.value, Stamp { at: writing.at(), who: writing.who().to_owned() });
     let asked = wanted.clone();
     let run = with(&state, (&id, &sha256), move |opened| {
-        let found = read(opened, &asked)?;
-        let (rung, found) = found.map_err(|why| ApiError::invalid(vec![Problem::new("cut", why)]))?;
+        let (rung, found) = read(opened, &asked)?;
+        let found = found.map_err(|why| ApiError::invalid(vec![Problem::new("cut", why.to_string())]))?;
         let run = made(opened, &asked, (&rung, &found), &stamp)?;
         sound(run.check(&opened.row.session))?;
         Ok((run, opened.trace.name.clone()))
