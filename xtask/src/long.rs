@@ -31,28 +31,28 @@ const fn fuzz(what: &'static str, more: &'static [&'static str]) -> Piece {
 const PIECES: [Piece; 13] = [
     Piece {
         what: "two hundred hard kills in live runs: the level is down within a second each time",
-        args: &["test", "--workspace", "--test", "live_hard", "--", "--include-ignored", "kills"],
+        args: &["test", "--workspace", "--test", "live", "--", "--include-ignored", "kills_in_live_runs"],
         more: &[],
         with: None,
         needs: None,
     },
     Piece {
         what: "a hundred hard kills in mid-stream",
-        args: &["test", "--workspace", "--test", "power_cut", "--", "--include-ignored"],
+        args: &["test", "--workspace", "--test", "server", "--", "--include-ignored", "power_cut::"],
         more: &[],
         with: None,
         needs: None,
     },
     Piece {
         what: "two hundred kills during runs, photos, imports and copies",
-        args: &["test", "--workspace", "--test", "hard_times", "--", "--include-ignored"],
+        args: &["test", "--workspace", "--test", "server", "--", "--include-ignored", "hard_times::"],
         more: &[],
         with: None,
         needs: None,
     },
     Piece {
         what: "runs driven in real time",
-        args: &["test", "--workspace", "--test", "live_stream"],
+        args: &["test", "--workspace", "--test", "live", "stream::"],
         more: &[],
         with: Some(("PUKKA_PACE", "1")),
         needs: None,

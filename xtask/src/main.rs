@@ -53,15 +53,22 @@ fn main() -> anyhow::Result<()> {
         What::Demo { fresh } => build::demo(fresh),
         What::Build => build::release(),
         What::Test { rest } => {
-            let steps = Steps::of(4);
+            let steps = Steps::of(if rest.is_empty() { 5 } else { 4 });
             steps.next("the browser of the tests");
             chromium::ensure()?;
             steps.next("the front end");
             build::front_end()?;
             steps.next("the pure parts of the pages");
             build::run(&build::root().join("web"), "npm", &["test", "--silent"])?;
-            steps.next("every test");
-            build::cargo(&[&["test", "--workspace"], rest.iter().map(String::as_str).collect::<Vec<_>>().as_slice()].concat())
+            if !rest.is_empty() {
+                steps.next("the tests");
+                return build::cargo(&[&["test", "--workspace"], rest.iter().map(String::as_str).collect::<Vec<_>>().as_slice()].concat());
+            }
+            steps.next("every test but those that wait");
+            build::cargo(&["test", "--workspace", "--lib", "--bins", "--test", "[!l]*"])?;
+            // Runs in real time wait far more than they compute: more of them at once than there are cores.
+            steps.next("runs that are driven in real time");
+            build::cargo(&["test", "--workspace", "--test", "live", "--", "--test-threads", "6"])
         }
         What::Types { check } => types::types(check),
         What::Shots { only } => {

@@ -64,7 +64,7 @@ fn transform_all(path: &Path) -> (f64, f64) {
     let (mut transforming, whole) = (0.0, Instant::now());
     pukka_capture::open(path)
         .unwrap()
-        .blocks(&mut |block| {
+        .blocks(0, &mut |block| {
             for (held, samples) in held.iter_mut().zip(block) {
                 held.extend(samples.iter().map(|x| f64::from(*x)));
                 while held.len() >= FRAME {

@@ -78,9 +78,7 @@ impl AudioFile {
     /// # Errors
     /// [`CaptureError`].
     pub fn open(origin: Origin, header: Option<WavHeader>) -> Result<Self, CaptureError> {
-        let stream = MediaSourceStream::new(origin.media()?, Default::default());
-        let probed = symphonia::default::get_probe().probe(&Hint::new(), stream, FormatOptions::default(), MetadataOptions::default());
-        let format = probed.map_err(|why| unreadable(&why))?;
+        let format = reader(&origin)?;
         let track = format.default_track(TrackType::Audio).ok_or_else(|| CaptureError::Unknown("There is no sound in it.".into()))?;
         let (id, counted) = (track.id, track.num_frames);
         let parameters = track.codec_params.as_ref().and_then(|parameters| parameters.audio());
@@ -109,7 +107,7 @@ impl AudioFile {
     /// Number of frames, where no header says it.
     fn count(&mut self) -> Result<u64, CaptureError> {
         let mut frames = 0;
-        let counted = self.blocks(&mut |block| {
+        let counted = self.blocks(0, &mut |block| {
             frames += block.first().map_or(0, Vec::len) as u64;
             ControlFlow::Continue(())
         });
@@ -145,12 +143,23 @@ impl AudioFile {
         SourceError::Unreadable(format!("The file breaks off: {}", plain(why)))
     }
 
+    /// Goes to a frame, or to one before it: whoever reads on skips what comes before.
     fn rewind(&mut self, frame: u64) -> Result<(), SourceError> {
+        // What is coded is opened anew: its reader may hold on to where it was, when it is sent to where a block begins.
+        if self.pcm.is_none() {
+            self.format = reader(&self.origin).map_err(|why| SourceError::Unreadable(why.to_string()))?;
+        }
         let ts = Timestamp::new(i64::try_from(frame).unwrap_or(i64::MAX));
         self.format.seek(SeekMode::Accurate, SeekTo::Timestamp { ts, track_id: self.track }).map_err(|why| self.broken(&why))?;
         self.decoder.reset();
         Ok(())
     }
+}
+
+fn reader(origin: &Origin) -> Result<Box<dyn FormatReader>, CaptureError> {
+    let stream = MediaSourceStream::new(origin.media()?, Default::default());
+    let probed = symphonia::default::get_probe().probe(&Hint::new(), stream, FormatOptions::default(), MetadataOptions::default());
+    probed.map_err(|why| unreadable(&why))
 }
 
 /// The first frame of a packet.
@@ -176,26 +185,37 @@ impl Source for AudioFile {
         self.recording
     }
 
-    fn blocks(&mut self, each: &mut dyn FnMut(&[Vec<f32>]) -> ControlFlow<()>) -> Result<(), SourceError> {
-        self.rewind(0)?;
-        let (mut block, mut done) = (Vec::<Vec<f32>>::new(), 0u64);
-        block.resize(self.recording.channels, Vec::new());
+    fn blocks(&mut self, from: u64, each: &mut dyn FnMut(&[Vec<f32>]) -> ControlFlow<()>) -> Result<(), SourceError> {
+        if from > 0 && from >= self.recording.frames {
+            return Ok(());
+        }
+        self.rewind(from)?;
+        let channels = self.recording.channels;
+        let (mut block, mut done) = (vec![Vec::<f32>::new(); channels], from);
         while let Some(packet) = self.packet()? {
+            // An accurate seek ends at or before what was asked for.
+            let skip = if done == from { usize::try_from(from.saturating_sub(begins(&packet))).unwrap_or(usize::MAX) } else { 0 };
             match self.pcm {
                 Some(pcm) => {
+                    let bytes = packet.data.get(skip.saturating_mul(pcm.bytes() * channels)..).unwrap_or_default();
                     for (channel, samples) in block.iter_mut().enumerate() {
                         samples.clear();
-                        samples.reserve(packet.data.len() / (pcm.bytes() * self.recording.channels));
-                        pcm.channel(&packet.data, channel, self.recording.channels, |x| samples.push(x as f32));
+                        pcm.channel(bytes, channel, channels, samples);
                     }
                 }
-                None => self.decode(&packet, &mut block)?,
+                None => {
+                    self.decode(&packet, &mut block)?;
+                    block.iter_mut().for_each(|samples| drop(samples.drain(..skip.min(samples.len()))));
+                }
             }
-            for (channel, samples) in block.iter().enumerate() {
-                if let Some(at) = samples.iter().position(|sample| !sample.is_finite()) {
-                    let what = if samples[at].is_nan() { "NaN" } else { "infinity" };
-                    let at_s = format!("{:.6}", (done + at as u64) as f64 / self.recording.rate_hz);
-                    return Err(SourceError::NotFinite { channel: channel + 1, at_s, what });
+            // Whole numbers are numbers.
+            if self.pcm.is_none_or(Pcm::is_float) {
+                for (channel, samples) in block.iter().enumerate() {
+                    if let Some(at) = samples.iter().position(|sample| !sample.is_finite()) {
+                        let what = if samples[at].is_nan() { "NaN" } else { "infinity" };
+                        let at_s = format!("{:.6}", (done + at as u64) as f64 / self.recording.rate_hz);
+                        return Err(SourceError::NotFinite { channel: channel + 1, at_s, what });
+                    }
                 }
             }
             done += block.first().map_or(0, Vec::len) as u64;
@@ -229,7 +249,7 @@ impl Source for AudioFile {
         match self.pcm {
             Some(pcm) => {
                 let frame = pcm.bytes() * self.recording.channels;
-                pcm.channel(&self.kept.bytes[start * frame..end * frame], channel, self.recording.channels, |x| samples.push(x));
+                pcm.channel(&self.kept.bytes[start * frame..end * frame], channel, self.recording.channels, &mut samples);
             }
             None => samples.extend_from_slice(&self.kept.decoded[channel][start..end]),
         }

@@ -303,10 +303,16 @@ impl Source for CsvFile {
         self.recording
     }
 
-    fn blocks(&mut self, each: &mut dyn FnMut(&[Vec<f32>]) -> ControlFlow<()>) -> Result<(), SourceError> {
+    fn blocks(&mut self, from: u64, each: &mut dyn FnMut(&[Vec<f32>]) -> ControlFlow<()>) -> Result<(), SourceError> {
+        let Some(start) = self.places.get((from / EVERY) as usize).copied() else { return Ok(()) };
+        let mut before = from % EVERY;
         let mut block: Vec<Vec<f32>> = vec![Vec::with_capacity(EVERY as usize); self.recording.channels];
         let mut stopped = false;
-        let read = self.rows(self.begins, &mut |row, _| {
+        let read = self.rows(start, &mut |row, _| {
+            if before > 0 {
+                before -= 1;
+                return ControlFlow::Continue(());
+            }
             block.iter_mut().zip(row.values).for_each(|(own, value)| own.push(value as f32));
             if block[0].len() as u64 == EVERY {
                 stopped = each(&block).is_break();

@@ -50,20 +50,62 @@ impl Pcm {
         }
     }
 
-    /// Every sample of one channel, out of frames of so many.
-    pub fn channel(self, frames: &[u8], channel: usize, channels: usize, mut each: impl FnMut(f64)) {
-        fn samples<const N: usize>(frames: &[u8], channel: usize, channels: usize) -> impl Iterator<Item = [u8; N]> + '_ {
-            frames.chunks_exact(N * channels).filter_map(move |frame| frame[channel * N..].first_chunk::<N>().copied())
+    /// Whether a sample may be no number.
+    #[must_use]
+    pub const fn is_float(self) -> bool {
+        matches!(self, Self::F32 | Self::F64)
+    }
+
+    /// Adds every sample of one channel, out of frames of so many.
+    pub fn channel<T: Value>(self, frames: &[u8], channel: usize, channels: usize, into: &mut Vec<T>) {
+        fn add<T, const N: usize>(frames: &[u8], channel: usize, channels: usize, into: &mut Vec<T>, value: impl Fn([u8; N]) -> T) {
+            // From the channel's first byte on every frame begins with its sample; the last one is short, but of the first channel.
+            let own = frames.get(channel * N..).unwrap_or_default().chunks_exact(N * channels);
+            let last = own.remainder().first_chunk::<N>().copied();
+            let first = |frame: &[u8]| frame.first_chunk::<N>().copied().unwrap_or([0; N]);
+            into.extend(own.map(|frame| value(first(frame))));
+            into.extend(last.map(value));
         }
+        let whole = frames.len() - frames.len() % (self.bytes() * channels);
+        let frames = &frames[..whole];
         match self {
-            Self::U8 => samples::<1>(frames, channel, channels).for_each(|[x]| each((f64::from(x) - 128.0) / 128.0)),
-            Self::S16 => samples(frames, channel, channels).for_each(|x| each(f64::from(i16::from_le_bytes(x)) / 32_768.0)),
+            Self::U8 => add(frames, channel, channels, into, |[x]| T::whole(i32::from(x) - 128, 128.0)),
+            Self::S16 => add(frames, channel, channels, into, |x| T::whole(i32::from(i16::from_le_bytes(x)), 32_768.0)),
             // Into the upper three bytes, so that its sign is where it belongs.
-            Self::S24 => samples(frames, channel, channels)
-                .for_each(|[a, b, c]| each(f64::from(i32::from_le_bytes([0, a, b, c]) >> 8) / 8_388_608.0)),
-            Self::S32 => samples(frames, channel, channels).for_each(|x| each(f64::from(i32::from_le_bytes(x)) / 2_147_483_648.0)),
-            Self::F32 => samples(frames, channel, channels).for_each(|x| each(f64::from(f32::from_le_bytes(x)))),
-            Self::F64 => samples(frames, channel, channels).for_each(|x| each(f64::from_le_bytes(x))),
+            Self::S24 => {
+                add(frames, channel, channels, into, |[a, b, c]| T::whole(i32::from_le_bytes([0, a, b, c]) >> 8, 8_388_608.0));
+            }
+            Self::S32 => add(frames, channel, channels, into, |x| T::whole(i32::from_le_bytes(x), 2_147_483_648.0)),
+            Self::F32 => add(frames, channel, channels, into, |x| T::float(f64::from(f32::from_le_bytes(x)))),
+            Self::F64 => add(frames, channel, channels, into, |x| T::float(f64::from_le_bytes(x))),
         }
+    }
+}
+
+/// A sample as it is computed with: each way of writing it comes to the number nearest to what the file says.
+pub trait Value {
+    /// A whole number against its full scale, a power of two.
+    fn whole(x: i32, full_scale: f64) -> Self;
+    /// A float.
+    fn float(x: f64) -> Self;
+}
+
+impl Value for f32 {
+    fn whole(x: i32, full_scale: f64) -> Self {
+        x as Self / full_scale as Self
+    }
+
+    fn float(x: f64) -> Self {
+        x as Self
+    }
+}
+
+impl Value for f64 {
+    fn whole(x: i32, full_scale: f64) -> Self {
+        Self::from(x) / full_scale
+    }
+
+    fn float(x: f64) -> Self {
+        x
     }
 }

@@ -9,6 +9,7 @@ use std::path::{Path, PathBuf};
 use hound::{SampleFormat, WavSpec, WavWriter};
 use proptest::prelude::*;
 use pukka_capture::{CaptureError, open};
+use pukka_core::traces::levels::levels;
 use pukka_core::traces::{Source, SourceError, TraceReport, TraceSettings, read};
 use tempfile::TempDir;
 
@@ -33,11 +34,20 @@ fn wav(folder: &Path, bits: u16, format: SampleFormat, channels: u16, rate: u32,
 }
 
 fn blocks(source: &mut dyn Source) -> Result<Vec<Vec<f32>>, SourceError> {
-    let mut all: Vec<Vec<f32>> = vec![Vec::new(); source.recording().channels];
-    source.blocks(&mut |block| {
-        all.iter_mut().zip(block).for_each(|(own, new)| own.extend(new));
-        ControlFlow::Continue(())
-    })?;
+    let from = |source: &mut dyn Source, frame: u64| {
+        let mut all: Vec<Vec<f32>> = vec![Vec::new(); source.recording().channels];
+        source.blocks(frame, &mut |block| {
+            all.iter_mut().zip(block).for_each(|(own, new)| own.extend(new));
+            ControlFlow::Continue(())
+        })?;
+        Ok(all)
+    };
+    let all = from(source, 0)?;
+    // From any other frame on it is the same recording.
+    for frame in [1, 137, source.recording().frames * 2 / 3] {
+        let behind = from(source, frame)?;
+        assert!(all.iter().zip(behind).all(|(all, behind)| all.get(frame as usize..).unwrap_or_default() == behind), "from {frame}");
+    }
     Ok(all)
 }
 
@@ -278,6 +288,62 @@ fn nan_and_infinity_are_refused_with_their_time() {
         let refused = blocks(open(&path).unwrap().as_mut()).unwrap_err();
         assert_eq!(refused, SourceError::NotFinite { channel: 2, at_s: "0.050000".into(), what });
     }
+}
+
+/// Long enough for a thread of its own for either half.
+const LONG: usize = 400_000;
+
+#[test]
+fn halves_that_are_read_at_once_are_one_recording() {
+    let folder = TempDir::new().unwrap();
+    // Full scale is touched across the middle, and at the very end, behind the last whole quarter millisecond.
+    let touches = |n: usize| (LONG / 2 - 20..LONG / 2 + 20).contains(&n) || n == LONG - 1;
+    let wave: Vec<f64> =
+        tone(LONG, 192_000.0).iter().enumerate().map(|(n, x)| if touches(n) { 32_767.0 / 32_768.0 } else { 0.8 * x + 0.05 }).collect();
+    let path = wav(folder.path(), 16, SampleFormat::Int, 2, 192_000, &wave);
+    let mut heard = Vec::new();
+    let found = levels(open(&path).unwrap().as_mut(), &mut |frames| {
+        heard.push(frames);
+        ControlFlow::Continue(())
+    });
+    let found = &found.unwrap().channels[1];
+    assert!(heard.is_sorted() && heard.last().is_some_and(|frames| *frames <= LONG as u64));
+    assert_eq!(found.hops.len(), LONG / 48);
+    let over: Vec<(u64, u64)> = found.over.iter().map(|span| (span.from, span.to)).collect();
+    assert_eq!(over, [(LONG as u64 / 2 - 20, LONG as u64 / 2 + 20), (LONG as u64 - 1, LONG as u64)]);
+    // Each piece as its own samples say, and those around it.
+    let read = |x: f64| (x * 32_768.0).round() / 32_768.0;
+    for (k, hop) in found.hops.iter().enumerate() {
+        let own = || wave[48 * k..48 * (k + 1)].iter().map(|x| read(*x));
+        assert_eq!((f64::from(hop.low), f64::from(hop.high)), (own().fold(9.0, f64::min), own().fold(-9.0, f64::max)), "piece {k}");
+        let around = &wave[(48 * k).saturating_sub(2)..48 * (k + 1)];
+        let bend = around.windows(3).map(|three| (read(three[2]) - 2.0 * read(three[1]) + read(three[0])).abs()).fold(0.0, f64::max);
+        assert!((f64::from(hop.bend) - bend).abs() < 1e-6, "piece {k}: {} and {bend}", hop.bend);
+        assert!((found.mean(k, k + 1, 48) - own().sum::<f64>() / 48.0).abs() < 1e-6, "piece {k}");
+    }
+}
+
+#[test]
+fn what_is_wrong_in_either_half_is_said_and_a_stop_ends_both() {
+    let folder = TempDir::new().unwrap();
+    for at in [LONG / 4, LONG * 3 / 4] {
+        let path = folder.path().join(format!("{at}.wav"));
+        let spec = WavSpec { channels: 1, sample_rate: 100_000, bits_per_sample: 32, sample_format: SampleFormat::Float };
+        let mut writer = WavWriter::create(&path, spec).unwrap();
+        for n in 0..LONG {
+            writer.write_sample(if n == at { f32::NAN } else { 0.1f32 }).unwrap();
+        }
+        writer.finalize().unwrap();
+        let refused = levels(open(&path).unwrap().as_mut(), &mut |_| ControlFlow::Continue(())).unwrap_err();
+        assert_eq!(refused, SourceError::NotFinite { channel: 1, at_s: format!("{}.000000", at / 100_000), what: "NaN" });
+    }
+    let path = wav(folder.path(), 16, SampleFormat::Int, 2, 192_000, &tone(LONG, 192_000.0));
+    let mut heard = 0;
+    let stopped = levels(open(&path).unwrap().as_mut(), &mut |_| {
+        heard += 1;
+        ControlFlow::Break(())
+    });
+    assert_eq!((stopped.unwrap_err(), heard), (SourceError::Stopped, 1));
 }
 
 fn csv(text: &str) -> (TempDir, PathBuf) {

@@ -3,7 +3,7 @@
 //! No I/O, no async, no clock and no chance of its own: time, ids and text come in as arguments, figures and sentences go
 //! out. Start reading at [`record::session::Session`], the one value everything here is computed from; then
 //!
-//! the layers, each of which uses only those above it (`tests/layers.rs` reads the imports and holds them to it):
+//! the layers, each of which uses only those above it (`tests/rules/layers.rs` reads the imports and holds them to it):
 //!
 //! - [`kernel`]: quantities as types, figures as text, how a figure was made, wirings, problems;
 //! - [`record`]: what is kept: the amplifier, the bench, the claims, the session;

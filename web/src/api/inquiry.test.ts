@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { kindOf } from "./inquiry";
 
-// Every path of the interface is held against this in crates/pukka/tests/contract.rs, which has its description.
+// Every path of the interface is held against this in crates/pukka/tests/server/contract.rs, which has its description.
 describe("what there is to ask when no answer comes", () => {
   it.each(["/api/sessions/{id}/previews", "/api/amplifiers/{id}/sense-checks", "/api/writes/{key}"])("nothing of %s", (path) =>
     expect(kindOf(path)).toBe("question"),

@@ -1,6 +1,7 @@
 //! Cuts a channel by its envelope: quiet, tone, burst, ramp, sweep, steps.
 
 use crate::traces::levels::Level;
+use crate::traces::sums::mean;
 
 /// Kind of stretch.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, serde::Serialize, serde::Deserialize, utoipa::ToSchema)]
@@ -60,6 +61,8 @@ pub struct Envelope<'a> {
     /// Hops of one period.
     period: f64,
     db: Vec<f64>,
+    /// Likewise as a ratio of mean squares.
+    ratio: Vec<f64>,
     /// Mean square of its loudest window.
     loudest: f64,
 }
@@ -82,18 +85,27 @@ impl<'a> Envelope<'a> {
             .map(|from| level.mean_square(from, from + window, hop))
             .collect();
         let most = squares.iter().copied().fold(f64::MIN_POSITIVE, f64::max);
-        let db = squares.iter().map(|square| (10.0 * (square / most).max(1e-30).log10()).max(FLOOR_DB)).collect();
-        Self { level, hop, window, period, db, loudest: most }
+        let mut envelope = Self { level, hop, window, period, db: Vec::new(), ratio: squares, loudest: most };
+        envelope.scale(1.0 / most);
+        envelope
     }
 
     /// Counts the levels of several envelopes from the loudest of all.
     pub fn of_one_channel(envelopes: &mut [Self]) {
         let most = envelopes.iter().map(|envelope| envelope.loudest).fold(0.0, f64::max);
         for envelope in envelopes {
-            let down = 10.0 * (most / envelope.loudest).log10();
-            envelope.db.iter_mut().for_each(|db| *db = (*db - down).max(FLOOR_DB));
-            envelope.loudest = most;
+            if envelope.loudest < most {
+                envelope.scale(envelope.loudest / most);
+                envelope.loudest = most;
+            }
         }
+    }
+
+    /// Takes every level down by a ratio of mean squares.
+    fn scale(&mut self, by: f64) {
+        let floor = 10f64.powf(FLOOR_DB / 10.0);
+        self.ratio.iter_mut().for_each(|ratio| *ratio = (*ratio * by).max(floor));
+        self.db = self.ratio.iter().map(|ratio| 10.0 * ratio.log10()).collect();
     }
 
     fn cycles(&self, from: usize, to: usize) -> f64 {
@@ -103,8 +115,7 @@ impl<'a> Envelope<'a> {
     /// Level over hops, decibels of the loudest window.
     fn level_db(&self, from: usize, to: usize) -> f64 {
         let inner = self.inner(from, to);
-        let sum: f64 = self.db[inner.0..inner.1].iter().map(|db| 10f64.powf(db / 10.0)).sum();
-        10.0 * (sum / (inner.1 - inner.0).max(1) as f64).max(1e-30).log10()
+        10.0 * mean(&self.ratio[inner.0..inner.1]).max(1e-30).log10()
     }
 
     /// A piece without its edges, or its middle where it is short.

@@ -6,6 +6,7 @@ use crate::traces::harmonics::{self, Harmonics, past_onset_db};
 use crate::traces::interpolate::{Interpolator, STEPS};
 use crate::traces::sine::Sine;
 use crate::traces::spectrum::Transforms;
+use crate::traces::sums::sum_of;
 
 /// Length of a tone that is fitted: so many seconds, and so many periods at least.
 const LONG_S: f64 = 0.125;
@@ -156,7 +157,7 @@ fn whole_span(samples: &[f64], hz: f64, rate_hz: f64) -> f64 {
 pub fn rms_over_periods(span: f64, samples: &[f64], dc: f64) -> f64 {
     let (full, part) = (span.floor() as usize, span.fract());
     let square = |x: f64| (x - dc) * (x - dc);
-    let sum: f64 = samples.iter().take(full).map(|x| square(*x)).sum();
+    let sum = sum_of(&samples[..full.min(samples.len())], square);
     let rest = samples.get(full).map_or(0.0, |x| part * square(*x));
     ((sum + rest) / span).sqrt()
 }

@@ -5,7 +5,7 @@
 use std::f64::consts::TAU;
 
 use crate::traces::sine::{Sine, fit, fit_at};
-use crate::traces::turn::Turn;
+use crate::traces::turn::{LANES, Turns};
 
 /// Nothing above this counts as a harmonic one hears.
 const AUDIBLE_HZ: f64 = 20_000.0;
@@ -60,8 +60,7 @@ pub fn tone(samples: &[f64], rate_hz: f64, start_hz: f64) -> Option<Sine> {
     let in_the_way = count(tone.hz, rate_hz).min(IN_THE_WAY);
     // A clean tone has nothing in its way, and a few periods tell that.
     let short = &samples[..window(samples.len(), tone.hz, rate_hz).min(samples.len())];
-    let first = above(short, rate_hz, &tone, in_the_way);
-    if first.iter().map(|(cos, sin)| cos.hypot(*sin)).fold(0.0, f64::max) < CLEAN * tone.amplitude() {
+    if is_clean(&above(short, rate_hz, &tone, in_the_way), &tone) {
         return Some(tone);
     }
     for _ in 0..2 {
@@ -78,10 +77,23 @@ pub fn tone(samples: &[f64], rate_hz: f64, start_hz: f64) -> Option<Sine> {
 pub fn harmonics(samples: &[f64], rate_hz: f64, hz: f64) -> Option<Harmonics> {
     let first = fit_at(samples, rate_hz, hz)?;
     let parts = above(samples, rate_hz, &first, count(hz, rate_hz));
+    let above = amplitudes(&parts).collect();
+    if is_clean(&parts, &first) {
+        return Some(Harmonics { fundamental: first, above });
+    }
     let mut bare = samples.to_vec();
     take_all(&mut bare, TAU * hz / rate_hz, &parts);
     let fundamental = fit_at(&bare, rate_hz, hz)?;
-    Some(Harmonics { fundamental, above: parts.iter().map(|(cos, sin)| cos.hypot(*sin)).collect() })
+    Some(Harmonics { fundamental, above })
+}
+
+fn amplitudes(parts: &[(f64, f64)]) -> impl Iterator<Item = f64> {
+    parts.iter().map(|(cos, sin)| cos.hypot(*sin))
+}
+
+/// Whether harmonics are too weak to pull at the fundamental, or at one another.
+fn is_clean(parts: &[(f64, f64)], tone: &Sine) -> bool {
+    amplitudes(parts).fold(0.0, f64::max) < CLEAN * tone.amplitude()
 }
 
 /// Cosine and sine parts of the second harmonic on. Over whole periods they barely pull at one another: what is left after one round
@@ -94,28 +106,22 @@ fn above(samples: &[f64], rate_hz: f64, tone: &Sine, count: usize) -> Vec<(f64, 
     for round in 0..ROUNDS {
         let found = project(&left, step, count);
         parts.iter_mut().zip(&found).for_each(|(part, more)| (part.0, part.1) = (part.0 + more.0, part.1 + more.1));
-        if round + 1 < ROUNDS {
-            take_all(&mut left, step, &found);
+        if round + 1 == ROUNDS || is_clean(&found, tone) {
+            break;
         }
+        take_all(&mut left, step, &found);
     }
     parts
 }
 
 /// Rounds of fitting what is left.
 const ROUNDS: usize = 2;
-/// Samples that are worked on side by side.
-const LANES: usize = 4;
 
 /// Calls `each` with the samples four at a time and the cosines and sines of every harmonic there, the second first: each harmonic
 /// from the two before it, cos (h+1)x = 2·cos x·cos hx − cos (h−1)x.
 fn walk(samples: usize, step: f64, count: usize, mut each: impl FnMut(usize, usize, &[f64; LANES], &[f64; LANES])) {
-    let mut turn = Turn::new(0.0, step);
-    for at in (0..samples).step_by(LANES) {
-        let (mut one, mut cos, mut sin) = ([0.0; LANES], [0.0; LANES], [0.0; LANES]);
-        for lane in 0..LANES {
-            (cos[lane], sin[lane]) = turn.next().unwrap_or_default();
-            one[lane] = 2.0 * cos[lane];
-        }
+    for (at, (mut cos, mut sin)) in (0..samples).step_by(LANES).zip(Turns::new(0.0, step)) {
+        let one = cos.map(|cos| 2.0 * cos);
         let (mut cos_before, mut sin_before) = ([1.0; LANES], [0.0; LANES]);
         for h in 0..count.saturating_sub(1) {
             let (mut cos_next, mut sin_next) = ([0.0; LANES], [0.0; LANES]);

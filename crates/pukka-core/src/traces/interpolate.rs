@@ -2,6 +2,8 @@
 
 use std::f64::consts::PI;
 
+use crate::traces::sums::dot;
+
 /// Samples on either side that a value between two is made from.
 const REACH: usize = 32;
 /// Shape of the window: its side lobes are 90 dB down.
@@ -56,7 +58,12 @@ impl Interpolator {
         }
         let last = samples.len() as isize - 1;
         let first = at as isize + 1 - REACH as isize;
-        self.phases[step % STEPS].iter().enumerate().map(|(i, weight)| weight * samples[mirrored(first + i as isize, last)]).sum()
+        let weights = &self.phases[step % STEPS];
+        let inside = usize::try_from(first).ok().and_then(|first| samples.get(first..first + 2 * REACH));
+        match inside {
+            Some(inside) => dot(weights, inside),
+            None => weights.iter().enumerate().map(|(i, weight)| weight * samples[mirrored(first + i as isize, last)]).sum(),
+        }
     }
 
     /// The whole stretch, eight values a sample.

@@ -1,13 +1,10 @@
 //! One pass over a recording: how loud it is every quarter of a millisecond, where it touches its full scale, where it jumps.
 
 use std::ops::ControlFlow;
-use std::sync::mpsc::{channel, sync_channel};
+use std::sync::atomic::{AtomicBool, AtomicU64, Ordering};
 
 use crate::traces::source::{Recording, Source, SourceError};
 
-/// Frames that are handed over together, and how often before they are waited for.
-const TOGETHER: usize = 16_384;
-const AHEAD: usize = 4;
 /// Samples that are looked at side by side.
 const LANES: usize = 8;
 /// Pieces a second.
@@ -102,59 +99,108 @@ pub fn hop_of(rate_hz: f64) -> usize {
 struct Gathering {
     hops: Vec<Hop>,
     left: Vec<f32>,
-    before: [f32; 2],
+    /// The two samples before the next one; nothing where the recording begins.
+    before: Option<[f32; 2]>,
     over: Vec<Span>,
+    /// Sample that the first piece begins with.
+    from: u64,
+    /// Value from which on a sample touches its full scale.
+    touch: f32,
+    /// Touches so many samples apart are one.
+    near: u64,
 }
 
-/// Reads a recording once. `progress` hears how many frames were read, and may end it.
+/// Recordings of fewer frames are read by one thread: a second one would cost more than it saves.
+const WORTH_TWO: u64 = 262_144;
+
+/// How far two threads have read, and whether they are to stop.
+#[derive(Default)]
+struct Reading {
+    frames: AtomicU64,
+    stopped: AtomicBool,
+}
+
+/// Reads a recording once: either half by a thread of its own, where it is long and can be had twice. `progress` hears how many
+/// frames were read, and may end it.
 ///
 /// # Errors
 /// [`SourceError`].
 pub fn levels(source: &mut dyn Source, progress: &mut dyn FnMut(u64) -> ControlFlow<()>) -> Result<Levels, SourceError> {
     let recording = source.recording();
     let hop = hop_of(recording.rate_hz);
-    let room = (recording.frames as usize / hop).min(1 << 24) + 1;
-    let mut all: Vec<Gathering> = (0..recording.channels)
-        .map(|_| Gathering { hops: Vec::with_capacity(room), left: Vec::new(), before: [0.0; 2], over: Vec::new() })
-        .collect();
-    let touches = touch(&recording);
-    // What is read is looked at by another thread, while this one reads on.
-    let (to_gather, blocks) = sync_channel::<Vec<Vec<f32>>>(AHEAD);
-    let (give_back, used) = channel::<Vec<Vec<f32>>>();
-    let all = std::thread::scope(|scope| {
-        let gathering = scope.spawn(move || {
-            let mut done = 0u64;
-            for block in blocks {
-                for (gathered, samples) in all.iter_mut().zip(&block) {
-                    if let Some(touch) = touches {
-                        add_touches(gathered, samples, done, touch, recording.rate_hz);
-                    }
-                    gathered.add(samples, hop);
-                }
-                done += block.first().map_or(0, Vec::len) as u64;
-                let _ = give_back.send(block);
-            }
-            all
+    let second = (recording.frames >= WORTH_TWO).then(|| source.again()).flatten();
+    let middle = if second.is_some() { recording.frames / 2 / hop as u64 * hop as u64 } else { u64::MAX };
+    let reading = Reading::default();
+    let mut heard = |frames: u64| {
+        let done = reading.frames.fetch_add(frames, Ordering::Relaxed) + frames;
+        if reading.stopped.load(Ordering::Relaxed) { ControlFlow::Break(()) } else { progress(done) }
+    };
+    let (first, second) = std::thread::scope(|scope| {
+        let helper = second.map(|mut second| {
+            let reading = &reading;
+            scope.spawn(move || {
+                let mut heard = |frames: u64| {
+                    reading.frames.fetch_add(frames, Ordering::Relaxed);
+                    if reading.stopped.load(Ordering::Relaxed) { ControlFlow::Break(()) } else { ControlFlow::Continue(()) }
+                };
+                let read = gathered(second.as_mut(), middle, u64::MAX, &mut heard);
+                reading.stopped.fetch_or(read.is_err(), Ordering::Relaxed);
+                read
+            })
         });
-        let mut done = 0u64;
-        let mut next: Vec<Vec<f32>> = vec![Vec::new(); recording.channels];
-        let read = source.blocks(&mut |block| {
-            next.iter_mut().zip(block).for_each(|(next, samples)| next.extend_from_slice(samples));
-            done += block.first().map_or(0, Vec::len) as u64;
-            if next.first().is_some_and(|samples| samples.len() >= TOGETHER) {
-                let mut empty = used.try_recv().unwrap_or_else(|_| vec![Vec::new(); recording.channels]);
-                empty.iter_mut().for_each(Vec::clear);
-                let _ = to_gather.send(std::mem::replace(&mut next, empty));
-            }
-            progress(done)
-        });
-        let _ = to_gather.send(next);
-        drop(to_gather);
-        let all = gathering.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic));
-        read.map(|()| all)
-    })?;
-    let channels = all.into_iter().map(Gathering::level).collect();
-    Ok(Levels { hop, channels })
+        let first = gathered(source, 0, middle, &mut heard);
+        reading.stopped.fetch_or(first.is_err(), Ordering::Relaxed);
+        (first, helper.map(|helper| helper.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic))))
+    });
+    let all = match (first, second) {
+        (first, None) => first?,
+        (Ok(first), Some(Ok(second))) => first.into_iter().zip(second).map(|(first, second)| first.and(second)).collect(),
+        // One was only stopped because of the other.
+        (Err(SourceError::Stopped), Some(Err(why))) | (Err(why), _) | (Ok(_), Some(Err(why))) => return Err(why),
+    };
+    Ok(Levels { hop, channels: all.into_iter().map(Gathering::level).collect() })
+}
+
+/// Reads a part of a recording, from a frame on that a piece begins with.
+fn gathered(
+    source: &mut dyn Source,
+    from: u64,
+    to: u64,
+    heard: &mut dyn FnMut(u64) -> ControlFlow<()>,
+) -> Result<Vec<Gathering>, SourceError> {
+    let recording = source.recording();
+    let hop = hop_of(recording.rate_hz);
+    let mut all = (0..recording.channels)
+        .map(|channel| {
+            let before = if from < 2 { Vec::new() } else { source.window(channel, from - 2, 2)? };
+            Ok(Gathering::new(&recording, from, before.first_chunk::<2>().map(|two| two.map(|x| x as f32))))
+        })
+        .collect::<Result<Vec<_>, SourceError>>()?;
+    let (mut done, mut whole) = (from, false);
+    let read = source.blocks(from, &mut |block| {
+        let frames = block.first().map_or(0, Vec::len);
+        let own = frames.min(usize::try_from(to - done).unwrap_or(usize::MAX));
+        for (gathered, samples) in all.iter_mut().zip(block) {
+            gathered.add(&samples[..own], hop);
+        }
+        done += own as u64;
+        whole = done == to;
+        if heard(own as u64).is_break() {
+            whole = false;
+            return ControlFlow::Break(());
+        }
+        if whole { ControlFlow::Break(()) } else { ControlFlow::Continue(()) }
+    });
+    match read {
+        Err(SourceError::Stopped) if whole => {}
+        read => read?,
+    }
+    // What is left at the end is no piece, and may touch the full scale all the same.
+    for gathered in &mut all {
+        let left = std::mem::take(&mut gathered.left);
+        gathered.touches(&left, hop);
+    }
+    Ok(all)
 }
 
 /// The value from which on a sample touches its full scale.
@@ -163,21 +209,70 @@ fn touch(recording: &Recording) -> Option<f32> {
     Some((full - recording.least_step().unwrap_or(0.0) * 1.5).max(0.0) as f32)
 }
 
-fn add_touches(gathered: &mut Gathering, samples: &[f32], done: u64, touch: f32, rate_hz: f64) {
-    if samples.iter().fold(0.0f32, |most, x| most.max(x.abs())) < touch {
-        return;
-    }
-    let near = (ONE_TOUCH_S * rate_hz) as u64;
-    for (i, _) in samples.iter().enumerate().filter(|(_, x)| x.abs() >= touch) {
-        let at = done + i as u64;
-        match gathered.over.last_mut() {
-            Some(last) if at <= last.to + near => last.to = at + 1,
-            _ => gathered.over.push(Span { from: at, to: at + 1 }),
+/// Sum, sum of squares, lowest and highest: eight side by side, as sums one after another would wait for each other.
+fn extremes(samples: &[f32]) -> (f32, f32, f32, f32) {
+    let (mut sums, mut squares) = ([0.0f32; LANES], [0.0f32; LANES]);
+    let (mut lows, mut highs) = ([f32::INFINITY; LANES], [f32::NEG_INFINITY; LANES]);
+    let groups = samples.chunks_exact(LANES);
+    let rest = groups.remainder();
+    for group in groups {
+        for lane in 0..LANES {
+            let x = group[lane];
+            sums[lane] += x;
+            squares[lane] += x * x;
+            lows[lane] = if x < lows[lane] { x } else { lows[lane] };
+            highs[lane] = if x > highs[lane] { x } else { highs[lane] };
         }
     }
+    for (lane, x) in rest.iter().enumerate() {
+        sums[lane] += x;
+        squares[lane] += x * x;
+        lows[lane] = lows[lane].min(*x);
+        highs[lane] = highs[lane].max(*x);
+    }
+    let (plus, lower, higher) = (|a, b| a + b, |a: f32, b: f32| if a < b { a } else { b }, |a: f32, b: f32| if a > b { a } else { b });
+    (folded(sums, plus), folded(squares, plus), folded(lows, lower), folded(highs, higher))
+}
+
+/// One of eight, half by half: one after another each would wait for the one before.
+fn folded([a, b, c, d, e, f, g, h]: [f32; LANES], two: impl Fn(f32, f32) -> f32) -> f32 {
+    two(two(two(a, e), two(c, g)), two(two(b, f), two(d, h)))
+}
+
+fn bent(a: f32, b: f32, c: f32) -> f32 {
+    (c - 2.0 * b + a).abs()
+}
+
+/// The largest second difference of neighbours.
+fn most_bent(samples: &[f32]) -> f32 {
+    let Some(behind) = samples.get(2..) else { return 0.0 };
+    let mut most = [0.0f32; LANES];
+    let groups = || samples.chunks_exact(LANES).zip(samples[1..].chunks_exact(LANES)).zip(behind.chunks_exact(LANES));
+    for ((a, b), c) in groups() {
+        for lane in 0..LANES {
+            let bent = bent(a[lane], b[lane], c[lane]);
+            most[lane] = if bent > most[lane] { bent } else { most[lane] };
+        }
+    }
+    let rest = &samples[behind.len() / LANES * LANES..];
+    let rest = rest.windows(3).map(|three| bent(three[0], three[1], three[2])).fold(0.0, f32::max);
+    folded(most, |a, b| if a > b { a } else { b }).max(rest)
 }
 
 impl Gathering {
+    fn new(recording: &Recording, from: u64, before: Option<[f32; 2]>) -> Self {
+        let room = (recording.frames.saturating_sub(from) as usize / hop_of(recording.rate_hz)).min(1 << 24) + 1;
+        Self {
+            hops: Vec::with_capacity(room),
+            left: Vec::new(),
+            before,
+            over: Vec::new(),
+            from,
+            touch: touch(recording).unwrap_or(f32::INFINITY),
+            near: (ONE_TOUCH_S * recording.rate_hz) as u64,
+        }
+    }
+
     fn add(&mut self, samples: &[f32], hop: usize) {
         let mut rest = samples;
         if !self.left.is_empty() {
@@ -187,8 +282,10 @@ impl Gathering {
             if self.left.len() < hop {
                 return;
             }
-            let whole = std::mem::take(&mut self.left);
+            let mut whole = std::mem::take(&mut self.left);
             self.piece(&whole);
+            whole.clear();
+            self.left = whole;
         }
         let pieces = rest.chunks_exact(hop);
         self.left.extend_from_slice(pieces.remainder());
@@ -198,52 +295,47 @@ impl Gathering {
     }
 
     fn piece(&mut self, samples: &[f32]) {
-        // Eight side by side, as sums one after another would wait for each other.
-        let (mut sums, mut squares) = ([0.0f32; LANES], [0.0f32; LANES]);
-        let (mut lows, mut highs, mut bends) = ([f32::INFINITY; LANES], [f32::NEG_INFINITY; LANES], [0.0f32; LANES]);
-        let groups = samples.chunks_exact(LANES);
-        let rest = groups.remainder();
-        for group in groups {
-            for lane in 0..LANES {
-                let x = group[lane];
-                sums[lane] += x;
-                squares[lane] += x * x;
-                lows[lane] = if x < lows[lane] { x } else { lows[lane] };
-                highs[lane] = if x > highs[lane] { x } else { highs[lane] };
-            }
+        let (sum, square, low, high) = extremes(samples);
+        if high.max(-low) >= self.touch {
+            self.touches(samples, samples.len());
         }
-        for (lane, x) in rest.iter().enumerate() {
-            sums[lane] += x;
-            squares[lane] += x * x;
-            lows[lane] = lows[lane].min(*x);
-            highs[lane] = highs[lane].max(*x);
-        }
-        let [mut a, mut b] = self.before;
-        // Before the first sample nothing is known to bend.
-        if self.hops.is_empty() {
-            (a, b) = (2.0 * samples[0] - samples.get(1).copied().unwrap_or(samples[0]), samples[0]);
-        }
-        // The first two bend with what is before them; the others with their neighbours.
+        // The first two bend with what is before them; before the first sample nothing is known to bend.
+        let step = || samples[0] - samples.get(1).copied().unwrap_or(samples[0]);
+        let [mut a, mut b] = self.before.unwrap_or_else(|| [samples[0] + 2.0 * step(), samples[0] + step()]);
+        let mut bend = most_bent(samples);
         for x in samples.iter().take(2) {
-            bends[0] = bends[0].max((x - 2.0 * b + a).abs());
+            bend = bend.max(bent(a, b, *x));
             (a, b) = (b, *x);
         }
-        for (i, three) in samples.windows(3).enumerate() {
-            let bent = (three[2] - 2.0 * three[1] + three[0]).abs();
-            let lane = i % LANES;
-            bends[lane] = if bent > bends[lane] { bent } else { bends[lane] };
-        }
-        self.before = match samples {
+        self.before = Some(match samples {
             [.., a, b] => [*a, *b],
             _ => [a, b],
-        };
-        self.hops.push(Hop {
-            sum: sums.iter().sum(),
-            square: squares.iter().sum(),
-            low: lows.into_iter().fold(f32::INFINITY, f32::min),
-            high: highs.into_iter().fold(f32::NEG_INFINITY, f32::max),
-            bend: bends.into_iter().fold(0.0, f32::max),
         });
+        self.hops.push(Hop { sum, square, low, high, bend });
+    }
+
+    /// Notes where samples behind the pieces so far touch their full scale.
+    fn touches(&mut self, samples: &[f32], hop: usize) {
+        let start = self.from + (self.hops.len() * hop) as u64;
+        let touch = self.touch;
+        for (i, _) in samples.iter().enumerate().filter(|(_, x)| x.abs() >= touch) {
+            let at = start + i as u64;
+            self.touched(Span { from: at, to: at + 1 });
+        }
+    }
+
+    fn touched(&mut self, span: Span) {
+        match self.over.last_mut() {
+            Some(last) if span.from <= last.to + self.near => last.to = span.to,
+            _ => self.over.push(span),
+        }
+    }
+
+    /// With the part that comes behind it.
+    fn and(mut self, behind: Self) -> Self {
+        self.hops.extend(behind.hops);
+        behind.over.into_iter().for_each(|span| self.touched(span));
+        self
     }
 
     fn level(self) -> Level {

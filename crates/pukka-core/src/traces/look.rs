@@ -70,7 +70,7 @@ pub fn peaks(source: &mut dyn Source, progress: &mut dyn FnMut(u64) -> ControlFl
     let mut channels: Vec<Vec<Peak>> = (0..recording.channels).map(|_| Vec::with_capacity(room)).collect();
     let mut filling = vec![Filling::EMPTY; recording.channels];
     let mut done = 0;
-    source.blocks(&mut |block| {
+    source.blocks(0, &mut |block| {
         for ((peaks, filling), samples) in channels.iter_mut().zip(&mut filling).zip(block) {
             let mut left = samples.as_slice();
             while !left.is_empty() {

@@ -25,6 +25,7 @@ pub mod sine;
 pub mod solve;
 pub mod source;
 pub mod spectrum;
+pub mod sums;
 pub mod transfer;
 pub mod turn;
 

@@ -5,6 +5,7 @@ use std::f64::consts::TAU;
 use crate::traces::distortion::{Tools, band};
 use crate::traces::report::{Certified, LevelPoint};
 use crate::traces::solve::solve;
+use crate::traces::sums::{dot, sum_of};
 use crate::traces::turn::Turn;
 
 /// Periods and seconds of a window.
@@ -27,7 +28,7 @@ pub struct Window {
     rate_hz: f64,
     hz: f64,
     /// Cosine, sine, 1, and cosine and sine growing along the window.
-    basis: Vec<[f64; TERMS]>,
+    basis: [Vec<f64>; TERMS],
     /// Turns the sums against the basis into its parts.
     inverse: [[f64; TERMS]; TERMS],
 }
@@ -39,16 +40,11 @@ impl Window {
     #[must_use]
     pub fn new(samples: usize, rate_hz: f64, hz: f64) -> Option<Self> {
         let along = |n: usize| (n as f64 + 0.5) / samples as f64 * 2.0 - 1.0;
-        let turn = Turn::new(0.0, TAU * hz / rate_hz).take(samples).enumerate();
-        let basis: Vec<[f64; TERMS]> = turn.map(|(n, (cos, sin))| [cos, sin, 1.0, along(n) * cos, along(n) * sin]).collect();
-        let mut matrix = [[0.0; TERMS]; TERMS];
-        for row in &basis {
-            for (i, line) in matrix.iter_mut().enumerate() {
-                for (j, sum) in line.iter_mut().enumerate() {
-                    *sum += row[i] * row[j];
-                }
-            }
-        }
+        let (cos, sin): (Vec<f64>, Vec<f64>) = Turn::new(0.0, TAU * hz / rate_hz).take(samples).unzip();
+        let growing = |wave: &[f64]| wave.iter().enumerate().map(|(n, x)| along(n) * x).collect();
+        let (cos_along, sin_along) = (growing(&cos), growing(&sin));
+        let basis = [cos, sin, vec![1.0; samples], cos_along, sin_along];
+        let matrix: [[f64; TERMS]; TERMS] = std::array::from_fn(|i| std::array::from_fn(|j| dot(&basis[i], &basis[j])));
         let column = |i: usize| solve(matrix, std::array::from_fn(|j| f64::from(u8::from(i == j))));
         let mut inverse = [[0.0; TERMS]; TERMS];
         for (i, line) in inverse.iter_mut().enumerate() {
@@ -60,16 +56,16 @@ impl Window {
 
     /// A window: rms, and distortion and noise over all that is in the band. The level's own rise is no distortion.
     pub fn point(&self, tools: &mut Tools, samples: &[f64], at_s: f64, load_ohm: Option<f64>) -> Option<LevelPoint> {
-        let mut sums = [0.0; TERMS];
-        for (x, row) in samples.iter().zip(&self.basis) {
-            for (sum, term) in sums.iter_mut().zip(row) {
-                *sum += x * term;
+        let sums: [f64; TERMS] = std::array::from_fn(|i| dot(samples, &self.basis[i]));
+        let parts: [f64; TERMS] = std::array::from_fn(|i| self.inverse[i].iter().zip(&sums).map(|(a, b)| a * b).sum());
+        let [cos, sin, _, cos_along, sin_along] = &self.basis;
+        let mut rest: Vec<f64> = samples.iter().map(|x| x - parts[2]).collect();
+        for (waves, (cos_part, sin_part)) in [((cos, sin), (parts[0], parts[1])), ((cos_along, sin_along), (parts[3], parts[4]))] {
+            for (left, (cos, sin)) in rest.iter_mut().zip(waves.0.iter().zip(waves.1)) {
+                *left -= cos_part * cos + sin_part * sin;
             }
         }
-        let parts: [f64; TERMS] = std::array::from_fn(|i| self.inverse[i].iter().zip(&sums).map(|(a, b)| a * b).sum());
-        let left = |(x, row): (&f64, &[f64; TERMS])| x - row.iter().zip(&parts).map(|(term, part)| term * part).sum::<f64>();
-        let rest: Vec<f64> = samples.iter().zip(&self.basis).map(left).collect();
-        let all_rest = rest.iter().map(|x| x * x).sum::<f64>() / rest.len().max(1) as f64;
+        let all_rest = sum_of(&rest, |x| x * x) / rest.len().max(1) as f64;
         let tone = (parts[0] * parts[0] + parts[1] * parts[1]) / 2.0;
         let rms = (tone + all_rest).sqrt();
         let residue = tools.transforms.mean_square_in(rest, self.rate_hz, band(self.hz));

@@ -6,7 +6,7 @@
 use std::f64::consts::TAU;
 
 use crate::traces::solve::solve;
-use crate::traces::turn::Turn;
+use crate::traces::turn::{LANES, Turn, Turns};
 
 /// A sine: x(n) = dc + cos · cos(ω n) + sin · sin(ω n), n from the first sample.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -49,14 +49,98 @@ impl Sine {
 
     /// Takes the sine and its DC out of samples.
     pub fn take_from(&self, samples: &mut [f64], rate_hz: f64) {
-        for (sample, (cos, sin)) in samples.iter_mut().zip(Turn::new(0.0, TAU * self.hz / rate_hz)) {
-            *sample -= self.dc + self.cos * cos + self.sin * sin;
+        for (samples, (cos, sin)) in samples.chunks_mut(LANES).zip(Turns::new(0.0, TAU * self.hz / rate_hz)) {
+            for (sample, (cos, sin)) in samples.iter_mut().zip(cos.into_iter().zip(sin)) {
+                *sample -= self.dc + self.cos * cos + self.sin * sin;
+            }
         }
     }
 }
 
 /// Fewest samples a sine is fitted to.
 const FEWEST: usize = 4;
+
+/// Sums of samples against a wave whose angle is counted from the middle of the window: there frequency and phase barely pull at one
+/// another.
+#[derive(Default)]
+struct Against {
+    one: f64,
+    cos: f64,
+    sin: f64,
+    /// Likewise, each sample times how far from the middle it lies.
+    cos_along: f64,
+    sin_along: f64,
+}
+
+impl Against {
+    fn of(samples: &[f64], step: f64) -> Self {
+        let middle = (samples.len() as f64 - 1.0) / 2.0;
+        let (mut one, mut cos_sums, mut sin_sums) = ([0.0; LANES], [0.0; LANES], [0.0; LANES]);
+        let (mut cos_along, mut sin_along) = ([0.0; LANES], [0.0; LANES]);
+        let mut along: [f64; LANES] = std::array::from_fn(|lane| lane as f64 - middle);
+        let mut turns = Turns::new(-middle * step, step);
+        let groups = samples.chunks_exact(LANES);
+        let rest = groups.remainder();
+        for (group, (cos, sin)) in groups.zip(turns.by_ref()) {
+            for lane in 0..LANES {
+                let x = group[lane];
+                let (x_cos, x_sin) = (x * cos[lane], x * sin[lane]);
+                one[lane] += x;
+                cos_sums[lane] += x_cos;
+                sin_sums[lane] += x_sin;
+                cos_along[lane] += along[lane] * x_cos;
+                sin_along[lane] += along[lane] * x_sin;
+                along[lane] += LANES as f64;
+            }
+        }
+        let total = |sums: [f64; LANES]| sums.iter().sum::<f64>();
+        let mut found =
+            Self { one: total(one), cos: total(cos_sums), sin: total(sin_sums), cos_along: total(cos_along), sin_along: total(sin_along) };
+        let mut n = samples.len() as f64 - rest.len() as f64 - middle;
+        for x in rest {
+            let (sin, cos) = (n * step).sin_cos();
+            found.one += x;
+            found.cos += x * cos;
+            found.sin += x * sin;
+            found.cos_along += n * x * cos;
+            found.sin_along += n * x * sin;
+            n += 1.0;
+        }
+        found
+    }
+}
+
+/// Σ cos θn, Σ n·sin θn and Σ n²·cos θn over a window counted from its middle.
+///
+/// Ref: Dirichlet's kernel D(θ) = sin(Nθ/2)/sin(θ/2), and its derivatives: −D′ and −D″.
+struct Kernel {
+    cos: f64,
+    along_sin: f64,
+    square_cos: f64,
+}
+
+impl Kernel {
+    fn of(theta: f64, samples: usize) -> Self {
+        let n = samples as f64;
+        let (sin, cos) = (theta / 2.0).sin_cos();
+        // Of less than half a turn in all, differences of nearly equal numbers would tell nothing.
+        if sin.abs() * n < 1.0 {
+            let middle = (n - 1.0) / 2.0;
+            let places = || (0..samples).map(|i| i as f64 - middle);
+            return Self {
+                cos: places().map(|n| (theta * n).cos()).sum(),
+                along_sin: places().map(|n| n * (theta * n).sin()).sum(),
+                square_cos: places().map(|n| n * n * (theta * n).cos()).sum(),
+            };
+        }
+        let (all_sin, all_cos) = (n * theta / 2.0).sin_cos();
+        let d = all_sin / sin;
+        let turned = n * all_cos - d * cos;
+        let first = turned / sin / 2.0;
+        let second = ((d - n * n * d) - 2.0 * turned * cos / sin / sin) / 4.0;
+        Self { cos: d, along_sin: -first, square_cos: -second }
+    }
+}
 
 /// The sine of a known frequency that fits best.
 #[must_use]
@@ -65,27 +149,19 @@ pub fn fit_at(samples: &[f64], rate_hz: f64, hz: f64) -> Option<Sine> {
     if samples.len() < FEWEST || !(hz > 0.0 && step < std::f64::consts::PI) {
         return None;
     }
-    let (mut m, mut r) = ([[0.0; 3]; 3], [0.0; 3]);
-    for (x, (cos, sin)) in samples.iter().zip(Turn::new(0.0, step)) {
-        add(&mut m, &mut r, [cos, sin, 1.0], *x);
-    }
-    let [cos, sin, dc] = solve(filled(m), r)?;
-    Some(Sine { hz, cos, sin, dc })
+    let n = samples.len() as f64;
+    let (once, twice) = (Kernel::of(step, samples.len()), Kernel::of(2.0 * step, samples.len()));
+    let sums = Against::of(samples, step);
+    // Counted from the middle, what is odd comes to nothing.
+    let matrix = [[(n + twice.cos) / 2.0, 0.0, once.cos], [0.0, (n - twice.cos) / 2.0, 0.0], [once.cos, 0.0, n]];
+    let [cos, sin, dc] = solve(matrix, [sums.cos, sums.sin, sums.one])?;
+    Some(from_the_start(Sine { hz, cos, sin, dc }, rate_hz, n))
 }
 
-#[inline]
-fn add<const N: usize>(m: &mut [[f64; N]; N], r: &mut [f64; N], row: [f64; N], x: f64) {
-    for i in 0..N {
-        for j in i..N {
-            m[i][j] += row[i] * row[j];
-        }
-        r[i] += row[i] * x;
-    }
-}
-
-/// The lower half of a symmetric matrix, from its upper one.
-fn filled<const N: usize>(upper: [[f64; N]; N]) -> [[f64; N]; N] {
-    std::array::from_fn(|i| std::array::from_fn(|j| upper[i.min(j)][i.max(j)]))
+/// A sine counted from the middle of a window, counted from its first sample.
+fn from_the_start(sine: Sine, rate_hz: f64, samples: f64) -> Sine {
+    let (sin, cos) = (TAU * sine.hz / rate_hz * (samples - 1.0) / 2.0).sin_cos();
+    Sine { cos: sine.cos * cos - sine.sin * sin, sin: sine.cos * sin + sine.sin * cos, ..sine }
 }
 
 /// Times that the frequency is moved at most.
@@ -94,30 +170,41 @@ const ROUNDS: usize = 12;
 /// The sine that fits best, from a frequency that is within half a bin of it.
 #[must_use]
 pub fn fit(samples: &[f64], rate_hz: f64, start_hz: f64) -> Option<Sine> {
-    let middle = (samples.len() as f64 - 1.0) / 2.0;
-    let mut hz = start_hz;
-    let mut at = fit_at(samples, rate_hz, hz)?;
+    let first = fit_at(samples, rate_hz, start_hz)?;
+    let n = samples.len() as f64;
+    let squares = n * (n * n - 1.0) / 12.0;
+    let (sin, cos) = (TAU * start_hz / rate_hz * (n - 1.0) / 2.0).sin_cos();
+    // Counted from the middle, where the wave stays as it is when the frequency moves.
+    let mut at = Sine { cos: first.cos * cos + first.sin * sin, sin: first.sin * cos - first.cos * sin, ..first };
     for _ in 0..ROUNDS {
-        let step = TAU * hz / rate_hz;
-        let (mut m, mut r) = ([[0.0; 4]; 4], [0.0; 4]);
-        for (n, (x, (cos, sin))) in samples.iter().zip(Turn::new(0.0, step)).enumerate() {
-            // Reckoned from the middle of the window, where frequency and phase barely pull at one another.
-            let slope = (n as f64 - middle) * (at.sin * cos - at.cos * sin);
-            add(&mut m, &mut r, [cos, sin, 1.0, slope], *x);
+        let step = TAU * at.hz / rate_hz;
+        let (once, twice) = (Kernel::of(step, samples.len()), Kernel::of(2.0 * step, samples.len()));
+        let sums = Against::of(samples, step);
+        // The slope of the wave with its frequency is n·(sin part·cos − cos part·sin).
+        let (a, b) = (at.sin, at.cos);
+        let slope = [
+            -b * twice.along_sin / 2.0,
+            a * twice.along_sin / 2.0,
+            -b * once.along_sin,
+            (a * a * (squares + twice.square_cos) + b * b * (squares - twice.square_cos)) / 2.0,
+        ];
+        let matrix = [
+            [(n + twice.cos) / 2.0, 0.0, once.cos, slope[0]],
+            [0.0, (n - twice.cos) / 2.0, 0.0, slope[1]],
+            [once.cos, 0.0, n, slope[2]],
+            slope,
+        ];
+        let right = [sums.cos, sums.sin, sums.one, a * sums.cos_along - b * sums.sin_along];
+        let [cos, sin, dc, moved] = solve(matrix, right)?;
+        let next = at.hz + moved * rate_hz / TAU;
+        if !(next > 0.0 && next < rate_hz / 2.0) || (next - start_hz).abs() > 2.0 * rate_hz / n {
+            return Some(first);
         }
-        let [cos, sin, dc, moved] = solve(filled(m), r)?;
-        // The wave in the middle stays where it is when the frequency moves.
-        let (turn_sin, turn_cos) = (moved * middle).sin_cos();
-        at = Sine { hz, cos: cos * turn_cos - sin * turn_sin, sin: sin * turn_cos + cos * turn_sin, dc };
-        let next = hz + moved * rate_hz / TAU;
-        if !(next > 0.0 && next < rate_hz / 2.0) || (next - start_hz).abs() > 2.0 * rate_hz / samples.len() as f64 {
-            return fit_at(samples, rate_hz, start_hz);
-        }
-        let still = (next - hz).abs() < 1e-10 * hz;
-        hz = next;
+        let still = (next - at.hz).abs() < 1e-10 * at.hz;
+        at = Sine { hz: next, cos, sin, dc };
         if still {
             break;
         }
     }
-    fit_at(samples, rate_hz, hz)
+    fit_at(samples, rate_hz, at.hz)
 }

@@ -60,11 +60,11 @@ pub trait Source: Send {
     /// Format.
     fn recording(&self) -> Recording;
 
-    /// Every block in order, a list a channel, all of one length. `each` may end it.
+    /// Every block in order from a frame on, a list a channel, all of one length. `each` may end it.
     ///
     /// # Errors
-    /// [`SourceError`].
-    fn blocks(&mut self, each: &mut dyn FnMut(&[Vec<f32>]) -> ControlFlow<()>) -> Result<(), SourceError>;
+    /// [`SourceError`]; [`SourceError::Stopped`] where `each` ended it.
+    fn blocks(&mut self, from: u64, each: &mut dyn FnMut(&[Vec<f32>]) -> ControlFlow<()>) -> Result<(), SourceError>;
 
     /// Samples of one channel, from a frame on; fewer where it ends.
     ///
@@ -121,9 +121,9 @@ impl Source for Memory {
         self.recording
     }
 
-    fn blocks(&mut self, each: &mut dyn FnMut(&[Vec<f32>]) -> ControlFlow<()>) -> Result<(), SourceError> {
+    fn blocks(&mut self, from: u64, each: &mut dyn FnMut(&[Vec<f32>]) -> ControlFlow<()>) -> Result<(), SourceError> {
         let frames = self.channels.first().map_or(0, Vec::len);
-        for from in (0..frames).step_by(BLOCK) {
+        for from in (usize::try_from(from).unwrap_or(frames)..frames).step_by(BLOCK) {
             let to = (from + BLOCK).min(frames);
             let block: Vec<Vec<f32>> = self.channels.iter().map(|channel| channel[from..to].iter().map(|x| *x as f32).collect()).collect();
             if each(&block).is_break() {

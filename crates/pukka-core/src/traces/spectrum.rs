@@ -2,14 +2,24 @@
 
 use std::f64::consts::TAU;
 
+use std::collections::HashMap;
+
 use realfft::RealFftPlanner;
+use realfft::num_complex::Complex;
+
+use crate::traces::sums::mean;
 
 /// Transforms of real samples, their plans kept.
 pub struct Transforms {
     planner: RealFftPlanner<f64>,
-    /// The last Hann window, which most windows are as long as.
-    hann: Vec<f64>,
+    bins: Vec<Complex<f64>>,
+    scratch: Vec<Complex<f64>>,
+    /// Hann windows by their length: a few lengths come again and again.
+    hann: HashMap<usize, Vec<f64>>,
 }
+
+/// Hann windows that are kept.
+const MOST_WINDOWS: usize = 8;
 
 impl std::fmt::Debug for Transforms {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
@@ -19,29 +29,35 @@ impl std::fmt::Debug for Transforms {
 
 impl Default for Transforms {
     fn default() -> Self {
-        Self { planner: RealFftPlanner::new(), hann: Vec::new() }
+        Self { planner: RealFftPlanner::new(), bins: Vec::new(), scratch: Vec::new(), hann: HashMap::new() }
     }
 }
 
 impl Transforms {
+    /// X(k) of samples, bins 0 to half the rate.
+    fn bins(&mut self, mut samples: Vec<f64>) -> &[Complex<f64>] {
+        self.bins.clear();
+        if !samples.is_empty() {
+            let plan = self.planner.plan_fft_forward(samples.len());
+            self.bins.resize(samples.len() / 2 + 1, Complex::ZERO);
+            self.scratch.resize(plan.get_scratch_len().max(self.scratch.len()), Complex::ZERO);
+            if let Err(why) = plan.process_with_scratch(&mut samples, &mut self.bins, &mut self.scratch) {
+                unreachable!("the lengths fit: {why}");
+            }
+        }
+        &self.bins
+    }
+
     /// |X(k)|² of samples, bins 0 to half the rate.
-    pub(super) fn squared(&mut self, mut samples: Vec<f64>) -> Vec<f64> {
-        if samples.is_empty() {
-            return Vec::new();
-        }
-        let plan = self.planner.plan_fft_forward(samples.len());
-        let mut bins = plan.make_output_vec();
-        match plan.process(&mut samples, &mut bins) {
-            Ok(()) => bins.into_iter().map(|bin| bin.norm_sqr()).collect(),
-            Err(why) => unreachable!("the lengths fit: {why}"),
-        }
+    pub(super) fn squared(&mut self, samples: Vec<f64>) -> Vec<f64> {
+        self.bins(samples).iter().map(Complex::norm_sqr).collect()
     }
 
     /// The strongest frequency above the audio band, and the rms of all that lies above it.
     #[must_use]
     pub fn above(&mut self, samples: &[f64], rate_hz: f64, from_hz: f64) -> Option<(f64, f64)> {
         let n = samples.len();
-        let windowed = self.windowed(samples, samples.iter().sum::<f64>() / n.max(1) as f64);
+        let windowed = self.windowed(samples, mean(samples));
         let power = self.squared(windowed);
         let bin_hz = rate_hz / n.max(1) as f64;
         // A Hann window leaves 3/8 of the power; bins stand for both signs of their frequency.
@@ -54,10 +70,12 @@ impl Transforms {
     /// Samples without their mean under a Hann window.
     fn windowed(&mut self, samples: &[f64], mean: f64) -> Vec<f64> {
         let n = samples.len();
-        if self.hann.len() != n {
-            self.hann = (0..n).map(|i| 0.5 - 0.5 * (TAU * (i as f64 + 0.5) / n as f64).cos()).collect();
+        if self.hann.len() >= MOST_WINDOWS && !self.hann.contains_key(&n) {
+            self.hann.clear();
         }
-        samples.iter().zip(&self.hann).map(|(x, window)| (x - mean) * window).collect()
+        let hann = || (0..n).map(|i| 0.5 - 0.5 * (TAU * (i as f64 + 0.5) / n as f64).cos()).collect();
+        let window = self.hann.entry(n).or_insert_with(hann);
+        samples.iter().zip(window).map(|(x, window)| (x - mean) * *window).collect()
     }
 
     /// The strongest tone in a window, hertz, to within half a bin; nothing in silence.
@@ -67,8 +85,7 @@ impl Transforms {
         if n < 8 {
             return None;
         }
-        let mean = samples.iter().sum::<f64>() / n as f64;
-        let windowed = self.windowed(samples, mean);
+        let windowed = self.windowed(samples, mean(samples));
         let power = self.squared(windowed);
         let (peak, most) = power.iter().enumerate().skip(1).max_by(|a, b| a.1.total_cmp(b.1))?;
         if *most <= 1e-24 * n as f64 * n as f64 {
@@ -89,18 +106,18 @@ impl Transforms {
         if n == 0 {
             return 0.0;
         }
-        let power = self.squared(samples);
         let bin_hz = rate_hz / n as f64;
-        let last = power.len() - 1;
-        let sum: f64 = power
-            .iter()
-            .enumerate()
-            .map(|(k, power)| {
+        let bins = self.bins(samples);
+        let last = bins.len() - 1;
+        let edge = |hz: f64| ((hz / bin_hz).round().max(0.0) as usize).min(bins.len());
+        let (first, behind) = (edge(band_hz.0), (edge(band_hz.1) + 1).min(bins.len()));
+        let sum: f64 = (first..behind)
+            .map(|k| {
                 // A bin stands for half a bin on either side: those at an edge count for their part.
                 let (from, to) = ((k as f64 - 0.5) * bin_hz, (k as f64 + 0.5) * bin_hz);
                 let part = ((to.min(band_hz.1) - from.max(band_hz.0)) / bin_hz).clamp(0.0, 1.0);
                 let twice = if k == 0 || (k == last && n.is_multiple_of(2)) { 1.0 } else { 2.0 };
-                twice * part * power
+                twice * part * bins[k].norm_sqr()
             })
             .sum();
         sum / (n as f64 * n as f64)

@@ -64,10 +64,8 @@ impl Reader<'_> {
     pub(super) fn loudest(&self, level: &Level) -> (usize, usize) {
         let (hop, rate_hz) = (self.levels.hop, self.rate_hz());
         let wide = ((rate_hz / 20.0 / hop as f64).ceil() as usize).clamp(1, level.hops.len().max(1));
-        let at = (0..level.hops.len().saturating_sub(wide - 1))
-            .max_by(|a, b| level.mean_square(*a, a + wide, hop).total_cmp(&level.mean_square(*b, b + wide, hop)))
-            .unwrap_or(0);
-        (at, wide)
+        let squares = (0..level.hops.len().saturating_sub(wide - 1)).map(|at| (at, level.mean_square(at, at + wide, hop)));
+        (squares.max_by(|a, b| a.1.total_cmp(&b.1)).map_or(0, |(at, _)| at), wide)
     }
 
     /// Whether most of what is loudest is one tone.

@@ -89,11 +89,9 @@ pub fn read(
 pub fn read_by(source: &mut dyn Source, asked: &TraceSettings, levels: &Levels) -> Result<TraceReport, SourceError> {
     let recording = source.recording();
     let mut channels = channels(source, asked, levels)?;
-    let mut reader = Reader { source, asked, levels, tools: Tools::default() };
-    reader.supplies(&mut channels)?;
     over_all::responses(&mut channels);
     let together = over_all::together(&channels);
-    let doubts = doubts::doubts(reader.source, levels, &channels)?;
+    let doubts = doubts::doubts(source, levels, &channels)?;
     Ok(TraceReport {
         format: "pukka-trace".into(),
         version: 1,
@@ -143,13 +141,7 @@ pub fn cut_anew(source: &mut dyn Source, asked: &TraceSettings, levels: &Levels,
         Some(hz) if reader.setting(cut.channel).kind.has_tone() => reader.stretch(cut.channel, piece, hz, None)?,
         _ => reader.bare(cut.channel, StretchKind::Quiet, piece.from, piece.to),
     };
-    if reader.setting(cut.channel).kind == ChannelKind::Output {
-        let of = |kind: ChannelKind| (0..recording.channels).find(|channel| reader.setting(*channel).kind == kind);
-        let (volts, amps) = (of(ChannelKind::SupplyVolts), of(ChannelKind::SupplyAmps));
-        if volts.is_some() || amps.is_some() {
-            stretch.supply = Some(reader.supply(volts, amps, &stretch)?);
-        }
-    }
+    reader.supplies(cut.channel, std::slice::from_mut(&mut stretch))?;
     Ok(stretch)
 }
 
@@ -216,7 +208,7 @@ impl Reader<'_> {
         let ChannelSetting { kind, scale, scale_u_ratio } = self.setting(channel);
         let level = &self.levels.channels[channel];
         let (all, hop) = (level.hops.len(), self.levels.hop);
-        let stretches = if kind == ChannelKind::Unused || all == 0 {
+        let mut stretches = if kind == ChannelKind::Unused || all == 0 {
             Vec::new()
         } else {
             match self.strongest(channel, level)? {
@@ -224,6 +216,7 @@ impl Reader<'_> {
                 _ => vec![self.bare(channel, StretchKind::Quiet, 0, all)],
             }
         };
+        self.supplies(channel, &mut stretches)?;
         let over =
             |span: &crate::traces::levels::Span| OverRange { from_s: self.seconds(span.from as f64), to_s: self.seconds(span.to as f64) };
         Ok(ChannelReport {

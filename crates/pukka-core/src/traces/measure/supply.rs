@@ -2,30 +2,28 @@
 
 use super::{LOOKED_AT, Reader};
 use crate::traces::cut::StretchKind;
-use crate::traces::report::{ChannelKind, ChannelReport, Stretch, SupplyFigures, SupplyPoint};
+use crate::traces::report::{ChannelKind, Stretch, SupplyFigures, SupplyPoint};
 use crate::traces::source::SourceError;
+use crate::traces::sums::dot;
 
 /// Places at most at which the sag of a stretch is given.
 const SAG_POINTS: usize = 64;
 
 impl Reader<'_> {
-    /// The supply during each stretch of an output.
-    pub(super) fn supplies(&mut self, channels: &mut [ChannelReport]) -> Result<(), SourceError> {
-        let of = |kind: ChannelKind| channels.iter().position(|channel| channel.kind == kind);
+    /// Fills in the supply during stretches of a channel, where it is an output and the supply was recorded.
+    pub(super) fn supplies(&mut self, channel: usize, stretches: &mut [Stretch]) -> Result<(), SourceError> {
+        let of = |kind: ChannelKind| (0..self.source.recording().channels).find(|channel| self.setting(*channel).kind == kind);
         let (volts, amps) = (of(ChannelKind::SupplyVolts), of(ChannelKind::SupplyAmps));
-        if volts.is_none() && amps.is_none() {
+        if self.setting(channel).kind != ChannelKind::Output || (volts.is_none() && amps.is_none()) {
             return Ok(());
         }
-        for report in channels.iter_mut().filter(|channel| channel.kind == ChannelKind::Output) {
-            for stretch in &mut report.stretches {
-                let figures = self.supply(volts, amps, stretch)?;
-                stretch.supply = Some(figures);
-            }
+        for stretch in stretches {
+            stretch.supply = Some(self.supply(volts, amps, stretch)?);
         }
         Ok(())
     }
 
-    pub(super) fn supply(&mut self, volts: Option<usize>, amps: Option<usize>, stretch: &Stretch) -> Result<SupplyFigures, SourceError> {
+    fn supply(&mut self, volts: Option<usize>, amps: Option<usize>, stretch: &Stretch) -> Result<SupplyFigures, SourceError> {
         let (rate_hz, hop) = (self.rate_hz(), self.levels.hop);
         let (from, to) = ((stretch.from_s * rate_hz).round() as u64, (stretch.to_s * rate_hz).round() as u64);
         let hops = |at: u64| (at as usize) / hop;
@@ -42,8 +40,7 @@ impl Reader<'_> {
                 let frames = ((to - from) as usize).min(LOOKED_AT);
                 let start = from + ((to - from) as usize - frames) as u64 / 2;
                 let (v, i) = (self.window(volts, start, frames)?, self.window(amps, start, frames)?);
-                let sum: f64 = v.iter().zip(&i).map(|(v, i)| v * i).sum();
-                (!v.is_empty()).then(|| sum / v.len() as f64)
+                (!v.is_empty()).then(|| dot(&v, &i) / v.len() as f64)
             }
             _ => None,
         };
