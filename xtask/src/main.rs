@@ -53,15 +53,18 @@ fn main() -> anyhow::Result<()> {
         What::Demo { fresh } => build::demo(fresh),
         What::Build => build::release(),
         What::Test { rest } => {
-            let steps = Steps::of(if rest.is_empty() { 5 } else { 4 });
-            steps.next("the browser of the tests");
-            chromium::ensure()?;
-            steps.next("the front end");
+            let steps = Steps::of(5);
+            // Fetched while the processor is busy with everything else.
+            let browser = std::thread::spawn(chromium::ensure);
+            steps.next("the front end, and beside it the browser of the tests where it is missing");
             build::front_end()?;
             steps.next("the pure parts of the pages");
             build::run(&build::root().join("web"), "npm", &["test", "--silent"])?;
+            steps.next("the programs of the tests (minutes on a fresh machine)");
+            build::cargo(&["test", "--workspace", "--no-run", "--lib", "--bins", "--tests"])?;
+            browser.join().map_err(|_| anyhow::anyhow!("the browser could not be set up"))??;
             if !rest.is_empty() {
-                steps.next("the tests");
+                steps.next("the tests that were asked for");
                 return build::cargo(&[&["test", "--workspace"], rest.iter().map(String::as_str).collect::<Vec<_>>().as_slice()].concat());
             }
             steps.next("every test but those that wait");

@@ -15,6 +15,10 @@ use pukka::site::SiteWanted;
 use pukka::stand_in::{Settings, start};
 use pukka_sim::scpi::Role;
 
+/// An answer about a long session is made of tens of thousands of small pieces of memory, which the system's own allocator is slow at.
+#[global_allocator]
+static MEMORY: mimalloc::MiMalloc = mimalloc::MiMalloc;
+
 /// Bench-test car audio amplifiers, and judge their makers' claims.
 #[derive(Debug, Parser)]
 #[command(version)]

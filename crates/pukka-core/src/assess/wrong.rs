@@ -6,7 +6,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::assess::checks::table::{Scope, rule};
 use crate::assess::checks::{Check, Severity, check_readings, second_meters};
-use crate::evidence::rungs::{RungId, rungs};
+use crate::evidence::rungs::rungs;
 use crate::evidence::source_ohm;
 use crate::evidence::total;
 use crate::kernel::format;
@@ -85,7 +85,7 @@ fn told_apart(session: &Session, readings: Vec<SuspectReading>) -> Vec<SuspectRe
         .iter()
         .map(|one| {
             let run = session.run(&one.run_id)?;
-            let rung = ladder.iter().find(|rung| rung.id.is(&RungId::of(run)));
+            let rung = ladder.iter().find(|rung| rung.id.is_of(run));
             let predicted = rung.and_then(|rung| predict_mode(&known.without(&run.id), rung, run.mode));
             standing(session, run, one.reading, predicted.as_ref())
         })
@@ -197,7 +197,7 @@ fn worst_miss(session: &Session) -> f64 {
     let known = Prior::of(session, &[]);
     let ladder = rungs(session);
     let misses = session.standing_runs().filter(|run| run.mode == Mode::Certified && !run.cut_short()).flat_map(|run| {
-        let rung = ladder.iter().find(|rung| rung.id.is(&RungId::of(run)));
+        let rung = ladder.iter().find(|rung| rung.id.is_of(run));
         let predicted = rung.and_then(|rung| predict(&known.without(&run.id), rung));
         predicted.filter(|p| matches!(p.basis, Basis::Fit | Basis::BeyondFit)).map(|p| misses(session, run, &p)).unwrap_or_default()
     });
@@ -263,7 +263,7 @@ fn expected(without: &Session, run: &Run, reading: ReadingName) -> Option<String
         return None;
     }
     let ladder = rungs(without);
-    let rung = ladder.iter().find(|rung| rung.id.is(&RungId::of(run)))?;
+    let rung = ladder.iter().find(|rung| rung.id.is_of(run))?;
     let p = predict(&Prior::of(without, &[]).without(&run.id), rung)?;
     let struck = without.run(&run.id)?;
     let made_w = total(without, struck).map_or_else(|_| line_w(&p, struck.end_volts().map(|v| v.get())), |total| total.total_w);
@@ -301,7 +301,7 @@ mod tests {
             let mut session = mono_1100();
             slip(&mut session.runs[3]);
             let (run, ladder) = (&session.runs[3], rungs(&session));
-            let rung = ladder.iter().find(|rung| rung.id.is(&RungId::of(run))).unwrap();
+            let rung = ladder.iter().find(|rung| rung.id.is_of(run)).unwrap();
             let predicted = predict_mode(&Prior::of(&session, &[]).without(&run.id), rung, run.mode);
             standing(&session, run, reading, predicted.as_ref())
         };

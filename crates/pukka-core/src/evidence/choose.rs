@@ -1,6 +1,7 @@
 //! Steps 1 and 3: which runs are usable, and which of them speak for a claim in a mode.
 
 use std::collections::HashSet;
+use std::sync::Arc;
 
 use crate::evidence::band::{MeasuredExponent, Sample};
 use crate::evidence::check::{Check, Severity};
@@ -25,7 +26,7 @@ pub struct Usable<'a> {
     /// The run.
     pub run: &'a Run,
     /// Total power.
-    pub total: Total,
+    pub total: Arc<Total>,
     /// Made below the floor: beyond the amplifier's rating.
     pub below_floor: bool,
 }
@@ -40,7 +41,7 @@ impl<'a> Usable<'a> {
     /// Likewise, where the total is known.
     #[must_use]
     pub fn with(session: &'a Session, run: &'a Run, total: Total) -> Self {
-        Self { below_floor: is_run_below(session, run), run, total }
+        Self { below_floor: is_run_below(session, run), run, total: Arc::new(total) }
     }
 
     fn end_v(&self) -> Option<f64> {
@@ -428,12 +429,12 @@ fn bearing(claim: &Claim, run: &Run) -> Option<Relation> {
     }
 }
 
-/// Of the standing runs of one place, the one the policy uses; of a mean, the earliest that went into it. Kinds of burst are no repeats of one
+/// Of the usable runs of one place, the one the policy uses; of a mean, the earliest that went into it. Kinds of burst are no repeats of one
 /// another: it is of the kind that speaks for dynamic power, else of that with the most cycles.
 #[must_use]
-pub fn used_run<'a>(session: &'a Session, runs: &[&'a Run], checks: &[Check]) -> Option<&'a Run> {
-    let usable = usable_of(session, runs.iter().copied(), checks);
+pub fn used_run<'a>(session: &'a Session, usable: &[&Usable<'a>]) -> Option<&'a Run> {
     let kinds = || usable.iter().filter_map(|u| u.run.burst());
     let kind = Burst::speaking(kinds()).or_else(|| kinds().max());
-    pick(session, usable.iter().filter(|u| u.run.burst().is_none() || u.run.burst() == kind).collect(), false)?.runs.first().copied()
+    let of_kind = usable.iter().copied().filter(|u| u.run.burst().is_none() || u.run.burst() == kind);
+    pick(session, of_kind.collect(), false)?.runs.first().copied()
 }

@@ -35,7 +35,7 @@ impl RungId {
     /// Whether a run was made here.
     #[must_use]
     pub fn is_of(&self, run: &Run) -> bool {
-        self.is(&Self::of(run))
+        self.is_place(run.wiring, run.setting.as_deref(), run.load_nominal_ohm) && same_tone(self.tone_hz, run.tone_hz)
     }
 
     /// Whether a planned rung is this one.
@@ -85,7 +85,7 @@ impl Rung {
 #[must_use]
 pub fn runs_along(session: &Session) -> Vec<&Run> {
     let ladder = rungs(session);
-    let place = |run: &Run| ladder.iter().position(|rung| rung.id.is(&RungId::of(run))).unwrap_or(usize::MAX);
+    let place = |run: &Run| ladder.iter().position(|rung| rung.id.is_of(run)).unwrap_or(usize::MAX);
     let mut runs: Vec<&Run> = session.standing_runs().collect();
     runs.sort_by_key(|run| (place(run), run.mode, run.at));
     runs
@@ -114,7 +114,9 @@ pub fn rungs(session: &Session) -> Vec<Rung> {
         }
     }
     for run in session.standing_runs() {
-        add(&mut rungs, bare(RungId::of(run)));
+        if !rungs.iter().any(|rung| rung.id.is_of(run)) {
+            rungs.push(bare(RungId::of(run)));
+        }
     }
     rungs.sort_by(|a, b| order(session.plan.tone_order, &a.id, &b.id));
     carry_over(session, &mut rungs);
@@ -207,14 +209,13 @@ pub fn steps(session: &Session, rungs: &[Rung]) -> Vec<Step> {
 /// Whether something was read at a place: an incident alone is no reading.
 #[must_use]
 pub fn is_logged(session: &Session, id: &RungId, mode: Mode) -> bool {
-    session.standing_runs().any(|run| run.mode == mode && run.was_read() && id.is(&RungId::of(run)))
+    session.standing_runs().any(|run| run.mode == mode && run.was_read() && id.is_of(run))
 }
 
 /// Kinds of burst that a rung still waits for: those planned and not read.
 #[must_use]
 pub fn bursts_left(session: &Session, rung: &Rung) -> Vec<Burst> {
-    let read: Vec<Burst> =
-        session.standing_runs().filter(|run| run.was_read() && rung.id.is(&RungId::of(run))).filter_map(Run::burst).collect();
+    let read: Vec<Burst> = session.standing_runs().filter(|run| run.was_read() && rung.id.is_of(run)).filter_map(Run::burst).collect();
     rung.set.bursts.iter().copied().filter(|burst| !read.contains(burst)).collect()
 }
 

@@ -31,7 +31,7 @@ pub fn is_about(session: &Session, gate: &Gate, code: GateCode, rung: &RungId, m
 /// The run that came through without harm at a rung, in a mode, on no lower a supply.
 pub(super) fn survived<'a>(session: &'a Session, rung: &Rung, mode: Mode) -> Option<&'a Run> {
     let unharmed = session.standing_runs().filter(|run| run.mode == mode && run.incident.is_none() && run.was_read());
-    unharmed.filter(|run| rung.id.is(&RungId::of(run))).find(|run| match (session.rest_before(run), rung.set.rest_v) {
+    unharmed.filter(|run| rung.id.is_of(run)).find(|run| match (session.rest_before(run), rung.set.rest_v) {
         (_, None) => true,
         (Some(then), Some(now)) => at_least(then.get() + SURVIVED_V, now.get()),
         (None, Some(_)) => false,

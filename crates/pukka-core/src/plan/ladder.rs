@@ -1,13 +1,15 @@
 //! The load ladder as it stands: every rung, every mode, what was logged and what is in the way.
 
+use std::collections::HashMap;
+
 use serde::{Deserialize, Serialize};
 
 use crate::assess::check_session;
 use crate::assess::checks::Check;
-use crate::evidence::choose::used_run;
+use crate::evidence::choose::{Usable, usable_with, used_run};
 use crate::evidence::entry::{Readings, print};
-use crate::evidence::figures::numbers;
-use crate::evidence::rungs::{Rung, RungId, Step, bursts_left, is_done, next_step, rungs, steps, words};
+use crate::evidence::figures::{RunNumbers, numbers};
+use crate::evidence::rungs::{Rung, Step, bursts_left, is_done, next_step, rungs, steps, words};
 use crate::evidence::source_ohm;
 use crate::kernel::format;
 use crate::kernel::units::{Ohms, SLACK, Volts};
@@ -220,10 +222,12 @@ pub fn ladder(session: &Session) -> Ladder {
 #[must_use]
 pub fn ladder_checked(session: &Session, checks: &[Check]) -> Ladder {
     let all = rungs(session);
-    let known = Prior::of(session, checks);
+    let seen = Seen::all(session, checks);
+    let usable = usable_with(session, seen.iter().map(|one| (one.run, one.numbers.total.as_ref().ok())), checks);
+    let known = Prior::of_usable(session, &usable);
     let place = |step: Step| all.get(step.rung).map(|rung| Place { rung: rung.id.key(), mode: step.mode });
     let looks: Vec<Look> = all.iter().map(|rung| Look::at(&known, rung)).collect();
-    let mut shown: Vec<LadderRung> = all.iter().zip(&looks).map(|(rung, look)| ladder_rung(&known, look, rung, checks)).collect();
+    let mut shown: Vec<LadderRung> = all.iter().zip(&looks).map(|(rung, look)| ladder_rung(&known, look, rung, (&seen, &usable))).collect();
     set_bars(session, &looks, &mut shown);
     let order: Vec<Place> = steps(session, &all).into_iter().filter_map(place).collect();
     let minutes_number = format::fixed(minutes(session, &all, &looks), 0);
@@ -332,14 +336,53 @@ fn real_words(rung: &Rung) -> String {
     if measured.is_empty() { "nominal".into() } else { format!("{} real", measured.join(" + ")) }
 }
 
-fn ladder_rung(known: &Prior, look: &Look, rung: &Rung, checks: &[Check]) -> LadderRung {
-    let (session, id) = (known.session(), &rung.id);
+/// A run that stands, with its numbers and the checks that name it.
+struct Seen<'a> {
+    run: &'a Run,
+    numbers: RunNumbers,
+    checks: Vec<&'a Check>,
+}
+
+impl<'a> Seen<'a> {
+    fn all(session: &'a Session, checks: &'a [Check]) -> Vec<Self> {
+        let mut naming: HashMap<&str, Vec<&Check>> = HashMap::new();
+        for check in checks {
+            for run in &check.runs {
+                naming.entry(run).or_default().push(check);
+            }
+        }
+        let seen = |run: &'a Run| Self { run, numbers: numbers(session, run), checks: naming.remove(run.id.as_str()).unwrap_or_default() };
+        session.standing_runs().map(seen).collect()
+    }
+
+    fn total_words(&self) -> String {
+        match &self.numbers.total {
+            Ok(total) => format::with_unit(&total.watts_shown(), "W"),
+            Err(why) => why.to_string(),
+        }
+    }
+
+    fn figures(&self, scale_w: f64) -> Option<CellFigures> {
+        let total = self.numbers.total.as_ref().ok()?;
+        let volts = total.end_v.map(|volts| format::with_unit(&format::volts(volts.get()), "V"));
+        let efficiency = self.numbers.efficiency.map(|ratio| format::with_unit(&format::fixed(ratio * 100.0, 0), "%"));
+        Some(CellFigures {
+            power: total.watts_shown(),
+            under: volts.into_iter().chain(efficiency).collect::<Vec<_>>().join(" · "),
+            fraction: if scale_w > 0.0 { (total.total_w / scale_w).min(1.0) } else { 0.0 },
+        })
+    }
+}
+
+fn ladder_rung(known: &Prior, look: &Look, rung: &Rung, (seen, usable): (&[Seen], &[Usable])) -> LadderRung {
+    let id = &rung.id;
     let at = Where { wiring: id.wiring, setting: id.setting.as_deref(), load_ohm: id.load_ohm, tone_hz: id.tone_hz.get() };
     let claim_w = known.claim_at(at).and_then(Claim::total_w);
-    let runs: Vec<&Run> = session.standing_runs().filter(|run| RungId::of(run).is(id)).collect();
-    let most = runs.iter().filter_map(|run| Some(numbers(session, run).total.ok()?.total_w)).fold(0.0, f64::max);
+    let seen: Vec<&Seen> = seen.iter().filter(|one| id.is_of(one.run)).collect();
+    let usable: Vec<&Usable> = usable.iter().filter(|u| id.is_of(u.run)).collect();
+    let most = seen.iter().filter_map(|one| Some(one.numbers.total.as_ref().ok()?.total_w)).fold(0.0, f64::max);
     let scale_w = claim_w.map_or(0.0, |claim| claim / CLAIM_AT).max(most / 0.97);
-    let cells = Mode::ALL.into_iter().map(|mode| cell(known, look, rung, mode, &runs, scale_w, checks)).collect();
+    let cells = Mode::ALL.into_iter().map(|mode| cell(known, look, rung, mode, (&seen, &usable), scale_w)).collect();
     LadderRung {
         key: id.key(),
         label: id.wiring.load_words(id.load_ohm),
@@ -370,31 +413,32 @@ fn ladder_rung(known: &Prior, look: &Look, rung: &Rung, checks: &[Check]) -> Lad
     }
 }
 
-fn cell(known: &Prior, look: &Look, rung: &Rung, mode: Mode, runs: &[&Run], scale_w: f64, checks: &[Check]) -> Cell {
+fn cell(known: &Prior, look: &Look, rung: &Rung, mode: Mode, (seen, usable): (&[&Seen], &[&Usable]), scale_w: f64) -> Cell {
     let session = known.session();
-    let runs: Vec<&Run> = runs.iter().copied().filter(|run| run.mode == mode).collect();
-    let used = used_run(session, &runs, checks);
-    let shown = used.or_else(|| runs.last().copied());
+    let seen: Vec<&Seen> = seen.iter().copied().filter(|one| one.run.mode == mode).collect();
+    let usable: Vec<&Usable> = usable.iter().copied().filter(|u| u.run.mode == mode).collect();
+    let used = used_run(session, &usable);
+    let shown = shown(&seen, used);
     let gates = gates(known, look, rung, mode);
     Cell {
         mode,
         planned: rung.set.modes.contains(&mode),
-        figures: shown.and_then(|run| cell_figures(session, run, scale_w)),
-        runs: runs
+        figures: shown.and_then(|one| one.figures(scale_w)),
+        runs: seen
             .iter()
-            .map(|run| RunBrief {
-                id: run.id.clone(),
-                at: run.at,
-                line: line_of(run),
-                note: run.note.clone(),
-                total: total_words(session, run),
-                used: used.is_some_and(|used| used.id == run.id),
-                ungated: run.ungated,
-                driven: run.is_driven(),
-                checks: checks.iter().filter(|check| check.runs.contains(&run.id)).cloned().collect(),
+            .map(|one| RunBrief {
+                id: one.run.id.clone(),
+                at: one.run.at,
+                line: line_of(one.run),
+                note: one.run.note.clone(),
+                total: one.total_words(),
+                used: used.is_some_and(|used| used.id == one.run.id),
+                ungated: one.run.ungated,
+                driven: one.run.is_driven(),
+                checks: one.checks.iter().copied().cloned().collect(),
             })
             .collect(),
-        bursts: if mode == Mode::Dynamic { burst_figures(session, rung, &runs, shown, checks) } else { Vec::new() },
+        bursts: if mode == Mode::Dynamic { burst_figures(session, rung, (&seen, &usable), shown) } else { Vec::new() },
         shut: gates.iter().any(|gate| !gate.open),
         asks: crate::plan::cautions::before_start(session, look, mode, &gates),
         gates,
@@ -403,9 +447,14 @@ fn cell(known: &Prior, look: &Look, rung: &Rung, mode: Mode, runs: &[&Run], scal
     }
 }
 
+/// The run that a cell shows: the one that is used, else the last.
+fn shown<'b, 'a>(seen: &[&'b Seen<'a>], used: Option<&Run>) -> Option<&'b Seen<'a>> {
+    seen.iter().find(|one| used.is_some_and(|used| used.id == one.run.id)).or_else(|| seen.last()).copied()
+}
+
 /// Kinds of burst are never repeats of one another: each has its own figure.
-fn burst_figures(session: &Session, rung: &Rung, runs: &[&Run], in_cell: Option<&Run>, checks: &[Check]) -> Vec<BurstFigure> {
-    let mut kinds: Vec<Burst> = runs.iter().filter_map(|run| run.burst()).collect();
+fn burst_figures(session: &Session, rung: &Rung, (seen, usable): (&[&Seen], &[&Usable]), in_cell: Option<&Seen>) -> Vec<BurstFigure> {
+    let mut kinds: Vec<Burst> = seen.iter().filter_map(|one| one.run.burst()).collect();
     // The standard burst, then the longest count.
     kinds.sort_unstable_by_key(|kind| match kind {
         Burst::Standard => 0,
@@ -417,12 +466,13 @@ fn burst_figures(session: &Session, rung: &Rung, runs: &[&Run], in_cell: Option<
         return Vec::new();
     }
     let read = kinds.into_iter().map(|kind| {
-        let of_kind: Vec<&Run> = runs.iter().copied().filter(|run| run.burst() == Some(kind)).collect();
-        let shown = used_run(session, &of_kind, checks).or_else(|| of_kind.last().copied());
+        let of_kind: Vec<&Seen> = seen.iter().copied().filter(|one| one.run.burst() == Some(kind)).collect();
+        let usable: Vec<&Usable> = usable.iter().copied().filter(|u| u.run.burst() == Some(kind)).collect();
+        let shown = shown(&of_kind, used_run(session, &usable));
         BurstFigure {
             words: kind.words(),
-            power: shown.map(|run| total_words(session, run)),
-            shown: in_cell.and_then(Run::burst) == Some(kind),
+            power: shown.map(Seen::total_words),
+            shown: in_cell.and_then(|one| one.run.burst()) == Some(kind),
         }
     });
     read.chain(left.iter().map(|kind| BurstFigure { words: kind.words(), power: None, shown: false })).collect()
@@ -452,22 +502,6 @@ fn set_bars(session: &Session, looks: &[Look], shown: &mut [LadderRung]) {
     }
 }
 
-fn total_words(session: &Session, run: &Run) -> String {
-    numbers(session, run).total.map_or_else(|why| why.to_string(), |total| format::with_unit(&total.watts_shown(), "W"))
-}
-
-fn cell_figures(session: &Session, run: &Run, scale_w: f64) -> Option<CellFigures> {
-    let numbers = numbers(session, run);
-    let total = numbers.total.ok()?;
-    let volts = total.end_v.map(|volts| format::with_unit(&format::volts(volts.get()), "V"));
-    let efficiency = numbers.efficiency.map(|ratio| format::with_unit(&format::fixed(ratio * 100.0, 0), "%"));
-    Some(CellFigures {
-        power: total.watts_shown(),
-        under: volts.into_iter().chain(efficiency).collect::<Vec<_>>().join(" · "),
-        fraction: if scale_w > 0.0 { (total.total_w / scale_w).min(1.0) } else { 0.0 },
-    })
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -488,7 +522,12 @@ mod tests {
         assert!((shown.fraction - 447.0 / 562.5).abs() < 1e-12);
         assert!(!four.cells[0].shut && !ladder.rungs[2].cells[0].shut, "its own fuses gate nothing");
         let minded = &ladder.rungs[2].cells[0].mind;
-        assert!(minded.iter().any(|says| says.contains("of its fuses")), "1 Ω may draw past them: {minded:?}");
+        let says = minded.iter().find(|says| says.contains("of its fuses")).unwrap().replace('\u{202f}', " ");
+        // Three fuses of 35 A.
+        let (drawn, part) =
+            says.strip_prefix("It may draw ").and_then(|says| says.split_once(" % of")).unwrap().0.split_once(" A, ").unwrap();
+        let (drawn, part): (f64, f64) = (drawn.parse().unwrap(), part.parse().unwrap());
+        assert!(drawn > 115.5 && (part - 100.0 * drawn / 105.0).abs() < 1.0, "1 Ω may draw past them: {says}");
         assert!((four.cells[0].extra_drive_db, four.cells[1].extra_drive_db) == (6.0, 10.0));
     }
 

@@ -117,6 +117,7 @@ fn more_power_than_halving_the_load_allows() {
         "{}",
         check.says
     );
+    assert!(check.says.contains("2.00 ×, times 0.983 for the supply."), "(14.35/14.47)² = 0.9835: {}", check.says);
     at(&mut session, 773.0, 72.0);
     assert_eq!(only(&session).severity, Severity::Doubt);
     at(&mut session, 776.0, 72.0);
@@ -190,6 +191,27 @@ fn a_digit_that_slipped() {
     assert!(check_session(&session).iter().any(|c| c.code == CheckCode::DigitSlip && c.remedy.contains("49.9\u{202f}A")));
     session.runs[3].current_a = Some(Amps::new(30.0).unwrap());
     assert!(!check_session(&session).iter().any(|c| c.code == CheckCode::DigitSlip), "wrong, but no slip of the point");
+}
+
+#[test]
+fn a_digit_that_slipped_of_one_of_two_outputs() {
+    let mut session = session(
+        "D",
+        SupplyType::Unregulated,
+        &[
+            ("a", BOTH, 4.0, Mode::Certified, &[150.0, 150.0], 14.6, 14.47, 26.3),
+            ("d", BOTH, 2.0, Mode::Certified, &[270.0, 270.0], 14.6, 14.35, 49.9),
+            ("f", BOTH, 1.0, Mode::Certified, &[450.0, 450.0], 14.6, 14.1, 95.4),
+        ],
+    );
+    assert_eq!(fired(&session), []);
+    session.runs[1].outputs[1].power_w = Some(Watts::new(27.0).unwrap());
+    session.runs[1].current_a = None;
+    let slip = check_session(&session).into_iter().find(|c| c.code == CheckCode::DigitSlip).unwrap();
+    assert_eq!(
+        (slip.runs.as_slice(), slip.remedy.as_str()),
+        (&["d".to_owned()][..], "Did the meter show 270\u{202f}W? Then correct the line.")
+    );
 }
 
 #[test]

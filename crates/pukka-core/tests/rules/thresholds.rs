@@ -283,21 +283,45 @@ fn fires(rule: &Rule, threshold: &Threshold, value: f64) -> bool {
     check_session(&session).iter().any(|check| check.code == rule.code && check.severity <= threshold.severity)
 }
 
+/// Values a part inside of a threshold and as much outside; counts go by whole ones.
+fn sides(rule: &Rule, threshold: &Threshold, part: f64) -> (f64, f64) {
+    let value = threshold.value.unwrap_or_else(|| set_by_session(rule.code));
+    let hair = match threshold.unit {
+        _ if threshold.name.starts_with("other runs") || threshold.name.starts_with("runs in which") => 1.0,
+        _ if value == 0.0 => part,
+        _ => value * part,
+    };
+    match threshold.fires {
+        Fires::Above | Fires::From => (value - hair, value + hair),
+        Fires::Below | Fires::UpTo => (value + hair, value - hair),
+    }
+}
+
+/// What each check says well past each of its thresholds: every figure of a sentence stands in the document.
+#[test]
+fn the_document_shows_what_each_check_says() {
+    let mut lines: Vec<String> = Vec::new();
+    for rule in RULES {
+        for threshold in rule.thresholds {
+            let outside = if rule.code == CheckCode::DigitSlip { -0.9 } else { sides(rule, threshold, 0.1).1 };
+            let checks = check_session(&at(rule, threshold, outside));
+            let says = checks
+                .iter()
+                .filter(|check| check.code == rule.code)
+                .map(|check| format!("- `{}` {}: {}", rule.code, check.place, check.says));
+            lines.extend(says.filter(|line| !lines.contains(line)).collect::<Vec<_>>());
+        }
+    }
+    let shown = lines.join("\n").replace(['\u{202f}', '\u{a0}'], " ");
+    let document = include_str!("../../../../docs/checks.md");
+    assert!(document.contains(&shown), "docs/checks.md has to hold these lines:\n{shown}");
+}
+
 #[test]
 fn each_check_is_quiet_a_hair_inside_its_threshold_and_fires_a_hair_outside() {
     for rule in RULES {
         for threshold in rule.thresholds {
-            let value = threshold.value.unwrap_or_else(|| set_by_session(rule.code));
-            // Relative where it has a size; counts go by whole ones.
-            let hair = match threshold.unit {
-                _ if threshold.name.starts_with("other runs") || threshold.name.starts_with("runs in which") => 1.0,
-                _ if value == 0.0 => 1e-6,
-                _ => value * 1e-6,
-            };
-            let (inside, outside) = match threshold.fires {
-                Fires::Above | Fires::From => (value - hair, value + hair),
-                Fires::Below | Fires::UpTo => (value + hair, value - hair),
-            };
+            let (inside, outside) = sides(rule, threshold, 1e-6);
             assert!(!fires(rule, threshold, inside), "{} fires already at {inside} {}", rule.code, threshold.name);
             // A reading half as much again is off, and no slip of the point: here the outside is a tenth and a hundredth.
             if rule.code == CheckCode::DigitSlip && threshold.fires == Fires::Above {

@@ -2,7 +2,7 @@
 
 use pukka_core::assess::check_session;
 use pukka_core::assess::wrong::{Suspicion, suspicion};
-use pukka_core::kernel::units::{Amps, Volts, VoltsRms, Watts};
+use pukka_core::kernel::units::{Amps, ClaimedWatts, Volts, VoltsRms, Watts};
 use pukka_core::record::session::examples::mono_1100;
 use pukka_core::record::session::{ReadingName, Session};
 
@@ -35,6 +35,45 @@ fn amps_that_cannot_be_are_told_from_watts_that_cannot_be() {
     // 1680 W typed for 1068 W: nearly all of the 1739 W in. The amps and the sag agree, the load line does not.
     let high = suspected(|s| s.runs[6].outputs[0].power_w = Some(Watts::new(1_680.0).unwrap())).unwrap();
     assert_eq!(named(&high), [("r7", "outputs")], "{}", high.says);
+}
+
+/// The same bench, of an amplifier with two channels that share what the one gave.
+fn of_two_channels(session: &mut Session) {
+    let both = pukka_core::kernel::wiring::Wiring::Channels { driven: 2 };
+    let half = |watts: Watts| Watts::new(watts.get() / 2.0).unwrap();
+    session.amplifier.channels = 2;
+    for claim in &mut session.claims {
+        (claim.wiring, claim.power_w) = (Some(both), claim.power_w.map(|watts| ClaimedWatts::new(watts.get() / 2.0).unwrap()));
+    }
+    session.plan.rungs.iter_mut().for_each(|rung| rung.wiring = both);
+    for run in &mut session.runs {
+        run.wiring = both;
+        run.outputs[0].power_w = run.outputs[0].power_w.map(half);
+        run.outputs.push(run.outputs[0].clone());
+    }
+}
+
+#[test]
+fn of_several_outputs_likewise() {
+    let low = suspected(|s| {
+        of_two_channels(s);
+        s.runs[6].current_a = amps(74.6);
+    })
+    .unwrap();
+    assert_eq!(named(&low), [("r7", "current_a")], "{}", low.says);
+    let high = suspected(|s| {
+        of_two_channels(s);
+        s.runs[6].outputs.iter_mut().for_each(|output| output.power_w = Some(Watts::new(840.0).unwrap()));
+    })
+    .unwrap();
+    assert_eq!(named(&high), [("r7", "outputs")], "{}", high.says);
+}
+
+#[test]
+fn volts_at_rest_that_leave_no_sag() {
+    // 14.05 V typed for 14.6 at rest: 0.09 V of sag at 125 A, where the other runs make it 0.64 V.
+    let flat = suspected(|s| s.runs[6].rest_v = Some(Volts::new(14.05).unwrap())).unwrap();
+    assert!(named(&flat).contains(&("r7", "rest_v")), "{}", flat.says);
 }
 
 #[test]

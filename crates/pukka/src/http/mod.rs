@@ -75,7 +75,7 @@ pub use importing::Importing;
 use crate::captures::Captures;
 use crate::clock::Clock;
 use crate::live::Driving;
-use crate::sessions::Sessions;
+use crate::sessions::{LoadedSession, Sessions};
 
 /// State that every handler may use.
 #[derive(Clone)]
@@ -146,6 +146,16 @@ impl State {
     /// Computes off the async threads, which are for whoever stops a run. All that takes longer than reading a row goes through here.
     async fn compute<T: Send + 'static>(&self, work: impl FnOnce() -> T + Send + 'static) -> Result<T, ApiError> {
         blocking(&self.computing.short, work).await
+    }
+
+    /// Computes with a session as the records are now: loaded and computed with in one go, without a way back between the two.
+    async fn with_session<T: Send + 'static>(
+        &self,
+        id: &str,
+        work: impl FnOnce(&Store, &Arc<LoadedSession>) -> Result<T, ApiError> + Send + 'static,
+    ) -> Result<T, ApiError> {
+        let (store, sessions, id) = (Arc::clone(&self.store), self.sessions.clone(), id.to_owned());
+        self.compute(move || work(&store, &sessions.get(&store, &id)?)).await?
     }
 
     /// Likewise, what takes long: an import, an export, a backup, a large picture, every card of a session.

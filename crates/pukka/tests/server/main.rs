@@ -16,9 +16,6 @@ mod hard_times;
 mod journeys;
 mod limits;
 mod mixed_wiring;
-mod panics;
-#[path = "../common/peer.rs"]
-mod peer;
 mod pictures;
 mod power_cut;
 #[path = "../common/program.rs"]

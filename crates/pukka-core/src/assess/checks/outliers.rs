@@ -1,5 +1,7 @@
 //! A run against what all the others say: digits that slipped, a supply that sagged too little.
 
+use std::cell::OnceCell;
+
 use crate::assess::checks::places::RunEvidence;
 use crate::assess::checks::thresholds;
 use crate::assess::checks::{Check, Finding};
@@ -57,15 +59,15 @@ const FEW: usize = 3;
 struct Slips<'a> {
     known: Prior<'a>,
     rungs: Vec<Rung>,
-    /// Powers that all runs together predict, a rung each.
-    together: Vec<Option<Prediction>>,
+    /// Powers that all runs together predict, a rung each: made where a run there is looked at.
+    together: Vec<OnceCell<Option<Prediction>>>,
     few: bool,
 }
 
 impl<'a> Slips<'a> {
     fn of(session: &'a Session, usable: &[Usable<'a>]) -> Self {
         let (known, rungs) = (Prior::of_usable(session, usable), rungs(session));
-        let together = rungs.iter().map(|rung| predict(&known, rung)).collect();
+        let together = rungs.iter().map(|_| OnceCell::new()).collect();
         let few = session.standing_runs().filter(|run| run.mode == Mode::Certified).count() <= FEW;
         Self { known, rungs, together, few }
     }
@@ -78,13 +80,14 @@ impl<'a> Slips<'a> {
         }
         let id = RungId::of(run);
         let at = self.rungs.iter().position(|rung| rung.id.is(&id))?;
-        let together = self.together.get(at)?.as_ref()?;
+        let rung = self.rungs.get(at)?;
+        let together = self.together.get(at)?.get_or_init(|| predict(&self.known, rung)).as_ref()?;
         let itself = run.mode == Mode::Certified && (self.few || together.from.contains(&run.id));
         let stands_out = || read(run, together).any(|reading| (reading.value / reading.expected - 1.0).abs() > PLAIN);
         if !itself && !stands_out() {
             return None;
         }
-        let p = predict(&self.known.without(&run.id), self.rungs.get(at)?)?;
+        let p = predict(&self.known.without(&run.id), rung)?;
         read(run, &p).find_map(|reading| slip(reading.unit, reading.value, reading.expected))
     }
 }

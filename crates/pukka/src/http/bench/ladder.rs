@@ -1,6 +1,7 @@
 //! The ladder as it stands, with the cautions before a first run.
 
 use std::collections::BTreeMap;
+use std::sync::Arc;
 
 use axum::Json;
 use axum::extract::State as Ask;
@@ -12,7 +13,7 @@ use pukka_core::plan::ladder::{Ladder, LadderRung, Place};
 use pukka_core::record::session::gain::target_volts;
 use pukka_core::record::session::{Gain, LevelStep};
 use pukka_store::steps::{self, StepRow};
-use pukka_store::{arming, benches};
+use pukka_store::{Store, arming, benches};
 use serde::{Deserialize, Serialize};
 
 use super::super::path::Path;
@@ -71,17 +72,15 @@ pub struct StepLine {
 #[utoipa::path(get, operation_id = "getLadder", path = "/sessions/{id}/ladder", params(("id" = String, Path)),
     responses((status = 200, body = LadderView)))]
 pub async fn get(Ask(state): Ask<State>, Path(id): Path<String>) -> Result<Json<LadderView>, ApiError> {
-    let row = super::session(&state, &id).await?;
-    let bench = row.bench_profile_id.clone();
-    let beside = move |store: &pukka_store::Store| {
-        store.read(|tx| {
-            let bench = bench.and_then(|bench| benches::get(tx, &bench).ok());
-            Ok((arming::armed(tx, &id)?, bench.map(|bench| bench.profile.name), steps::of_session(tx, &id)?))
-        })
-    };
-    let (armed, bench_name, steps) = state.records(beside).await?;
     let this_year = u16::try_from(jiff::tz::Offset::UTC.to_datetime(state.clock.now()).year()).ok();
-    Ok(Json(state.compute(move || shown(&row, armed, bench_name, steps, this_year)).await?))
+    let look = move |store: &Store, row: &Arc<LoadedSession>| {
+        let (armed, bench_name, steps) = store.read(|tx| {
+            let bench = row.bench_profile_id.as_ref().and_then(|bench| benches::get(tx, bench).ok());
+            Ok((arming::armed(tx, &row.id)?, bench.map(|bench| bench.profile.name), steps::of_session(tx, &row.id)?))
+        })?;
+        Ok(shown(row, armed, bench_name, steps, this_year))
+    };
+    state.with_session(&id, look).await.map(Json)
 }
 
 fn shown(

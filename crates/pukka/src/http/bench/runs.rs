@@ -14,7 +14,7 @@ use pukka_core::evidence::{RunFigures, figures};
 use pukka_core::kernel::problem::{Problem, check_text};
 use pukka_core::plan::ladder::{Place, line_of, run_at};
 use pukka_core::record::session::{Idle, Mode, Run, Session};
-use pukka_store::{Author, StoreError, WriteTx, new_id, rests, runs, sessions, steps};
+use pukka_store::{Author, Store, StoreError, WriteTx, new_id, rests, runs, sessions, steps};
 use serde::{Deserialize, Serialize};
 
 use super::super::answer::created;
@@ -22,6 +22,7 @@ use super::super::body::{Body, sound};
 use super::super::path::Path;
 use super::super::writing::Writing;
 use super::super::{ApiError, State};
+use crate::sessions::LoadedSession;
 
 /// A line that is being typed.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
@@ -132,16 +133,16 @@ pub(super) fn readable(session: &Session, rung: &Rung, mode: Mode, line: &str) -
     responses((status = 200, body = Preview)))]
 pub async fn preview(Ask(state): Ask<State>, Path(id): Path<String>, body: Body<TypedLine>) -> Result<Json<Preview>, ApiError> {
     let TypedLine { rung, mode, line, seq } = body.value;
-    let (row, now) = (super::session(&state, &id).await?, state.clock.now());
-    let rung = super::rung(&row.session, &rung)?;
-    let look = move || {
+    let now = state.clock.now();
+    let look = move |_: &Store, row: &Arc<LoadedSession>| {
+        let rung = super::rung(&row.session, &rung)?;
         let Entry { segments, about, readings, not_yet } = understood(&row.session, &rung, mode, &line);
         let run = run_at(&row.session, &rung, mode, readings, "now".into(), now, None);
         let figures = figures(&row.session, &run).ok().filter(|_| matches!(about, About::Run | About::Step));
         let checks = if figures.is_some() && about == About::Run { check_run(&row.session, &run) } else { Vec::new() };
-        Preview { seq, segments, about, not_yet, figures, checks }
+        Ok(Preview { seq, segments, about, not_yet, figures, checks })
     };
-    Ok(Json(state.compute(look).await?))
+    state.with_session(&id, look).await.map(Json)
 }
 
 /// Refuses a run that a stop or a doubt about its readings names, with each of them.
@@ -176,19 +177,24 @@ pub async fn log(Ask(state): Ask<State>, Path(id): Path<String>, writing: Writin
     let (author, at, who) = (writing.author(&body.raw), writing.at(), writing.who().to_owned());
     let at_session = id.clone();
     let RunToLog { rung: key, mode, line, happened, unless_doubted } = body.value;
-    let row = super::session(&state, &id).await?;
-    let rung = super::rung(&row.session, &key)?;
-    let (about, readings) = readable(&row.session, &rung, mode, &line)?;
     let place = Place { rung: key, mode };
+    let read = {
+        let (key, line) = (place.rung.clone(), line.clone());
+        move |_: &Store, row: &Arc<LoadedSession>| {
+            let rung = super::rung(&row.session, &key)?;
+            let (about, readings) = readable(&row.session, &rung, mode, &line)?;
+            let with_efficiency = (about == About::Efficiency).then(|| with_efficiency(&row.session, &readings)).transpose()?;
+            let run = run_at(&row.session, &rung, mode, readings.clone(), new_id(), at, Some(who));
+            if unless_doubted && about == About::Run {
+                not_doubted(&row.session, &run)?;
+            }
+            Ok((about, readings, with_efficiency, run))
+        }
+    };
+    let (about, readings, with_efficiency, run) = state.with_session(&id, read).await?;
     let step = readings.step();
     let idle = readings.current_a.map(|current_a| Idle { current_a, supply_v: readings.end_v });
     let rest_v = readings.end_v;
-    let with_efficiency = (about == About::Efficiency).then(|| with_efficiency(&row.session, &readings)).transpose()?;
-    let run: Run = run_at(&row.session, &rung, mode, readings, new_id(), at, Some(who));
-    if unless_doubted && about == About::Run {
-        let (row, run) = (Arc::clone(&row), run.clone());
-        state.compute(move || not_doubted(&row.session, &run)).await??;
-    }
     let work = move |tx: &WriteTx, author: &Author| match (about, step, idle, rest_v) {
         (About::Step, Some(step), ..) => {
             let row = steps::add(tx, author, &id, &place, &step, &line)?;

@@ -1,7 +1,13 @@
 //! A panic in a task of the program: alone in its process, for it is heard everywhere.
 
-use crate::common::Bench;
-use crate::peer::{Peers, until};
+#![allow(clippy::unwrap_used, reason = "a test that cannot set itself up has failed")]
+
+mod common;
+#[path = "common/peer.rs"]
+mod peer;
+
+use common::Bench;
+use peer::{Peers, until};
 use serde_json::json;
 
 #[test]
