@@ -53,7 +53,7 @@ fn main() -> anyhow::Result<()> {
         What::Demo { fresh } => build::demo(fresh),
         What::Build => build::release(),
         What::Test { rest } => {
-            let steps = Steps::of(5);
+            let steps = Steps::of(4);
             // Fetched while the processor is busy with everything else.
             let browser = std::thread::spawn(chromium::ensure);
             steps.next("the front end, and beside it the browser of the tests where it is missing");
@@ -61,17 +61,10 @@ fn main() -> anyhow::Result<()> {
             steps.next("the pure parts of the pages");
             build::run(&build::root().join("web"), "npm", &["test", "--silent"])?;
             steps.next("the programs of the tests (minutes on a fresh machine)");
-            build::cargo(&["test", "--workspace", "--no-run", "--lib", "--bins", "--tests"])?;
+            build::cargo(&["test", "--workspace", "--no-run"])?;
             browser.join().map_err(|_| anyhow::anyhow!("the browser could not be set up"))??;
-            if !rest.is_empty() {
-                steps.next("the tests that were asked for");
-                return build::cargo(&[&["test", "--workspace"], rest.iter().map(String::as_str).collect::<Vec<_>>().as_slice()].concat());
-            }
-            steps.next("every test but those that wait");
-            build::cargo(&["test", "--workspace", "--lib", "--bins", "--test", "[!l]*"])?;
-            // Runs in real time wait far more than they compute: more of them at once than there are cores.
-            steps.next("runs that are driven in real time");
-            build::cargo(&["test", "--workspace", "--test", "live", "--", "--test-threads", "6"])
+            steps.next("every test");
+            build::cargo(&[&["test", "--workspace"], rest.iter().map(String::as_str).collect::<Vec<_>>().as_slice()].concat())
         }
         What::Types { check } => types::types(check),
         What::Shots { only } => {

@@ -1,5 +1,4 @@
-//! Runs that are driven, in real time: they wait far more than they compute, so that many can be run at once
-//! (`cargo test --test live -- --test-threads=6`).
+//! Runs that are driven, in real time: two at once, no more, as an instrument that is read too late is a fault of its own.
 
 #![allow(clippy::unwrap_used, reason = "a test that cannot set itself up has failed")]
 
