@@ -47,7 +47,6 @@ pub fn once<T: Serialize + DeserializeOwned>(
     Ok(value)
 }
 
-/// No answer is empty: JSON has at least two characters.
 /// Drops the keys of writes that are older than anything still on its way.
 pub(crate) fn prune(tx: &Connection, now: Timestamp) -> Result<(), StoreError> {
     let oldest = now.checked_sub(KEPT).unwrap_or(Timestamp::MIN);
@@ -58,6 +57,7 @@ pub(crate) fn prune(tx: &Connection, now: Timestamp) -> Result<(), StoreError> {
 /// Time that the key of a write is kept: 30 days.
 const KEPT: SignedDuration = SignedDuration::from_hours(30 * 24);
 
+/// No answer is empty: JSON has at least two characters.
 const GIVEN_UP: &str = "";
 
 /// The answer that was given under a key. When there is none the key is given up: a request that is still on its way under it

@@ -1,10 +1,10 @@
 //! The supply while an output is driven: its volts, its amps, and how they sag.
 
-use super::{LOOKED_AT, Reader};
+use super::{LOOKED_AT, Reader, SEARCHED};
 use crate::traces::cut::StretchKind;
 use crate::traces::report::{ChannelKind, Stretch, SupplyFigures, SupplyPoint};
 use crate::traces::source::SourceError;
-use crate::traces::sums::dot;
+use crate::traces::sums::{self, dot};
 
 /// Places at most at which the sag of a stretch is given.
 const SAG_POINTS: usize = 64;
@@ -37,10 +37,14 @@ impl Reader<'_> {
         });
         let input_w = match (volts, amps) {
             (Some(volts), Some(amps)) => {
-                let frames = ((to - from) as usize).min(LOOKED_AT);
-                let start = from + ((to - from) as usize - frames) as u64 / 2;
+                let all = (to - from) as usize;
+                // Of a long stretch the means are known; how volts and amps swing together a part of it tells.
+                let frames = if all > LOOKED_AT { SEARCHED } else { all };
+                let start = from + (all - frames) as u64 / 2;
                 let (v, i) = (self.window(volts, start, frames)?, self.window(amps, start, frames)?);
-                (!v.is_empty()).then(|| dot(&v, &i) / v.len() as f64)
+                let drawn = dot(&v, &i) / v.len().max(1) as f64;
+                let rest = if all > LOOKED_AT { mean(self, volts) * mean(self, amps) - sums::mean(&v) * sums::mean(&i) } else { 0.0 };
+                (!v.is_empty()).then_some(drawn + rest)
             }
             _ => None,
         };
