@@ -95,7 +95,8 @@ fn main() {
     for _ in 0..TIMES {
         let start = Instant::now();
         let report = read(pukka_capture::open(&path).unwrap().as_mut(), &asked, &mut |_| ControlFlow::Continue(())).unwrap();
-        reading.push(start.elapsed().as_secs_f64());
+        let took = start.elapsed().as_secs_f64();
+        reading.push(took);
         stretches = report.channels.iter().map(|channel| channel.stretches.len()).sum();
         let start = Instant::now();
         levels(pukka_capture::open(&path).unwrap().as_mut(), &mut |_| ControlFlow::Continue(())).unwrap();
@@ -104,7 +105,7 @@ fn main() {
         let (fft, all) = transform_all(&path);
         transforming.push(fft);
         decoding.push(all - fft);
-        ratios.push(reading[reading.len() - 1] / fft);
+        ratios.push(took / fft);
     }
     let (read, fft, decode) = (median(&mut reading), median(&mut transforming), median(&mut decoding));
     println!("a minute of trace  {:>9.0} ms  ({stretches} stretches, median of {TIMES})", read * 1e3);

@@ -6,6 +6,7 @@ use std::ops::ControlFlow;
 use std::path::PathBuf;
 use std::sync::Arc;
 
+use pukka_core::traces::source::not_finite;
 use pukka_core::traces::{Recording, Source, SourceError};
 use symphonia::core::audio::conv::ConvertibleSample;
 use symphonia::core::audio::sample::Sample;
@@ -210,12 +211,9 @@ impl Source for AudioFile {
             }
             // Whole numbers are numbers.
             if self.pcm.is_none_or(Pcm::is_float) {
-                for (channel, samples) in block.iter().enumerate() {
-                    if let Some(at) = samples.iter().position(|sample| !sample.is_finite()) {
-                        let what = if samples[at].is_nan() { "NaN" } else { "infinity" };
-                        let at_s = format!("{:.6}", (done + at as u64) as f64 / self.recording.rate_hz);
-                        return Err(SourceError::NotFinite { channel: channel + 1, at_s, what });
-                    }
+                let mut each = block.iter().enumerate();
+                if let Some(error) = each.find_map(|(channel, samples)| not_finite(samples, channel, done, self.recording.rate_hz)) {
+                    return Err(error);
                 }
             }
             done += block.first().map_or(0, Vec::len) as u64;

@@ -51,13 +51,8 @@ impl<'a> Usable<'a> {
 
 /// Step 1: not invalid, not superseded, under no unsettled stop, not ungated, with a total.
 pub fn usable<'a>(session: &'a Session, checks: &[Check]) -> Vec<Usable<'a>> {
-    usable_of(session, session.standing_runs(), checks)
-}
-
-/// Likewise, of some of the runs that stand.
-fn usable_of<'a>(session: &'a Session, runs: impl Iterator<Item = &'a Run>, checks: &[Check]) -> Vec<Usable<'a>> {
     let stopped = stopped(checks);
-    runs.filter(|run| is_free(run, &stopped)).filter_map(|run| Usable::of(session, run)).collect()
+    session.standing_runs().filter(|run| is_free(run, &stopped)).filter_map(|run| Usable::of(session, run)).collect()
 }
 
 /// Likewise, where the totals of the runs that stand are known.

@@ -1,6 +1,6 @@
 //! One pass over a recording: how loud it is every quarter of a millisecond, where it touches its full scale, where it jumps.
 
-use std::ops::ControlFlow;
+use std::ops::{ControlFlow, Range};
 use std::sync::atomic::{AtomicBool, AtomicU64, Ordering};
 
 use crate::traces::source::{Recording, Source, SourceError};
@@ -120,6 +120,26 @@ struct Reading {
     stopped: AtomicBool,
 }
 
+impl Reading {
+    /// Adds what was read, and tells `progress` how much that is in all, unless it is to stop.
+    fn heard(&self, frames: u64, progress: &mut dyn FnMut(u64) -> ControlFlow<()>) -> ControlFlow<()> {
+        let done = self.frames.fetch_add(frames, Ordering::Relaxed) + frames;
+        if self.stopped.load(Ordering::Relaxed) { ControlFlow::Break(()) } else { progress(done) }
+    }
+
+    /// Reads a part; where that fails, the other part need not be read to its end.
+    fn part(
+        &self,
+        source: &mut dyn Source,
+        part: Range<u64>,
+        progress: &mut dyn FnMut(u64) -> ControlFlow<()>,
+    ) -> Result<Vec<Gathering>, SourceError> {
+        let read = gathered(source, part, &mut |frames| self.heard(frames, progress));
+        self.stopped.fetch_or(read.is_err(), Ordering::Relaxed);
+        read
+    }
+}
+
 /// Reads a recording once: either half by a thread of its own, where it is long and can be had twice. `progress` hears how many
 /// frames were read, and may end it.
 ///
@@ -131,25 +151,13 @@ pub fn levels(source: &mut dyn Source, progress: &mut dyn FnMut(u64) -> ControlF
     let second = (recording.frames >= WORTH_TWO).then(|| source.again()).flatten();
     let middle = if second.is_some() { recording.frames / 2 / hop as u64 * hop as u64 } else { u64::MAX };
     let reading = Reading::default();
-    let mut heard = |frames: u64| {
-        let done = reading.frames.fetch_add(frames, Ordering::Relaxed) + frames;
-        if reading.stopped.load(Ordering::Relaxed) { ControlFlow::Break(()) } else { progress(done) }
-    };
     let (first, second) = std::thread::scope(|scope| {
         let helper = second.map(|mut second| {
             let reading = &reading;
-            scope.spawn(move || {
-                let mut heard = |frames: u64| {
-                    reading.frames.fetch_add(frames, Ordering::Relaxed);
-                    if reading.stopped.load(Ordering::Relaxed) { ControlFlow::Break(()) } else { ControlFlow::Continue(()) }
-                };
-                let read = gathered(second.as_mut(), middle, u64::MAX, &mut heard);
-                reading.stopped.fetch_or(read.is_err(), Ordering::Relaxed);
-                read
-            })
+            // Whoever asked is told by the first half alone.
+            scope.spawn(move || reading.part(second.as_mut(), middle..u64::MAX, &mut |_| ControlFlow::Continue(())))
         });
-        let first = gathered(source, 0, middle, &mut heard);
-        reading.stopped.fetch_or(first.is_err(), Ordering::Relaxed);
+        let first = reading.part(source, 0..middle, progress);
         (first, helper.map(|helper| helper.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic))))
     });
     let all = match (first, second) {
@@ -164,8 +172,7 @@ pub fn levels(source: &mut dyn Source, progress: &mut dyn FnMut(u64) -> ControlF
 /// Reads a part of a recording, from a frame on that a piece begins with.
 fn gathered(
     source: &mut dyn Source,
-    from: u64,
-    to: u64,
+    Range { start: from, end: to }: Range<u64>,
     heard: &mut dyn FnMut(u64) -> ControlFlow<()>,
 ) -> Result<Vec<Gathering>, SourceError> {
     let recording = source.recording();

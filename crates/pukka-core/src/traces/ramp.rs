@@ -6,7 +6,7 @@ use crate::traces::distortion::{Tools, band};
 use crate::traces::report::{Certified, LevelPoint};
 use crate::traces::solve::solve;
 use crate::traces::sums::{dot, sum_of};
-use crate::traces::turn::Turn;
+use crate::traces::turn::Turns;
 
 /// Periods and seconds of a window.
 const PERIODS: f64 = 8.0;
@@ -40,7 +40,7 @@ impl Window {
     #[must_use]
     pub fn new(samples: usize, rate_hz: f64, hz: f64) -> Option<Self> {
         let along = |n: usize| (n as f64 + 0.5) / samples as f64 * 2.0 - 1.0;
-        let (cos, sin): (Vec<f64>, Vec<f64>) = Turn::new(0.0, TAU * hz / rate_hz).take(samples).unzip();
+        let (cos, sin): (Vec<f64>, Vec<f64>) = Turns::new(0.0, TAU * hz / rate_hz).singly().take(samples).unzip();
         let growing = |wave: &[f64]| wave.iter().enumerate().map(|(n, x)| along(n) * x).collect();
         let (cos_along, sin_along) = (growing(&cos), growing(&sin));
         let basis = [cos, sin, vec![1.0; samples], cos_along, sin_along];

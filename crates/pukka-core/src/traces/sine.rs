@@ -6,7 +6,7 @@
 use std::f64::consts::TAU;
 
 use crate::traces::solve::solve;
-use crate::traces::turn::{LANES, Turn, Turns};
+use crate::traces::turn::{LANES, Turns};
 
 /// A sine: x(n) = dc + cos · cos(ω n) + sin · sin(ω n), n from the first sample.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -44,7 +44,7 @@ impl Sine {
     pub fn from(&self, n: f64, rate_hz: f64) -> impl Iterator<Item = f64> {
         let step = TAU * self.hz / rate_hz;
         let own = *self;
-        Turn::new(step * n, step).map(move |(cos, sin)| own.dc + own.cos * cos + own.sin * sin)
+        Turns::new(step * n, step).singly().map(move |(cos, sin)| own.dc + own.cos * cos + own.sin * sin)
     }
 
     /// Takes the sine and its DC out of samples.
@@ -145,6 +145,11 @@ impl Kernel {
 /// The sine of a known frequency that fits best.
 #[must_use]
 pub fn fit_at(samples: &[f64], rate_hz: f64, hz: f64) -> Option<Sine> {
+    Some(from_the_start(from_the_middle(samples, rate_hz, hz)?, rate_hz, samples.len() as f64))
+}
+
+/// Likewise, counted from the middle of the window.
+fn from_the_middle(samples: &[f64], rate_hz: f64, hz: f64) -> Option<Sine> {
     let step = TAU * hz / rate_hz;
     if samples.len() < FEWEST || !(hz > 0.0 && step < std::f64::consts::PI) {
         return None;
@@ -155,7 +160,7 @@ pub fn fit_at(samples: &[f64], rate_hz: f64, hz: f64) -> Option<Sine> {
     // Counted from the middle, what is odd comes to nothing.
     let matrix = [[(n + twice.cos) / 2.0, 0.0, once.cos], [0.0, (n - twice.cos) / 2.0, 0.0], [once.cos, 0.0, n]];
     let [cos, sin, dc] = solve(matrix, [sums.cos, sums.sin, sums.one])?;
-    Some(from_the_start(Sine { hz, cos, sin, dc }, rate_hz, n))
+    Some(Sine { hz, cos, sin, dc })
 }
 
 /// A sine counted from the middle of a window, counted from its first sample.
@@ -170,12 +175,11 @@ const ROUNDS: usize = 12;
 /// The sine that fits best, from a frequency that is within half a bin of it.
 #[must_use]
 pub fn fit(samples: &[f64], rate_hz: f64, start_hz: f64) -> Option<Sine> {
-    let first = fit_at(samples, rate_hz, start_hz)?;
+    // Counted from the middle, where the wave stays as it is when the frequency moves.
+    let first = from_the_middle(samples, rate_hz, start_hz)?;
     let n = samples.len() as f64;
     let squares = n * (n * n - 1.0) / 12.0;
-    let (sin, cos) = (TAU * start_hz / rate_hz * (n - 1.0) / 2.0).sin_cos();
-    // Counted from the middle, where the wave stays as it is when the frequency moves.
-    let mut at = Sine { cos: first.cos * cos + first.sin * sin, sin: first.sin * cos - first.cos * sin, ..first };
+    let mut at = first;
     for _ in 0..ROUNDS {
         let step = TAU * at.hz / rate_hz;
         let (once, twice) = (Kernel::of(step, samples.len()), Kernel::of(2.0 * step, samples.len()));
@@ -198,7 +202,7 @@ pub fn fit(samples: &[f64], rate_hz: f64, start_hz: f64) -> Option<Sine> {
         let [cos, sin, dc, moved] = solve(matrix, right)?;
         let next = at.hz + moved * rate_hz / TAU;
         if !(next > 0.0 && next < rate_hz / 2.0) || (next - start_hz).abs() > 2.0 * rate_hz / n {
-            return Some(first);
+            return Some(from_the_start(first, rate_hz, n));
         }
         let still = (next - at.hz).abs() < 1e-10 * at.hz;
         at = Sine { hz: next, cos, sin, dc };

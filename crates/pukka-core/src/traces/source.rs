@@ -110,9 +110,9 @@ impl Memory {
 
 /// The first sample that is no number.
 #[must_use]
-pub fn not_finite(samples: &[f64], channel: usize, from: u64, rate_hz: f64) -> Option<SourceError> {
-    let at = samples.iter().position(|sample| !sample.is_finite())?;
-    let what = if samples[at].is_nan() { "NaN" } else { "infinity" };
+pub fn not_finite<T: Copy + Into<f64>>(samples: &[T], channel: usize, from: u64, rate_hz: f64) -> Option<SourceError> {
+    let at = samples.iter().position(|sample| !(*sample).into().is_finite())?;
+    let what = if samples[at].into().is_nan() { "NaN" } else { "infinity" };
     Some(SourceError::NotFinite { channel: channel + 1, at_s: format!("{:.6}", (from + at as u64) as f64 / rate_hz), what })
 }
 

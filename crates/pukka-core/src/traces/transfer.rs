@@ -7,7 +7,7 @@ use realfft::num_complex::Complex;
 
 use crate::traces::report::ResponsePoint;
 use crate::traces::response::POINTS_A_DECADE;
-use crate::traces::turn::Turn;
+use crate::traces::turn::Turns;
 
 /// Windows on either side that are summed with one, so that its coherence says something.
 const BESIDE: usize = 2;
@@ -28,8 +28,8 @@ impl Cross {
         let mean = |samples: &[f64]| samples.iter().take(n).sum::<f64>() / n.max(1) as f64;
         let (x_mean, y_mean) = (mean(played), mean(heard));
         let (mut x, mut y) = (Complex::ZERO, Complex::ZERO);
-        let tone = Turn::new(0.0, std::f64::consts::TAU * hz / rate_hz);
-        let window = Turn::new(0.0, std::f64::consts::TAU / n.max(1) as f64);
+        let tone = Turns::new(0.0, std::f64::consts::TAU * hz / rate_hz).singly();
+        let window = Turns::new(0.0, std::f64::consts::TAU / n.max(1) as f64).singly();
         for (((cos, sin), (slow, _)), (a, b)) in tone.zip(window).zip(played.iter().zip(heard)) {
             let weight = 0.5 - 0.5 * slow;
             let turned = Complex::new(weight * cos, -weight * sin);

@@ -8,7 +8,7 @@ use axum::http::header;
 use axum::response::{IntoResponse, Response};
 use pukka_core::record::session::EvidenceKind;
 use pukka_core::report::sheet::Sheet;
-use pukka_store::{photos, settled};
+use pukka_store::{Store, photos, settled};
 
 use super::path::Path;
 use super::{ApiError, State};
@@ -20,11 +20,11 @@ const POLICY: &str = "default-src 'none'; style-src 'unsafe-inline'; font-src da
 
 /// The session, and the day its verdict was settled, if it stands as it was.
 pub(super) async fn session(state: &State, id: String) -> Result<(Arc<LoadedSession>, Option<String>), ApiError> {
-    let row = super::bench::session(state, &id).await?;
-    let settled = state.records(move |store| store.read(|tx| settled::newest(tx, &id))).await?;
-    let of = Arc::clone(&row);
-    let stands = move || settled.and_then(|kept| kept.stands_since(&of.session).map(str::to_owned));
-    Ok((row, state.compute(stands).await?))
+    let look = |store: &Store, row: &Arc<LoadedSession>| {
+        let settled = store.read(|tx| settled::newest(tx, &row.id))?;
+        Ok((Arc::clone(row), settled.and_then(|kept| kept.stands_since(&row.session).map(str::to_owned))))
+    };
+    state.with_session(&id, look).await
 }
 
 /// The session, and what its sheet says beside it.
@@ -49,9 +49,8 @@ pub(super) async fn with_heading(state: &State, id: String) -> Result<(Arc<Loade
 #[utoipa::path(get, operation_id = "getSheet", path = "/sessions/{id}/sheet", params(("id" = String, Path)),
     responses((status = 200, body = Sheet)))]
 pub async fn get(Ask(state): Ask<State>, Path(id): Path<String>) -> Result<Response, ApiError> {
-    let row = super::bench::session(&state, &id).await?;
     // Written off the async threads as well: it is a megabyte for some hundred runs.
-    state.compute(move || Json(row.sheet()).into_response()).await
+    state.with_session(&id, |_, row| Ok(Json(row.sheet()).into_response())).await
 }
 
 /// The result sheet as one HTML page: no script, nothing fetched, its faces in it.

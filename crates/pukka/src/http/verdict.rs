@@ -1,5 +1,7 @@
 //! The verdict of a session, with its charts; settling it; and which reading is wrong.
 
+use std::sync::Arc;
+
 use axum::Json;
 use axum::extract::State as Ask;
 use axum::response::Response;
@@ -8,11 +10,10 @@ use pukka_core::assess::wrong::{Suspicion, suspicion};
 use pukka_core::record::session::Session;
 use pukka_core::report::view::VerdictView;
 use pukka_store::settled::{self, SettledRow};
-use pukka_store::{Author, WriteTx};
+use pukka_store::{Author, Store, WriteTx};
 use serde::{Deserialize, Serialize};
 
 use super::answer::created_at;
-use super::bench;
 use super::path::Path;
 use super::writing::Writing;
 use super::{ApiError, State};
@@ -64,9 +65,8 @@ impl SettledView {
 #[utoipa::path(get, operation_id = "getVerdict", path = "/sessions/{id}/verdict", params(("id" = String, Path)),
     responses((status = 200, body = DrawnVerdict)))]
 pub async fn get(Ask(state): Ask<State>, Path(id): Path<String>) -> Result<Json<DrawnVerdict>, ApiError> {
-    let row = bench::session(&state, &id).await?;
-    let settled = state.records(move |store| store.read(|tx| settled::newest(tx, &id))).await?;
-    Ok(Json(state.compute(move || drawn(&row, settled)).await?))
+    let look = |store: &Store, row: &Arc<LoadedSession>| Ok(drawn(row, store.read(|tx| settled::newest(tx, &row.id))?));
+    state.with_session(&id, look).await.map(Json)
 }
 
 fn drawn(row: &LoadedSession, settled: Option<SettledRow>) -> DrawnVerdict {
@@ -101,7 +101,6 @@ pub struct SuspicionBody {
 #[utoipa::path(get, operation_id = "getSuspicion", path = "/sessions/{id}/suspicion", params(("id" = String, Path)),
     responses((status = 200, body = SuspicionBody)))]
 pub async fn suspect(Ask(state): Ask<State>, Path(id): Path<String>) -> Result<Json<SuspicionBody>, ApiError> {
-    let row = bench::session(&state, &id).await?;
-    let suspicion = state.compute(move || suspicion(&row.session, row.checks())).await?;
-    Ok(Json(SuspicionBody { suspicion }))
+    let look = |_: &Store, row: &Arc<LoadedSession>| Ok(SuspicionBody { suspicion: suspicion(&row.session, row.checks()) });
+    state.with_session(&id, look).await.map(Json)
 }

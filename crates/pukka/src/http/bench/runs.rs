@@ -226,8 +226,7 @@ pub async fn log(Ask(state): Ask<State>, Path(id): Path<String>, writing: Writin
 #[utoipa::path(get, operation_id = "getRun", path = "/sessions/{id}/runs/{run}", params(("id" = String, Path), ("run" = String, Path)),
     responses((status = 200, body = RunView)))]
 pub async fn get(Ask(state): Ask<State>, Path((id, run)): Path<(String, String)>) -> Result<Json<RunView>, ApiError> {
-    let row = super::session(&state, &id).await?;
-    let look = move || {
+    let look = move |_: &Store, row: &Arc<LoadedSession>| {
         let found = row.session.run(&run).ok_or_else(|| ApiError::not_found("run", &run))?;
         let (shown, trouble) = match figures(&row.session, found) {
             Ok(shown) => (Some(shown), None),
@@ -236,7 +235,7 @@ pub async fn get(Ask(state): Ask<State>, Path((id, run)): Path<(String, String)>
         let checks = row.checks().iter().filter(|check| check.runs.contains(&run)).cloned().collect();
         Ok(RunView { line: line_of(found), figures: shown, trouble, checks })
     };
-    state.compute(look).await?.map(Json)
+    state.with_session(&id, look).await.map(Json)
 }
 
 /// Takes a run back; its readings stay, and undo puts it back.
