@@ -26,6 +26,13 @@ fn drive(program: &Program, session: &str, rounds_per_s: u32) {
     assert_eq!(live["title"], "4\u{202f}Ω, certified");
 }
 
+/// Waits until it plays louder than that; a run that ended before never will.
+fn raised(program: &Program, peers: &Peers, db: f64) {
+    let live = || program.get("/api/live")["live"].clone();
+    until("the level is up", || peers.plays_db() > db || !live()["ended"].is_null());
+    assert!(peers.plays_db() > db, "it ended: {}", live());
+}
+
 /// Listens to the stream as a browser does; what was shown was acknowledged.
 fn shown(program: &Program) -> Arc<Mutex<Vec<Value>>> {
     let rounds = Arc::new(Mutex::new(Vec::new()));
@@ -48,28 +55,31 @@ fn shown(program: &Program) -> Arc<Mutex<Vec<Value>>> {
 
 #[test]
 fn killed_hard_in_mid_ramp_the_watchdog_takes_the_level_away_and_no_sample_that_was_shown_is_lost() {
-    let (data, peers) = (tempfile::tempdir().unwrap(), Peers::start());
-    let mut program = Program::start(data.path());
-    let session = ready(&program, &peers);
-    let rounds = shown(&program);
-    drive(&program, &session, 100);
-    until("rounds were shown, and the level is up", || rounds.lock().unwrap().len() > 60 && peers.plays_db() > -35.0);
-    program.child.kill().unwrap();
-    program.child.wait().unwrap();
-    until("the level is down without a restart", || peers.plays_db() <= -119.0);
+    crate::awake(|| {
+        let (data, peers) = (tempfile::tempdir().unwrap(), Peers::start());
+        let mut program = Program::start(data.path());
+        let session = ready(&program, &peers);
+        let rounds = shown(&program);
+        drive(&program, &session, 100);
+        raised(&program, &peers, -35.0);
+        until("rounds were shown", || rounds.lock().unwrap().len() > 60);
+        program.child.kill().unwrap();
+        program.child.wait().unwrap();
+        until("the level is down without a restart", || peers.plays_db() <= -119.0);
 
-    let again = Program::start(data.path());
-    let ladder = again.get(&format!("/api/sessions/{session}/ladder"));
-    assert!(ladder["armed"].is_null(), "nothing is left armed");
-    let live = again.get("/api/live");
-    assert!(live["live"].is_null());
-    let shown = rounds.lock().unwrap();
-    let kept = kept_rounds(data.path());
-    for one in shown.iter() {
-        let n = usize::try_from(one["n"].as_u64().unwrap()).unwrap();
-        assert_eq!(one["round"]["t_ms"].as_u64(), Some(kept[n].t_ms), "round {n} was shown and is not there");
-    }
-    assert!(shown.len() > 60 && kept.len() >= shown.len());
+        let again = Program::start(data.path());
+        let ladder = again.get(&format!("/api/sessions/{session}/ladder"));
+        assert!(ladder["armed"].is_null(), "nothing is left armed");
+        let live = again.get("/api/live");
+        assert!(live["live"].is_null());
+        let shown = rounds.lock().unwrap();
+        let kept = kept_rounds(data.path());
+        for one in shown.iter() {
+            let n = usize::try_from(one["n"].as_u64().unwrap()).unwrap();
+            assert_eq!(one["round"]["t_ms"].as_u64(), Some(kept[n].t_ms), "round {n} was shown and is not there");
+        }
+        assert!(shown.len() > 60 && kept.len() >= shown.len());
+    });
 }
 
 /// The rounds of the first live run, as they are on disk.
@@ -99,7 +109,7 @@ fn kills_in_live_runs_leave_no_level_up() {
         let session = ready(&program, &peers);
         drive(&program, &session, 50);
         // At another moment of the run each time.
-        until("the level is up", || peers.plays_db() > -39.5 + (n % 8) as f64);
+        raised(&program, &peers, -39.5 + (n % 8) as f64);
         let killed = std::time::Instant::now();
         program.child.kill().unwrap();
         until("the level is down without a restart", || peers.plays_db() <= -119.0);
@@ -113,104 +123,114 @@ fn kills_in_live_runs_leave_no_level_up() {
 
 #[test]
 fn one_that_stands_still_is_taken_for_dead_and_sets_no_level_when_it_goes_on() {
-    let (data, peers) = (tempfile::tempdir().unwrap(), Peers::start());
-    let program = Program::start(data.path());
-    let session = ready(&program, &peers);
-    drive(&program, &session, 50);
-    until("the level is up", || peers.plays_db() > -35.0);
-    signal(&program, "STOP");
-    until("the level is down", || peers.plays_db() <= -119.0);
-    let top = peers.top_db();
-    signal(&program, "CONT");
-    until("the run ended", || !program.get("/api/live")["live"]["ended"].is_null());
-    let live = program.get("/api/live")["live"].clone();
-    assert_eq!(live["ended"]["why"]["kind"], "stood-still", "{live}");
-    assert!((peers.top_db() - top).abs() < 1e-9 && peers.plays_db() <= -119.0, "nothing raised it again");
+    crate::awake(|| {
+        let (data, peers) = (tempfile::tempdir().unwrap(), Peers::start());
+        let program = Program::start(data.path());
+        let session = ready(&program, &peers);
+        drive(&program, &session, 50);
+        raised(&program, &peers, -35.0);
+        signal(&program, "STOP");
+        until("the level is down", || peers.plays_db() <= -119.0);
+        let top = peers.top_db();
+        signal(&program, "CONT");
+        until("the run ended", || !program.get("/api/live")["live"]["ended"].is_null());
+        let live = program.get("/api/live")["live"].clone();
+        assert_eq!(live["ended"]["why"]["kind"], "stood-still", "{live}");
+        assert!((peers.top_db() - top).abs() < 1e-9 && peers.plays_db() <= -119.0, "nothing raised it again");
+    });
 }
 
 #[test]
 fn a_terminal_that_is_closed_ends_it_as_a_request_to_end_does() {
-    let (data, peers) = (tempfile::tempdir().unwrap(), Peers::start());
-    let mut program = Program::start(data.path());
-    let session = ready(&program, &peers);
-    drive(&program, &session, 50);
-    until("the level is up", || peers.plays_db() > -35.0);
-    signal(&program, "HUP");
-    assert!(program.child.wait().unwrap().success());
-    assert!(peers.plays_db() <= -119.0, "{:?}", peers.generator().last());
+    crate::awake(|| {
+        let (data, peers) = (tempfile::tempdir().unwrap(), Peers::start());
+        let mut program = Program::start(data.path());
+        let session = ready(&program, &peers);
+        drive(&program, &session, 50);
+        raised(&program, &peers, -35.0);
+        signal(&program, "HUP");
+        assert!(program.child.wait().unwrap().success());
+        assert!(peers.plays_db() <= -119.0, "{:?}", peers.generator().last());
+    });
 }
 
 #[test]
 fn told_to_end_it_takes_the_level_away_first() {
-    let (data, peers) = (tempfile::tempdir().unwrap(), Peers::start());
-    let mut program = Program::start(data.path());
-    let session = ready(&program, &peers);
-    let _rounds = shown(&program);
-    drive(&program, &session, 50);
-    until("the level is up", || peers.level_db() > -35.0);
-    assert!(Command::new("kill").arg(program.child.id().to_string()).status().unwrap().success());
-    assert!(program.child.wait().unwrap().success(), "and ends well, with a stream still open");
-    assert!(peers.level_db() <= -119.0, "{:?}", peers.generator().last());
-    let again = Program::start(data.path());
-    let ladder = again.get(&format!("/api/sessions/{session}/ladder"));
-    assert!(ladder["armed"].is_null(), "nothing is left armed");
+    crate::awake(|| {
+        let (data, peers) = (tempfile::tempdir().unwrap(), Peers::start());
+        let mut program = Program::start(data.path());
+        let session = ready(&program, &peers);
+        let _rounds = shown(&program);
+        drive(&program, &session, 50);
+        raised(&program, &peers, -35.0);
+        assert!(Command::new("kill").arg(program.child.id().to_string()).status().unwrap().success());
+        assert!(program.child.wait().unwrap().success(), "and ends well, with a stream still open");
+        assert!(peers.level_db() <= -119.0, "{:?}", peers.generator().last());
+        let again = Program::start(data.path());
+        let ladder = again.get(&format!("/api/sessions/{session}/ladder"));
+        assert!(ladder["armed"].is_null(), "nothing is left armed");
+    });
 }
 
 #[test]
 fn a_full_disk_stops_the_run_and_says_so() {
-    let (data, peers) = (tempfile::tempdir().unwrap(), Peers::start());
-    // A file may grow to 1 MiB, and not be killed for trying: to the database that is a disk with no room.
-    let script = "trap '' XFSZ; ulimit -f 2048; exec \"$0\" serve --listen 127.0.0.1:0 --data \"$1\"";
-    let mut command = Command::new("sh");
-    command.args(["-c", script, env!("CARGO_BIN_EXE_pukka")]).arg(data.path()).stderr(Stdio::null());
-    let program = Program::run(&mut command);
-    let session = ready(&program, &peers);
-    drive(&program, &session, 200);
-    until("the run ended", || !program.get("/api/live")["live"]["ended"].is_null());
-    let live = program.get("/api/live")["live"].clone();
-    assert_eq!(live["ended"]["why"]["kind"], "disk", "{live}");
-    assert!(live["says"].as_str().unwrap().starts_with("Stopped: the readings could not be kept. Is the disk full?"), "{live}");
-    assert!(peers.level_db() <= -119.0);
+    crate::awake(|| {
+        let (data, peers) = (tempfile::tempdir().unwrap(), Peers::start());
+        // A file may grow to 1 MiB, and not be killed for trying: to the database that is a disk with no room.
+        let script = "trap '' XFSZ; ulimit -f 2048; exec \"$0\" serve --listen 127.0.0.1:0 --data \"$1\"";
+        let mut command = Command::new("sh");
+        command.args(["-c", script, env!("CARGO_BIN_EXE_pukka")]).arg(data.path()).stderr(Stdio::null());
+        let program = Program::run(&mut command);
+        let session = ready(&program, &peers);
+        drive(&program, &session, 200);
+        until("the run ended", || !program.get("/api/live")["live"]["ended"].is_null());
+        let live = program.get("/api/live")["live"].clone();
+        assert_eq!(live["ended"]["why"]["kind"], "disk", "{live}");
+        assert!(live["says"].as_str().unwrap().starts_with("Stopped: the readings could not be kept. Is the disk full?"), "{live}");
+        assert!(peers.level_db() <= -119.0);
+    });
 }
 
 #[test]
 fn a_clock_that_jumps_back_confuses_nothing() {
-    let (data, peers) = (tempfile::tempdir().unwrap(), Peers::start());
-    let program = Program::start(data.path());
-    let session = ready(&program, &peers);
-    let log = |program: &Program, line: &str| {
-        program.post(&format!("/api/sessions/{session}/runs"), &json!({ "rung": "mono@4@40", "mode": "certified", "line": line }))
-    };
-    let first = log(&program, "140 14.2 13");
-    drop(program);
-    // Six years back.
-    let mut command = Command::new(env!("CARGO_BIN_EXE_pukka"));
-    command.args(["serve", "--listen", "127.0.0.1:0", "--now", "2020-01-01T00:00:00Z", "--data"]).arg(data.path());
-    let program = Program::run(&mut command);
-    until("the links are up", || {
-        program.get("/api/instruments")["links"]
-            .as_array()
-            .unwrap()
-            .iter()
-            .all(|link| link["address"].is_null() || link["state"]["kind"] == "ready")
+    crate::awake(|| {
+        let (data, peers) = (tempfile::tempdir().unwrap(), Peers::start());
+        let program = Program::start(data.path());
+        let session = ready(&program, &peers);
+        let log = |program: &Program, line: &str| {
+            program.post(&format!("/api/sessions/{session}/runs"), &json!({ "rung": "mono@4@40", "mode": "certified", "line": line }))
+        };
+        let first = log(&program, "140 14.2 13");
+        drop(program);
+        // Six years back.
+        let mut command = Command::new(env!("CARGO_BIN_EXE_pukka"));
+        command.args(["serve", "--listen", "127.0.0.1:0", "--now", "2020-01-01T00:00:00Z", "--data"]).arg(data.path());
+        let program = Program::run(&mut command);
+        until("the links are up", || {
+            program.get("/api/instruments")["links"]
+                .as_array()
+                .unwrap()
+                .iter()
+                .all(|link| link["address"].is_null() || link["state"]["kind"] == "ready")
+        });
+        let rest = program.get(&format!("/api/sessions/{session}/rest"));
+        assert_eq!(rest["wait_s"], 60.0, "the whole rest and no longer: {rest}");
+        let second = log(&program, "145 14.2 13.4");
+        assert_ne!(first["id"], second["id"]);
+        drive(&program, &session, 200);
+        until("the run ended", || !program.get("/api/live")["live"]["ended"].is_null());
+        assert_eq!(program.get("/api/live")["live"]["ended"]["kind"], "done");
+        let runs = || {
+            let ladder = program.get(&format!("/api/sessions/{session}/ladder"));
+            ladder["ladder"]["rungs"][0]["cells"][0]["runs"].as_array().unwrap().clone()
+        };
+        assert_eq!(runs().len(), 3, "all are there");
+        let undone = program.post("/api/undos", &json!({}));
+        assert!(
+            undone["says"].as_str().unwrap().starts_with("logged 4\u{202f}Ω"),
+            "the last act is the last one done, whatever its time: {undone}"
+        );
+        assert_eq!(runs().len(), 2);
+        assert!(runs().iter().any(|run| run["id"] == first["id"]), "the first, of the future, stands");
     });
-    let rest = program.get(&format!("/api/sessions/{session}/rest"));
-    assert_eq!(rest["wait_s"], 60.0, "the whole rest and no longer: {rest}");
-    let second = log(&program, "145 14.2 13.4");
-    assert_ne!(first["id"], second["id"]);
-    drive(&program, &session, 200);
-    until("the run ended", || !program.get("/api/live")["live"]["ended"].is_null());
-    assert_eq!(program.get("/api/live")["live"]["ended"]["kind"], "done");
-    let runs = || {
-        let ladder = program.get(&format!("/api/sessions/{session}/ladder"));
-        ladder["ladder"]["rungs"][0]["cells"][0]["runs"].as_array().unwrap().clone()
-    };
-    assert_eq!(runs().len(), 3, "all are there");
-    let undone = program.post("/api/undos", &json!({}));
-    assert!(
-        undone["says"].as_str().unwrap().starts_with("logged 4\u{202f}Ω"),
-        "the last act is the last one done, whatever its time: {undone}"
-    );
-    assert_eq!(runs().len(), 2);
-    assert!(runs().iter().any(|run| run["id"] == first["id"]), "the first, of the future, stands");
 }
