@@ -7,8 +7,8 @@ use std::ops::ControlFlow;
 use std::path::Path;
 use std::time::Instant;
 
-use pukka_core::traces::levels::levels;
-use pukka_core::traces::{ChannelKind, ChannelSetting, TraceSettings, read};
+use pukka_waves::levels::levels;
+use pukka_waves::{ChannelKind, ChannelSetting, TraceSettings, read};
 use realfft::RealFftPlanner;
 
 const RATE: u32 = 192_000;

@@ -6,8 +6,8 @@ use std::ops::ControlFlow;
 use std::path::PathBuf;
 use std::sync::Arc;
 
-use pukka_core::traces::source::not_finite;
-use pukka_core::traces::{Recording, Source, SourceError};
+use pukka_waves::source::not_finite;
+use pukka_waves::{Recording, Source, SourceError};
 use symphonia::core::audio::conv::ConvertibleSample;
 use symphonia::core::audio::sample::Sample;
 use symphonia::core::codecs::audio::{AudioDecoder, AudioDecoderOptions};

@@ -132,7 +132,7 @@ fn csv(path: &Path, out: &mut impl Write) -> Result<(), CaptureError> {
     let recording = source.recording();
     let names: Vec<String> = (1..=recording.channels).map(|n| format!("channel {n}")).collect();
     writeln!(out, "time,{}\r", names.join(","))?;
-    let broke = |why: pukka_core::traces::SourceError| CaptureError::Unknown(why.to_string());
+    let broke = |why: pukka_waves::SourceError| CaptureError::Unknown(why.to_string());
     let mut at = 0;
     while at < recording.frames {
         let columns = (0..recording.channels).map(|n| source.window(n, at, ROWS)).collect::<Result<Vec<_>, _>>().map_err(broke)?;

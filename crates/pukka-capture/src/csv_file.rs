@@ -5,7 +5,7 @@ use std::io::{BufRead as _, BufReader, Read as _, Seek as _, SeekFrom};
 use std::ops::ControlFlow;
 use std::path::{Path, PathBuf};
 
-use pukka_core::traces::{Recording, Source, SourceError};
+use pukka_waves::{Recording, Source, SourceError};
 
 use crate::CaptureError;
 use crate::layout::{Layout, is_overflow, layout, number};

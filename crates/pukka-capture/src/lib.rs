@@ -15,7 +15,7 @@ use std::io::{Cursor, Read as _};
 use std::path::Path;
 use std::sync::Arc;
 
-use pukka_core::traces::Source;
+use pukka_waves::Source;
 use thiserror::Error;
 
 pub use audio::{AudioFile, Origin};

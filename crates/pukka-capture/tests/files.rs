@@ -9,8 +9,8 @@ use std::path::{Path, PathBuf};
 use hound::{SampleFormat, WavSpec, WavWriter};
 use proptest::prelude::*;
 use pukka_capture::{CaptureError, open};
-use pukka_core::traces::levels::levels;
-use pukka_core::traces::{Source, SourceError, TraceReport, TraceSettings, read};
+use pukka_waves::levels::levels;
+use pukka_waves::{Source, SourceError, TraceReport, TraceSettings, read};
 use tempfile::TempDir;
 
 fn tone(n: usize, rate: f64) -> Vec<f64> {

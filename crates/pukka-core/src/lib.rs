@@ -3,7 +3,8 @@
 //! No I/O, no async, no clock and no chance of its own: time, ids and text come in as arguments, figures and sentences go
 //! out. Start reading at [`record::session::Session`], the one value everything here is computed from; then
 //!
-//! the layers, each of which uses only those above it (`tests/rules/layers.rs` reads the imports and holds them to it):
+//! the layers, each of which uses only those above it (the manifest of a crate of its own holds it to that, or
+//! `tests/rules/layers.rs`, which reads the imports):
 //!
 //! - [`kernel`]: quantities as types, figures as text, how a figure was made, wirings, problems;
 //! - [`record`]: what is kept: the amplifier, the bench, the claims, the session;
@@ -23,14 +24,15 @@ pub mod assess;
 pub mod captured;
 pub mod evidence;
 pub mod instruments;
-pub mod kernel;
 pub mod live;
 pub mod plan;
 pub mod predict;
 pub mod record;
 pub mod report;
 pub mod tones;
-pub mod traces;
+
+pub use pukka_kernel as kernel;
+pub use pukka_waves as traces;
 
 /// Version of the rules: a stored summary made by another version is made again.
 pub const RULES_VERSION: u32 = 5;

@@ -322,6 +322,28 @@ mod tests {
     }
 
     #[test]
+    fn a_sag_may_miss_what_the_supply_makes_of_the_amps_by_a_part_and_a_little() {
+        let mut session = mono_1100();
+        let run = &mut session.runs[3];
+        (run.rest_v, run.current_a) = (Volts::new(14.4).ok(), Amps::new(100.0).ok());
+        let sags_by = |sag_v: f64, source_ohm: f64| {
+            let mut session = session.clone();
+            session.runs[3].end_v = Volts::new(14.4 - sag_v).ok();
+            let (run, ladder) = (&session.runs[3], rungs(&session));
+            let rung = ladder.iter().find(|rung| rung.id.is_of(run)).unwrap();
+            let predicted = predict(&Prior::of(&session, &[]).without(&run.id), rung).unwrap();
+            misses(&session, run, &Prediction { source_ohm: Some(source_ohm), ..predicted }).pop().unwrap()
+        };
+        // 100 A through 10 mΩ are 1 V: 30 % and 0.05 V of that are 0.35 V; of 2 V they are 0.65 V.
+        for (sag_v, source_ohm, of_allowed) in
+            [(1.35, 0.01, 1.0), (0.65, 0.01, 1.0), (1.0, 0.01, 0.0), (1.07, 0.01, 0.2), (2.65, 0.02, 1.0)]
+        {
+            let miss = sags_by(sag_v, source_ohm);
+            assert!((miss - of_allowed).abs() < 1e-9, "{sag_v} V of {source_ohm} Ω: {miss}");
+        }
+    }
+
+    #[test]
     fn what_is_not_tried_could_not_have_agreed() {
         let slips: [(usize, Slip); 6] = [
             (0, |run| run.current_a = Amps::new(20.0).ok()),

@@ -88,7 +88,7 @@ pub fn total_figure(session: &Session, run: &Run, total: &Total) -> Figure {
             working
         }
     };
-    working = working.of_run(run);
+    working = of_run(working, run);
     if total.assumed_outputs > 0 && total.group_w.is_empty() {
         working = working
             .with_text("m", "outputs metered", metered.to_string())
@@ -199,7 +199,7 @@ pub(super) fn heat_figure(total: &Total, heat_w: f64, made: &Working) -> Figure 
 pub(super) fn efficiency_figure(session: &Session, run: &Run, total: &Total, ratio: f64, made: &Working) -> Figure {
     let Some((volts, amps)) = total.read_v.zip(total.current_a) else {
         let working = Working::new("Efficiency", "η, as read", source::METHOD).with("η", "efficiency as read", ratio * 100.0, "%");
-        return Figure::percent(ratio, working.of_run(run).assuming("Read off a meter, not computed from amps."));
+        return Figure::percent(ratio, of_run(working, run).assuming("Read off a meter, not computed from amps."));
     };
     let u = uncertainty::quadrature([
         total.relative_u(),
@@ -214,7 +214,7 @@ pub(super) fn efficiency_figure(session: &Session, run: &Run, total: &Total, rat
 }
 
 pub(super) fn sag_figure(run: &Run, total: &Total, sag_v: f64) -> Figure {
-    let mut working = Working::new("Sag from rest", "sag = Vrest − Vend", source::METHOD).of_run(run);
+    let mut working = of_run(Working::new("Sag from rest", "sag = Vrest − Vend", source::METHOD), run);
     if let Some((rest, end)) = run.rest_v.zip(total.read_v) {
         working = working.with("Vrest", "supply before the run", rest.get(), "V").with("Vend", "supply under load", end, "V");
     }
@@ -225,7 +225,7 @@ pub(super) fn sag_figure(run: &Run, total: &Total, sag_v: f64) -> Figure {
 }
 
 pub(super) fn balance_figure(run: &Run, total: &Total, db: PowerDecibels) -> Figure {
-    let mut working = Working::new("Channel balance", "10 · log10(Pmax / Pmin)", source::METHOD).of_run(run);
+    let mut working = of_run(Working::new("Channel balance", "10 · log10(Pmax / Pmin)", source::METHOD), run);
     for (i, output) in total.outputs.iter().enumerate() {
         working = working.with(&format!("P{}", i + 1), format!("output {}", output_name(run, i)), output.power_w, "W");
         working = working.made_from([output_figure(run, i, output).working]);
@@ -321,12 +321,10 @@ pub fn headroom_figure(burst: (&Figure, f64), clean: (&Figure, f64), load: &str)
     Some(Figure::decibels(PowerDecibels::of(burst.1 / clean.1)?.get(), working))
 }
 
-impl Working {
-    /// Names the run it stands on.
-    fn of_run(self, run: &Run) -> Self {
-        let load = run.wiring.load_words(run.load_nominal_ohm);
-        let minute = run.at.strftime("%Y-%m-%d %H:%M").to_string();
-        let mode = if run.mode == Mode::Dynamic { "dynamic burst" } else { run.mode.word() };
-        self.with_text("run", format!("{load}, {mode}, {}", run.wiring.words()), minute)
-    }
+/// Names the run that a working stands on.
+fn of_run(working: Working, run: &Run) -> Working {
+    let load = run.wiring.load_words(run.load_nominal_ohm);
+    let minute = run.at.strftime("%Y-%m-%d %H:%M").to_string();
+    let mode = if run.mode == Mode::Dynamic { "dynamic burst" } else { run.mode.word() };
+    working.with_text("run", format!("{load}, {mode}, {}", run.wiring.words()), minute)
 }

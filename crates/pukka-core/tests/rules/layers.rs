@@ -1,4 +1,4 @@
-//! The layers of the core: each uses only those above it in the table. A path of the code that points down fails here.
+//! The layers of the core, of which the kernel and the traces are crates of their own: each uses only those above it in the table. A path of the code that points down fails here.
 
 use std::path::{Path, PathBuf};
 

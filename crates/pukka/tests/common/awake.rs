@@ -2,17 +2,36 @@
 //! itself stands still, as one of many on a busy host does at times, for a second and more. A test that failed then has tested the
 //! machine: it is made again.
 
+#![allow(dead_code, reason = "each test file uses its own part")]
+
 use std::collections::VecDeque;
+use std::panic::{AssertUnwindSafe, catch_unwind, resume_unwind};
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, AtomicU64, Ordering};
 use std::time::{Duration, Instant};
 
 /// Longest that a machine that is awake stands still: under what the program takes for standing still itself.
 const AWAKE_MS: u64 = 150;
+/// Tries of a test at the most.
+const TRIES: usize = 6;
+
 const EVERY: Duration = Duration::from_millis(20);
 /// Samples in half a second.
 const WINDOW: usize = 25;
 const TICK_MS: u64 = 10;
+
+/// Runs a test; once more when it failed and the machine stood still meanwhile.
+pub fn tried(test: impl Fn()) {
+    for _ in 1..TRIES {
+        let watch = Watch::start();
+        match catch_unwind(AssertUnwindSafe(&test)) {
+            Ok(()) => return,
+            Err(failed) if !watch.was_still() => resume_unwind(failed),
+            Err(_) => {}
+        }
+    }
+    test();
+}
 
 /// A thread that looks at the clock, and at the time that the host took from each processor.
 pub struct Watch {

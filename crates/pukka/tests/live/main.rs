@@ -2,8 +2,6 @@
 
 #![allow(clippy::unwrap_used, reason = "a test that cannot set itself up has failed")]
 
-use std::panic::{AssertUnwindSafe, catch_unwind, resume_unwind};
-
 #[path = "../common/awake.rs"]
 mod awake;
 #[path = "../common/mod.rs"]
@@ -33,21 +31,10 @@ fn panics_of_tests_are_their_own() {
     });
 }
 
-/// Tries of a test at the most.
-const TRIES: usize = 6;
-
-/// Runs a test; once more when it failed and the machine stood still meanwhile.
+/// Runs a test, and again when the machine stood still.
 fn awake(test: impl Fn()) {
     panics_of_tests_are_their_own();
-    for _ in 1..TRIES {
-        let watch = awake::Watch::start();
-        match catch_unwind(AssertUnwindSafe(&test)) {
-            Ok(()) => return,
-            Err(failed) if !watch.was_still() => resume_unwind(failed),
-            Err(_) => {}
-        }
-    }
-    test();
+    awake::tried(test);
 }
 
 /// Tries cases, two of them at a time: the runs of this machine's tests are four at the most.
