@@ -5,9 +5,10 @@ use std::collections::HashMap;
 use std::ops::Deref;
 use std::sync::{Arc, Mutex, OnceLock, PoisonError};
 
-use pukka_core::record::session::Session;
+use pukka_core::record::session::{Run, Session};
 use pukka_core::report::sheet::{Sheet, sheet_with};
 use pukka_core::report::view::{VerdictView, view};
+use pukka_store::runs::NextSession;
 use pukka_store::sessions::KnownSession;
 use pukka_store::{Store, StoreError};
 
@@ -23,6 +24,11 @@ pub struct LoadedSession {
 }
 
 impl LoadedSession {
+    /// The session with one more run.
+    pub fn with_run(&self, run: &Run) -> NextSession {
+        NextSession::of(&self.row, run)
+    }
+
     /// The verdict as people read it. Computes the first time it is asked.
     pub fn verdict(&self) -> &VerdictView {
         self.verdict.get_or_init(|| {

@@ -87,6 +87,32 @@ impl KnownSession {
     }
 }
 
+/// A session as it will be with one more run, made before the write that keeps the run.
+#[derive(Debug)]
+pub struct NextSession {
+    before: Arc<KnownSession>,
+    row: SessionRow,
+}
+
+impl NextSession {
+    /// A session with one more run, which went past no gate.
+    #[must_use]
+    pub fn of(before: &Arc<KnownSession>, run: &Run) -> Self {
+        Self { row: before.with_run(run, &[]), before: Arc::clone(before) }
+    }
+
+    /// The session.
+    #[must_use]
+    pub const fn session(&self) -> &Session {
+        &self.row.session
+    }
+
+    /// The row, where nothing was changed meanwhile.
+    pub(crate) fn after(self, before: &Arc<KnownSession>) -> Option<SessionRow> {
+        Arc::ptr_eq(&self.before, before).then_some(self.row)
+    }
+}
+
 impl From<SessionRow> for KnownSession {
     fn from(row: SessionRow) -> Self {
         Self { row, checks: OnceLock::new(), ladder: OnceLock::new() }

@@ -11,6 +11,7 @@ use serde::{Deserialize, Serialize};
 use serde_json::{Value, json};
 
 use crate::read::session;
+pub use crate::read::session::NextSession;
 use crate::rows::remarks::Remark;
 use crate::rows::{arming, sessions, steps};
 use crate::write::journal::{self, Change, Entity};
@@ -36,6 +37,22 @@ pub struct LoggedRun {
 /// # Errors
 /// [`StoreError::Gated`]; [`StoreError::NotFound`] when there is no such session.
 pub fn log(tx: &WriteTx, author: &Author, session_id: &str, run: &Run, entry: &str, happened: bool) -> Result<LoggedRun, StoreError> {
+    log_next(tx, author, session_id, run, entry, happened, None)
+}
+
+/// Likewise, with the session as it will be, where somebody has made it already.
+///
+/// # Errors
+/// As [`log`].
+pub fn log_next(
+    tx: &WriteTx,
+    author: &Author,
+    session_id: &str,
+    run: &Run,
+    entry: &str,
+    happened: bool,
+    next: Option<NextSession>,
+) -> Result<LoggedRun, StoreError> {
     let amplifier_id = sessions::amplifier_of(tx, session_id)?;
     let before = tx.session(session_id)?;
     if let Some(halt) = halt(&before.session).filter(|halt| halt.last) {
@@ -56,7 +73,8 @@ pub fn log(tx: &WriteTx, author: &Author, session_id: &str, run: &Run, entry: &s
     journal::record(tx, author, &Change::of(Entity::Run, &run.id, &amplifier_id, 1, says), None, Some(&json!({ "entry": entry })))?;
     sessions::touch(tx, author, session_id)?;
     tx.touched(&amplifier_id);
-    let after = tx.know(before.with_run(run, &codes))?;
+    let made = next.filter(|_| codes.is_empty()).and_then(|next| next.after(&before));
+    let after = tx.know(made.unwrap_or_else(|| before.with_run(run, &codes)))?;
     let next = next_after(&after.session, &place);
     Ok(LoggedRun { id: run.id.clone(), ungated: !codes.is_empty(), next })
 }

@@ -158,6 +158,26 @@ impl State {
         self.compute(move || work(&store, &sessions.get(&store, &id)?)).await?
     }
 
+    /// Computes with a session and writes once what comes of it, on one thread. Leave to compute is given back before the write, which
+    /// only waits for its turn.
+    async fn with_session_once<P: Send + 'static, T: Serialize + DeserializeOwned + Send + 'static>(
+        &self,
+        id: &str,
+        mut author: Author,
+        compute: impl FnOnce(&Arc<LoadedSession>) -> Result<P, ApiError> + Send + 'static,
+        work: impl FnOnce(&WriteTx, &Author, P) -> Result<T, StoreError> + Send + 'static,
+    ) -> Result<T, ApiError> {
+        let (store, sessions, id) = (Arc::clone(&self.store), self.sessions.clone(), id.to_owned());
+        let keyed = Author { key: author.key.take(), ..author.clone() };
+        let leave = Arc::clone(&self.computing.short).acquire_owned().await.map_err(|_| StoreError::Broken)?;
+        let done = tokio::task::spawn_blocking(move || {
+            let made = compute(&sessions.get(&store, &id)?)?;
+            drop(leave);
+            Ok(store.write(move |tx| idempotency::once(tx, &keyed, |tx| work(tx, &author, made)))?)
+        });
+        done.await.map_err(|_| StoreError::Broken)?
+    }
+
     /// Likewise, what takes long: an import, an export, a backup, a large picture, every card of a session.
     async fn compute_long<T: Send + 'static>(&self, work: impl FnOnce() -> T + Send + 'static) -> Result<T, ApiError> {
         blocking(&self.computing.long, work).await

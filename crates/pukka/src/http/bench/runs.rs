@@ -175,51 +175,63 @@ fn with_efficiency(session: &Session, readings: &Readings) -> Result<Run, ApiErr
     responses((status = 201, body = LoggedRun)))]
 pub async fn log(Ask(state): Ask<State>, Path(id): Path<String>, writing: Writing, body: Body<RunToLog>) -> Result<Response, ApiError> {
     let (author, at, who) = (writing.author(&body.raw), writing.at(), writing.who().to_owned());
-    let at_session = id.clone();
     let RunToLog { rung: key, mode, line, happened, unless_doubted } = body.value;
     let place = Place { rung: key, mode };
     let read = {
         let (key, line) = (place.rung.clone(), line.clone());
-        move |_: &Store, row: &Arc<LoadedSession>| {
+        move |row: &Arc<LoadedSession>| {
             let rung = super::rung(&row.session, &key)?;
             let (about, readings) = readable(&row.session, &rung, mode, &line)?;
             let with_efficiency = (about == About::Efficiency).then(|| with_efficiency(&row.session, &readings)).transpose()?;
             let run = run_at(&row.session, &rung, mode, readings.clone(), new_id(), at, Some(who));
-            if unless_doubted && about == About::Run {
-                not_doubted(&row.session, &run)?;
+            let next = (about == About::Run).then(|| row.with_run(&run));
+            if let Some(next) = next.as_ref().filter(|_| unless_doubted) {
+                not_doubted(next.session(), &run)?;
             }
-            Ok((about, readings, with_efficiency, run))
+            Ok(ReadLine { about, readings, with_efficiency, run, next })
         }
     };
-    let (about, readings, with_efficiency, run) = state.with_session(&id, read).await?;
-    let step = readings.step();
-    let idle = readings.current_a.map(|current_a| Idle { current_a, supply_v: readings.end_v });
-    let rest_v = readings.end_v;
-    let work = move |tx: &WriteTx, author: &Author| match (about, step, idle, rest_v) {
-        (About::Step, Some(step), ..) => {
-            let row = steps::add(tx, author, &id, &place, &step, &line)?;
-            Ok(LoggedRun { about, id: Some(row), next: Some(place), ungated: false })
-        }
-        (About::Idle, _, Some(idle), _) => {
-            sessions::set_idle(tx, author, &id, idle)?;
-            Ok(LoggedRun { about, id: None, next: Some(place), ungated: false })
-        }
-        (About::Rest, .., Some(volts)) => {
-            rests::add(tx, author, &id, volts)?;
-            Ok(LoggedRun { about, id: None, next: Some(place), ungated: false })
-        }
-        (About::Efficiency, ..) => {
-            let Some(run) = with_efficiency else { return Err(StoreError::NotFound { what: "run", id: place.rung }) };
-            runs::correct(tx, author, &id, &run, &line_of(&run))?;
-            Ok(LoggedRun { about, id: Some(run.id), next: Some(place), ungated: false })
-        }
-        _ => {
-            let runs::LoggedRun { id, ungated, next } = runs::log(tx, author, &id, &run, &line, happened)?;
-            Ok(LoggedRun { about: About::Run, id: Some(id), next, ungated })
+    let at_session = id.clone();
+    let work = move |tx: &WriteTx, author: &Author, read: ReadLine| {
+        let ReadLine { about, readings, with_efficiency, run, next } = read;
+        let idle = readings.current_a.map(|current_a| Idle { current_a, supply_v: readings.end_v });
+        match (about, readings.step(), idle, readings.end_v) {
+            (About::Step, Some(step), ..) => {
+                let row = steps::add(tx, author, &at_session, &place, &step, &line)?;
+                Ok(LoggedRun { about, id: Some(row), next: Some(place), ungated: false })
+            }
+            (About::Idle, _, Some(idle), _) => {
+                sessions::set_idle(tx, author, &at_session, idle)?;
+                Ok(LoggedRun { about, id: None, next: Some(place), ungated: false })
+            }
+            (About::Rest, .., Some(volts)) => {
+                rests::add(tx, author, &at_session, volts)?;
+                Ok(LoggedRun { about, id: None, next: Some(place), ungated: false })
+            }
+            (About::Efficiency, ..) => {
+                let Some(run) = with_efficiency else { return Err(StoreError::NotFound { what: "run", id: place.rung }) };
+                runs::correct(tx, author, &at_session, &run, &line_of(&run))?;
+                Ok(LoggedRun { about, id: Some(run.id), next: Some(place), ungated: false })
+            }
+            _ => {
+                let runs::LoggedRun { id, ungated, next } = runs::log_next(tx, author, &at_session, &run, &line, happened, next)?;
+                Ok(LoggedRun { about: About::Run, id: Some(id), next, ungated })
+            }
         }
     };
-    let logged = state.once(author, work).await?;
-    Ok(logged.created(&at_session))
+    let logged = state.with_session_once(&id, author, read, work).await?;
+    Ok(logged.created(&id))
+}
+
+/// A line as it was read among the runs that are there.
+struct ReadLine {
+    about: About,
+    readings: Readings,
+    /// The run just logged, with the efficiency that the line says.
+    with_efficiency: Option<Run>,
+    run: Run,
+    /// The session with that run, where it is one.
+    next: Option<runs::NextSession>,
 }
 
 /// A run in full.
