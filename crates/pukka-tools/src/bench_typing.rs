@@ -1,5 +1,7 @@
 //! Typing at the bench, in the browser: from the key to the figures as they are drawn, and tasks that would be felt.
 
+use std::time::Duration;
+
 use anyhow::Context;
 use pukka_e2e::{Browser, Keys};
 use serde_json::Value;
@@ -8,6 +10,8 @@ use crate::measure::{Running, report};
 
 const RUNS: usize = 60;
 const KEYS: usize = 120;
+/// Time between what is done to the page.
+const QUIET: Duration = Duration::from_millis(60);
 
 /// Notes the moment of each key, the moment when the text that it asks for is painted, and long tasks. Reading `innerText` would lay
 /// the page out once more.
@@ -52,12 +56,14 @@ async fn figures(browser: &Browser) -> anyhow::Result<Vec<f64>> {
         let digit = i % 9 + 1;
         browser.client.execute("typed.want = arguments[0]; typed.shown = 0", vec![format!("1{digit} A").into()]).await?;
         browser.type_steadily(&digit.to_string(), 0).await?;
+        // To ask the page is work for it, too.
+        tokio::time::sleep(QUIET).await;
         browser.until("the figures follow the key", async || Ok(browser.value("typed.shown").await?.as_f64() > Some(0.0))).await?;
         times.push(browser.value("typed.shown - typed.down").await?.as_f64().context("no time")?);
         browser.client.execute("typed.want = ''", vec![]).await?;
         browser.press(Keys::Backspace).await?;
         browser.until("the digit is gone", async || Ok(browser.line().await? == "110 14.38 1")).await?;
-        tokio::time::sleep(std::time::Duration::from_millis(60)).await;
+        tokio::time::sleep(QUIET).await;
     }
     Ok(times)
 }

@@ -22,6 +22,26 @@ fn store() -> (Arc<Store>, tempfile::TempDir, String) {
 }
 
 #[test]
+fn a_session_made_before_its_write_counts_only_while_nothing_else_was_logged() {
+    let (store, _folder, id) = store();
+    let session_id = store.read(|tx| sessions::in_hand(tx, &id)).unwrap().id;
+    let before = store.session(&session_id).unwrap();
+    for watts in [440.0, 441.0] {
+        let mut run = mono_1100().runs[0].clone();
+        (run.id, run.outputs[0].power_w) = (new_id(), Some(Watts::new(watts).unwrap()));
+        // The second is made from what was there before the first.
+        let next = runs::NextSession::of(&before, &run);
+        assert_eq!(next.session().runs.len(), 1);
+        let session_id = session_id.clone();
+        store.write(move |tx| runs::log_next(tx, &author("a", None), &session_id, &run, "…", true, Some(next))).unwrap();
+    }
+    let known = store.session(&session_id).unwrap();
+    let read: Vec<_> = known.session.runs.iter().map(|run| run.outputs[0].power_w.unwrap().get()).collect();
+    assert_eq!(read, [440.0, 441.0]);
+    assert_eq!(known.session, store.read(|tx| sessions::load(tx, &session_id)).unwrap().session, "what is known is what is kept");
+}
+
+#[test]
 fn four_writers_lose_nothing_and_readers_see_whole_runs() {
     let (store, _folder, id) = store();
     let session_id = store.read(|tx| sessions::in_hand(tx, &id)).unwrap().id;

@@ -40,6 +40,9 @@ pub fn read(text: &str, heading: &mut Heading) -> LineMeaning {
     let any_power = sentences.iter().any(|piece| !figures::powers(&text[piece.clone()], heading.about_power).is_empty());
     if !any_power {
         meaning.heading = table::learn(text, heading);
+        if meaning.heading && words::ANY_WATTS.is_match(text) {
+            meaning.unread.push(text.to_owned());
+        }
         return meaning;
     }
     // What a colon says holds to the end of its line.
@@ -60,6 +63,10 @@ pub fn read(text: &str, heading: &mut Heading) -> LineMeaning {
 
 fn sentence(text: &str, heading: &mut Heading, meaning: &mut LineMeaning) {
     let powers = figures::powers(text, heading.about_power);
+    if powers.is_empty() && words::ANY_WATTS.is_match(text) {
+        meaning.unread.push(text.to_owned());
+        return;
+    }
     if powers.is_empty() {
         let conditions = Conditions::of(text);
         if words::ALL.is_match(text) && !conditions.is_empty() {

@@ -4,7 +4,7 @@ use super::words::patterns;
 
 patterns! {
     /// Thousands in a number with watts behind it: 1,200 W, 1.200 W, 1 200 W, 1'200 W.
-    THOUSANDS = r"(^|[^\d.,])(\d{1,3})[.,' ](\d{3})(\s*-?\s*(?:w|wrms|watts?|vatios?)\b)";
+    THOUSANDS = r"(^|[^\d.,])([1-9]\d{0,2})[.,' ](\d{3})(\s*-?\s*(?:w|wrms|watts?|vatios?)\b)";
     /// Likewise, with so many outputs behind it and no unit.
     BARE_THOUSANDS = r"(^|[^\d.,])(\d{1,2}),(\d{3})(\s*x\s*\d{1,2}\b)";
     /// A decimal comma.

@@ -124,6 +124,16 @@ fn figures_joined_by_a_plus_are_driven_at_once() {
 }
 
 #[test]
+fn watts_glued_to_a_word_are_listed_whatever_else_the_line_says() {
+    for line in ["10v,a1,100 W", "at 14.4 V: model7500 W", "75 W x 4 at 4 ohms. At 14.4 V, a1,100 W"] {
+        assert!(!paste(line, None).not_understood.is_empty(), "{line}");
+    }
+    let watts = |line: &str| paste(line, None).claims.first().and_then(|read| read.claim.power_w).map(|w| w.get());
+    assert_eq!(watts("10v,a0 100 W"), Some(100.0), "no thousand begins with a nought");
+    assert_eq!(watts("1 100 W at 4 ohms"), Some(1_100.0));
+}
+
+#[test]
 fn a_text_as_long_as_a_book_is_cut_and_nothing_panics() {
     let long = "4 x 90 W at 4 ohms\n".repeat(10_000);
     assert!(paste(&long, None).claims.len() < 2_000);

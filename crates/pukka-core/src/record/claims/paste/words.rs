@@ -39,6 +39,8 @@ patterns! {
     WATTS_TIMES = r"\b(\d+(?:\.\d+)?(?:\s*/\s*\d+(?:\.\d+)?)*)\s*(kw|w)\s*\(?\s*(?:rms|max|peak|cont\w*|each|sinus|/\s*ch\w*|per ch\w*)?\s*\)?\.?\s*x\s*(\d{1,2})\b";
     /// Watts alone, one figure or several that share a unit.
     WATTS = r"\b(\d+(?:\.\d+)?(?:\s*/\s*\d+(?:\.\d+)?)*)\s*(kw|w)\b";
+    /// Watts that may be glued to what stands before them, as no figure is.
+    ANY_WATTS = r"\d\s*(?:kw|w)\b";
     /// `300, 500 and 800 w`: several figures that share a unit.
     WATT_LIST = r"\b(\d+(?:\.\d+)?(?:,\s\d+(?:\.\d+)?)*\s*,?\s*(?:\bor\b|\boder\b|\bo\b|\bou\b|\bund\b|\band\b|\by\b|\be\b|&)\s*\d+(?:\.\d+)?)\s*(kw|w)\b";
     /// `75 x 4`: no unit; what stands round it tells whether it can be power.
