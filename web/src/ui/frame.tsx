@@ -113,7 +113,7 @@ function DamageWarning() {
 }
 
 const link = ({ isActive }: { isActive: boolean }) =>
-  `rounded-md px-[11px] py-1.5 font-medium ${isActive ? "bg-top-on text-white" : "text-top-ink2 hover:text-white"}`;
+  `rounded-md px-[11px] py-1.5 font-medium max-sm:px-[5px] max-sm:text-note ${isActive ? "bg-top-on text-white" : "text-top-ink2 hover:text-white"}`;
 
 /** Where the bench is: the amplifier that is shown, else the one of the last bench page, else the newest. */
 function useBench(pathname: string) {
@@ -173,7 +173,7 @@ function Top({
         </NavLink>
       </nav>
       {notice}
-      <div className="ml-auto flex items-center gap-2 text-note text-top-ink2 sm:gap-3">
+      <div className="ml-auto flex items-center gap-1.5 text-note text-top-ink2 sm:gap-3">
         <TopStateWords />
         <LinkLight linked={linked} />
         <NavLink
