@@ -136,11 +136,10 @@ impl State {
     /// Does a piece of writing once: the same request again gets the same answer.
     async fn once<T: Serialize + DeserializeOwned + Send + 'static>(
         &self,
-        mut author: Author,
+        author: Author,
         work: impl FnOnce(&WriteTx, &Author) -> Result<T, StoreError> + Send + 'static,
     ) -> Result<T, ApiError> {
-        let keyed = Author { key: author.key.take(), ..author.clone() };
-        self.records(move |store| store.write(move |tx| idempotency::once(tx, &keyed, |tx| work(tx, &author)))).await
+        self.records(move |store| write_once(store, author, work)).await
     }
 
     /// Computes off the async threads, which are for whoever stops a run. All that takes longer than reading a row goes through here.
@@ -163,17 +162,16 @@ impl State {
     async fn with_session_once<P: Send + 'static, T: Serialize + DeserializeOwned + Send + 'static>(
         &self,
         id: &str,
-        mut author: Author,
+        author: Author,
         compute: impl FnOnce(&Arc<LoadedSession>) -> Result<P, ApiError> + Send + 'static,
         work: impl FnOnce(&WriteTx, &Author, P) -> Result<T, StoreError> + Send + 'static,
     ) -> Result<T, ApiError> {
         let (store, sessions, id) = (Arc::clone(&self.store), self.sessions.clone(), id.to_owned());
-        let keyed = Author { key: author.key.take(), ..author.clone() };
         let leave = Arc::clone(&self.computing.short).acquire_owned().await.map_err(|_| StoreError::Broken)?;
         let done = tokio::task::spawn_blocking(move || {
             let made = compute(&sessions.get(&store, &id)?)?;
             drop(leave);
-            Ok(store.write(move |tx| idempotency::once(tx, &keyed, |tx| work(tx, &author, made)))?)
+            Ok(write_once(&store, author, move |tx, author| work(tx, author, made))?)
         });
         done.await.map_err(|_| StoreError::Broken)?
     }
@@ -182,6 +180,16 @@ impl State {
     async fn compute_long<T: Send + 'static>(&self, work: impl FnOnce() -> T + Send + 'static) -> Result<T, ApiError> {
         blocking(&self.computing.long, work).await
     }
+}
+
+/// Writes once under the author's key; what is written knows the author without it.
+fn write_once<T: Serialize + DeserializeOwned + Send + 'static>(
+    store: &Store,
+    mut author: Author,
+    work: impl FnOnce(&WriteTx, &Author) -> Result<T, StoreError> + Send + 'static,
+) -> Result<T, StoreError> {
+    let keyed = Author { key: author.key.take(), ..author.clone() };
+    store.write(move |tx| idempotency::once(tx, &keyed, |tx| work(tx, &author)))
 }
 
 async fn blocking<T: Send + 'static>(leave: &Semaphore, work: impl FnOnce() -> T + Send + 'static) -> Result<T, ApiError> {

@@ -35,6 +35,7 @@ pub fn tried(test: impl Fn()) {
 
 /// A thread that looks at the clock, and at the time that the host took from each processor.
 pub struct Watch {
+    /// The longest that it stood still so far, within half a second.
     still_ms: Arc<AtomicU64>,
     over: Arc<AtomicBool>,
 }
@@ -62,14 +63,9 @@ impl Watch {
         Self { still_ms, over }
     }
 
-    /// The longest that it stood still so far, within half a second.
-    pub fn still_ms(&self) -> u64 {
-        self.still_ms.load(Ordering::SeqCst)
-    }
-
     /// Whether what failed meanwhile is worth another try; says so.
     pub fn was_still(&self) -> bool {
-        let still_ms = self.still_ms();
+        let still_ms = self.still_ms.load(Ordering::SeqCst);
         if still_ms >= AWAKE_MS {
             eprintln!("the machine stood still for {still_ms} ms: what failed is tried again");
         }

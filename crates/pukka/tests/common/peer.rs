@@ -137,6 +137,12 @@ impl Peers {
         inner.told.iter().filter(|(role, _)| *role == "generator").map(|(_, line)| line.clone()).collect()
     }
 
+    /// Waits until it plays louder than that; a run that ended before never will.
+    pub fn raised(&self, db: f64, live: impl Fn() -> serde_json::Value) {
+        until("the level is up", || self.plays_db() > db || !live()["ended"].is_null());
+        assert!(self.plays_db() > db, "it ended: {}", live());
+    }
+
     pub fn level_db(&self) -> f64 {
         self.inner.lock().unwrap().level_db
     }
@@ -188,6 +194,14 @@ pub fn profile() -> String {
 /// A shipped profile for tests that do not ask how late a reading may be: a busy machine holds one up for seconds.
 pub fn patient(profile: &str) -> String {
     profile.replace("timeout_ms = 1000", "timeout_ms = 20000")
+}
+
+/// Waits for every link that is set up; `get` reads a path of the program.
+pub fn links_are_up(get: impl Fn(&str) -> serde_json::Value) {
+    until("the links are up", || {
+        let view = get("/api/instruments");
+        view["links"].as_array().unwrap().iter().all(|link| link["address"].is_null() || link["state"]["kind"] == "ready")
+    });
 }
 
 /// Waits on a condition. The limit is there to end a test that would wait without end, not to time anything.

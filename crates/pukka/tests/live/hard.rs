@@ -6,7 +6,7 @@ use std::process::{Command, Stdio};
 use std::sync::{Arc, Mutex};
 
 use crate::common::{claim, mono};
-use crate::peer::{Peers, until};
+use crate::peer::{Peers, links_are_up, until};
 use crate::program::Program;
 use serde_json::{Value, json};
 
@@ -26,11 +26,8 @@ fn drive(program: &Program, session: &str, rounds_per_s: u32) {
     assert_eq!(live["title"], "4\u{202f}Ω, certified");
 }
 
-/// Waits until it plays louder than that; a run that ended before never will.
 fn raised(program: &Program, peers: &Peers, db: f64) {
-    let live = || program.get("/api/live")["live"].clone();
-    until("the level is up", || peers.plays_db() > db || !live()["ended"].is_null());
-    assert!(peers.plays_db() > db, "it ended: {}", live());
+    peers.raised(db, || program.get("/api/live")["live"].clone());
 }
 
 /// Listens to the stream as a browser does; what was shown was acknowledged.
@@ -206,13 +203,7 @@ fn a_clock_that_jumps_back_confuses_nothing() {
         let mut command = Command::new(env!("CARGO_BIN_EXE_pukka"));
         command.args(["serve", "--listen", "127.0.0.1:0", "--now", "2020-01-01T00:00:00Z", "--data"]).arg(data.path());
         let program = Program::run(&mut command);
-        until("the links are up", || {
-            program.get("/api/instruments")["links"]
-                .as_array()
-                .unwrap()
-                .iter()
-                .all(|link| link["address"].is_null() || link["state"]["kind"] == "ready")
-        });
+        links_are_up(|path| program.get(path));
         let rest = program.get(&format!("/api/sessions/{session}/rest"));
         assert_eq!(rest["wait_s"], 60.0, "the whole rest and no longer: {rest}");
         let second = log(&program, "145 14.2 13.4");

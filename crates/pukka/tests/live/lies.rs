@@ -4,57 +4,11 @@
 use std::time::{Duration, Instant};
 
 use crate::common::Bench;
-use crate::peer::{Does, Peers, until, watts};
-use serde_json::{Value, json};
+use crate::peer::{Does, links_are_up, until, watts};
+use crate::set::Set;
+use serde_json::json;
 
 const FROM_DB: f64 = -16.5;
-
-struct Set {
-    bench: Bench,
-    session: String,
-    peers: Peers,
-}
-
-impl Set {
-    fn new() -> Self {
-        Self::with(&crate::peer::profile())
-    }
-
-    fn with(profile: &str) -> Self {
-        let bench = Bench::start();
-        let peers = Peers::start();
-        peers.link_with(&bench.url, &[], profile);
-        let (_, session) = bench.amplifier(|amplifier| amplifier["provenance"] = json!("bought"), &[(4.0, 150.0)]);
-        Self { bench, session, peers }
-    }
-
-    fn drive(&self) {
-        let body = json!({ "place": { "rung": "mono@4@40", "mode": "certified" }, "method": { "kind": "ramp" }, "rounds_per_s": 100 });
-        let started = self.bench.post(&format!("/api/sessions/{}/live", self.session), &body);
-        assert_eq!(started.status, 201, "{}", started.text);
-    }
-
-    fn live(&self) -> Value {
-        self.bench.get("/api/live").json()["live"].clone()
-    }
-
-    fn ended(&self) -> Value {
-        until("the run ended", || !self.live()["ended"].is_null());
-        self.live()
-    }
-
-    fn raised(&self, db: f64) {
-        until("the level is up", || self.peers.plays_db() > db || !self.live()["ended"].is_null());
-        assert!(self.peers.plays_db() > db, "it ended: {}", self.live());
-    }
-
-    /// Watts that were kept of it.
-    fn kept_w(&self) -> Option<f64> {
-        let ladder = self.bench.get(&format!("/api/sessions/{}/ladder", self.session)).json();
-        let line = ladder["ladder"]["rungs"][0]["cells"][0]["runs"][0]["line"].as_str().map(str::to_owned)?;
-        line.split('w').next().unwrap().parse().ok()
-    }
-}
 
 #[test]
 fn an_analyser_that_lies_is_found_out_within_three_decibels() {
@@ -67,7 +21,7 @@ fn an_analyser_that_lies_is_found_out_within_three_decibels() {
     crate::two_at_a_time(&cases, |(does, kinds)| {
         let set = Set::new();
         set.peers.goes_wrong("analyser", does, FROM_DB);
-        set.drive();
+        set.drive(100);
         let live = set.ended();
         let why = live["ended"]["why"]["kind"].as_str().unwrap_or("none").to_owned();
         assert!(kinds.contains(&why.as_str()) || (does == Does::Late && why != "none"), "{does:?}: {live}");
@@ -92,7 +46,7 @@ fn a_generator_that_does_not_obey_is_found_out_and_the_alarm_stands_until_it_doe
     crate::two_at_a_time(&cases, |(does, kind, plays_on)| {
         let set = Set::new();
         set.peers.goes_wrong("generator", does, FROM_DB);
-        set.drive();
+        set.drive(100);
         if kind == "key" {
             until("the level is up", || set.peers.plays_db() >= FROM_DB || !set.live()["ended"].is_null());
             set.bench.post("/api/live/stop", &json!({}));
@@ -122,7 +76,7 @@ fn one_zero_of_the_supply_is_asked_again_and_ends_nothing() {
     crate::awake(|| {
         let set = Set::new();
         set.peers.goes_wrong("voltmeter", Does::ZeroOnce, FROM_DB);
-        set.drive();
+        set.drive(100);
         let live = set.ended();
         assert_eq!((live["ended"]["kind"].as_str(), live["alarm"].as_bool()), (Some("done"), Some(false)), "{live}");
     });
@@ -131,9 +85,9 @@ fn one_zero_of_the_supply_is_asked_again_and_ends_nothing() {
 #[test]
 fn meters_of_nearly_a_second_a_reading_are_waited_for_and_stop_is_not() {
     crate::awake(|| {
-        let set = Set::with(&crate::peer::profile().replace("timeout_ms = 1000", "timeout_ms = 1500"));
+        let set = Set::with(&[], &crate::peer::profile().replace("timeout_ms = 1000", "timeout_ms = 1500"));
         set.peers.slows_down(Duration::from_millis(900));
-        set.drive();
+        set.drive(100);
         until("the level was raised more than once", || set.peers.top_db() > -38.0 || !set.live()["ended"].is_null());
         let live = set.live();
         assert!(live["ended"].is_null(), "slow is not frozen: {live}");
@@ -150,7 +104,7 @@ fn meters_of_nearly_a_second_a_reading_are_waited_for_and_stop_is_not() {
 fn instruments_in_use_stay_as_they_are() {
     crate::awake(|| {
         let set = Set::new();
-        set.drive();
+        set.drive(100);
         set.raised(-38.0);
         assert_eq!(set.bench.send("DELETE", "/api/instruments/analyser", "", &[]).refusal().1, "under-way");
         let body = json!({ "address": "127.0.0.1:9", "profile": crate::peer::profile(), "meter": null });
@@ -166,7 +120,7 @@ fn instruments_in_use_stay_as_they_are() {
 fn the_output_goes_on_only_after_the_run_is_armed() {
     crate::awake(|| {
         let set = Set::new();
-        set.drive();
+        set.drive(100);
         set.raised(-39.0);
         let told = set.peers.generator();
         let on = told.iter().position(|line| line == "OUTP ON").unwrap();
@@ -197,10 +151,7 @@ fn stand_in(bench: &Bench, volts: f64) -> (pukka_sim::serve::Running, tokio::run
         let set = agent.put(&format!("{}/api/instruments/{word}", bench.url)).send_json(&body).unwrap();
         assert_eq!(set.status(), 204);
     }
-    until("the links are up", || {
-        let view = bench.get("/api/instruments").json();
-        view["links"].as_array().unwrap().iter().all(|link| link["state"]["kind"] == "ready")
-    });
+    links_are_up(|path| bench.get(path).json());
     (running, runtime)
 }
 

@@ -14,6 +14,7 @@ mod peer;
 mod program;
 mod runs;
 mod serial;
+mod set;
 mod stream;
 
 /// Panics of tests are not the program's: no run that another test drives ends by them.

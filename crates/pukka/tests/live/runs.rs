@@ -3,71 +3,31 @@
 
 use crate::common::Bench;
 use crate::peer::{Does, Peers, until, watts};
+use crate::set::Set;
 use serde_json::{Value, json};
 
-struct Set {
-    bench: Bench,
-    session: String,
-    peers: Peers,
-}
+const ROUNDS_PER_S: u32 = 200;
 
 fn set_up(but: &[&str]) -> Set {
-    let bench = Bench::start();
-    let peers = Peers::start();
-    peers.link(&bench, but);
-    let (_, session) = bench.amplifier(|amplifier| amplifier["provenance"] = json!("bought"), &[(4.0, 150.0)]);
-    Set { bench, session, peers }
+    Set::with(but, &crate::peer::profile())
 }
 
-impl Set {
-    fn start(&self, mode: &str, method: &Value) -> crate::common::Answer {
-        let body = json!({ "place": { "rung": "mono@4@40", "mode": mode }, "method": method, "rounds_per_s": 200 });
-        self.bench.post(&format!("/api/sessions/{}/live", self.session), &body)
-    }
-
-    fn live(&self) -> Value {
-        self.bench.get("/api/live").json()["live"].clone()
-    }
-
-    fn ended(&self) -> Value {
-        until("the run ended", || !self.live()["ended"].is_null());
-        self.live()
-    }
-
-    fn raised(&self, db: f64) {
-        until("the level is up", || self.peers.level_db() > db || !self.live()["ended"].is_null());
-        assert!(self.peers.level_db() > db, "it ended: {}", self.live());
-    }
-
-    fn runs(&self, cell: usize) -> Vec<Value> {
-        let ladder = self.bench.get(&format!("/api/sessions/{}/ladder", self.session)).json();
-        ladder["ladder"]["rungs"][0]["cells"][cell]["runs"].as_array().unwrap().clone()
-    }
-
-    fn up_again(&self) {
-        until("the link came back by itself", || {
-            let view = self.bench.get("/api/instruments").json();
-            view["links"].as_array().unwrap().iter().all(|link| link["address"].is_null() || link["state"]["kind"] == "ready")
-        });
-    }
-
-    fn is_down(&self) -> bool {
-        // The last that it was told, and not asked.
-        let told = self.peers.generator().into_iter().rev().find(|line| !line.ends_with('?'));
-        self.peers.level_db() <= -119.0 && told.is_some_and(|line| line == "OUTP OFF")
-    }
+fn is_down(set: &Set) -> bool {
+    // The last that it was told, and not asked.
+    let told = set.peers.generator().into_iter().rev().find(|line| !line.ends_with('?'));
+    set.peers.level_db() <= -119.0 && told.is_some_and(|line| line == "OUTP OFF")
 }
 
 #[test]
 fn a_ramp_goes_to_the_limit_and_back_to_zero() {
     crate::awake(|| {
         let set = set_up(&[]);
-        let started = set.start("certified", &json!({ "kind": "ramp" }));
+        let started = set.start("certified", &json!({ "kind": "ramp" }), ROUNDS_PER_S);
         assert_eq!(started.status, 201, "{}", started.text);
-        assert_eq!(set.start("certified", &json!({ "kind": "ramp" })).refusal().1, "cannot-start", "one at a time");
+        assert_eq!(set.start("certified", &json!({ "kind": "ramp" }), ROUNDS_PER_S).refusal().1, "cannot-start", "one at a time");
         let live = set.ended();
         assert_eq!((live["ended"]["kind"].as_str(), live["alarm"].as_bool()), (Some("done"), Some(false)), "{live}");
-        assert!(set.is_down(), "{:?}", set.peers.generator());
+        assert!(is_down(&set), "{:?}", set.peers.generator());
         // 1 % is passed at −5.05 + 0.18 dB, and by then the tops are flat.
         let run = &set.runs(0)[0];
         assert_eq!(run["driven"], true);
@@ -88,16 +48,16 @@ fn a_ramp_goes_to_the_limit_and_back_to_zero() {
 fn level_steps_bursts_and_clipping() {
     crate::awake(|| {
         let set = set_up(&[]);
-        set.start("certified", &json!({ "kind": "steps", "levels_db": [-10, -8, -6, -5, -4, -3] }));
+        set.start("certified", &json!({ "kind": "steps", "levels_db": [-10, -8, -6, -5, -4, -3] }), ROUNDS_PER_S);
         assert_eq!(set.ended()["ended"]["kind"], "done");
         let line = &set.runs(0)[0];
         let shown: f64 = line["total"].as_str().unwrap().split('\u{202f}').next().unwrap().parse().unwrap();
         assert!(shown > 125.0 && shown < 157.0, "between −6 and −5 dB, by level steps: {line}");
-        set.start("clipping", &json!({ "kind": "ramp" }));
+        set.start("clipping", &json!({ "kind": "ramp" }), ROUNDS_PER_S);
         assert_eq!(set.ended()["ended"]["kind"], "done");
         assert_eq!(set.runs(1).len(), 1);
-        assert_eq!(set.start("dynamic", &json!({ "kind": "ramp" })).refusal().1, "cannot-start", "a dynamic run is a burst");
-        assert!(set.is_down());
+        assert_eq!(set.start("dynamic", &json!({ "kind": "ramp" }), ROUNDS_PER_S).refusal().1, "cannot-start", "a dynamic run is a burst");
+        assert!(is_down(&set));
     });
 }
 
@@ -105,8 +65,8 @@ fn level_steps_bursts_and_clipping() {
 fn without_a_generator_it_watches() {
     crate::awake(|| {
         let set = set_up(&["generator"]);
-        assert_eq!(set.start("certified", &json!({ "kind": "ramp" })).refusal().1, "cannot-start");
-        assert_eq!(set.start("certified", &json!({ "kind": "watch" })).status, 201);
+        assert_eq!(set.start("certified", &json!({ "kind": "ramp" }), ROUNDS_PER_S).refusal().1, "cannot-start");
+        assert_eq!(set.start("certified", &json!({ "kind": "watch" }), ROUNDS_PER_S).status, 201);
         let first = || set.bench.get("/api/live").json()["live"]["says"].clone();
         assert!(!first().is_null());
         until("some rounds were kept", || {
@@ -130,11 +90,11 @@ fn every_fault_of_a_meter_stops_the_run_and_is_said() {
     crate::two_at_a_time(&cases, |(role, does, kind, says)| {
         let set = set_up(&[]);
         set.peers.goes_wrong(role, does, -8.5);
-        set.start("certified", &json!({ "kind": "ramp" }));
+        set.start("certified", &json!({ "kind": "ramp" }), ROUNDS_PER_S);
         let live = set.ended();
         assert_eq!(live["ended"]["why"]["kind"], kind, "{role} {does:?}: {live}");
         assert!(live["says"].as_str().unwrap().contains(says), "{live}");
-        assert!(set.is_down(), "{role} {does:?}: {:?}", set.peers.generator());
+        assert!(is_down(&set), "{role} {does:?}: {:?}", set.peers.generator());
         let run = &set.runs(0)[0];
         let read: f64 = run["line"].as_str().unwrap().split('w').next().unwrap().parse().unwrap();
         assert!(read > 15.0 && read <= watts(-8.5) * 1.001, "kept as far as it got, by what stood still: {run}");
@@ -148,7 +108,7 @@ fn a_generator_that_is_lost_raises_the_alarm_and_is_zeroed_first_when_it_is_back
     crate::awake(|| {
         let set = set_up(&[]);
         set.peers.goes_wrong("generator", Does::HangsUp, -18.5);
-        set.start("certified", &json!({ "kind": "ramp" }));
+        set.start("certified", &json!({ "kind": "ramp" }), ROUNDS_PER_S);
         let live = set.ended();
         assert_eq!((live["ended"]["why"]["kind"].as_str(), live["alarm"].as_bool()), (Some("generator-lost"), Some(true)), "{live}");
         assert!(
@@ -175,7 +135,7 @@ fn a_generator_that_is_lost_raises_the_alarm_and_is_zeroed_first_when_it_is_back
 fn a_generator_that_takes_the_zero_and_says_nothing_raises_the_alarm() {
     crate::awake(|| {
         let set = set_up(&[]);
-        set.start("certified", &json!({ "kind": "ramp" }));
+        set.start("certified", &json!({ "kind": "ramp" }), ROUNDS_PER_S);
         set.raised(-38.0);
         set.peers.goes_wrong("generator", Does::Stalls, -150.0);
         set.bench.post("/api/live/stop", &json!({}));
@@ -192,13 +152,13 @@ fn a_generator_that_takes_the_zero_and_says_nothing_raises_the_alarm() {
 fn a_key_stops_it_at_once() {
     crate::awake(|| {
         let set = set_up(&[]);
-        set.start("certified", &json!({ "kind": "ramp" }));
+        set.start("certified", &json!({ "kind": "ramp" }), ROUNDS_PER_S);
         set.raised(-25.0);
         assert_eq!(set.bench.post("/api/live/stop", &json!({})).status, 204);
-        assert!(set.is_down(), "the answer comes after the zero: {:?}", set.peers.generator());
+        assert!(is_down(&set), "the answer comes after the zero: {:?}", set.peers.generator());
         let live = set.ended();
         assert_eq!(live["ended"]["why"]["kind"], "key");
-        assert!(set.is_down(), "and nothing raised it again");
+        assert!(is_down(&set), "and nothing raised it again");
         assert!(set.runs(0).is_empty(), "nothing stood still so far down: there is no figure to keep");
         assert!(set.bench.get(&format!("/api/sessions/{}/ladder", set.session)).json()["armed"].is_null());
     });

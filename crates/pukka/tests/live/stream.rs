@@ -4,7 +4,8 @@ use std::io::{BufRead, BufReader, Write};
 use std::net::TcpStream;
 
 use crate::common::Bench;
-use crate::peer::{Peers, until};
+use crate::peer::{links_are_up, until};
+use crate::set::Set;
 use serde_json::{Value, json};
 
 /// Reads the stream until `enough` says so: ids and data of its events.
@@ -32,34 +33,17 @@ fn rounds(events: &[(String, Value)]) -> Vec<u64> {
     events.iter().filter_map(|(_, data)| data["n"].as_u64()).collect()
 }
 
-struct Driven {
-    bench: Bench,
-    peers: Peers,
-}
-
 /// A run of some rounds that has come to its end.
-fn driven() -> Driven {
-    let bench = Bench::start();
-    let peers = Peers::start();
-    peers.link(&bench, &[]);
-    let (_, session) = bench.amplifier(|amplifier| amplifier["provenance"] = json!("bought"), &[(4.0, 150.0)]);
-    let body = json!({ "place": { "rung": "mono@4@40", "mode": "certified" }, "method": { "kind": "ramp" }, "rounds_per_s": 200 });
-    assert_eq!(bench.post(&format!("/api/sessions/{session}/live"), &body).status, 201);
-    until("it ended", || !bench.get("/api/live").json()["live"]["ended"].is_null());
-    Driven { bench, peers }
+fn driven() -> Set {
+    let set = Set::new();
+    set.drive(200);
+    set.ended();
+    set
 }
 
 /// Speed of the stand-in bench as a multiple of life; in real time in `cargo xtask long`.
 fn pace() -> f64 {
     std::env::var("PUKKA_PACE").ok().and_then(|pace| pace.parse().ok()).unwrap_or(20.0)
-}
-
-/// Waits for every link of the demo that is set up.
-fn links_are_up(demo: &Bench) {
-    until("the demo's links are up", || {
-        let view = demo.get("/api/instruments").json();
-        view["links"].as_array().unwrap().iter().all(|link| link["address"].is_null() || link["state"]["kind"] == "ready")
-    });
 }
 
 #[test]
@@ -113,7 +97,7 @@ fn the_stand_in_bench_is_in_the_demo_and_nowhere_else() {
         assert_eq!(put(json!({ "amplifier": "nobody" })).refusal().1, "invalid");
         assert_eq!(put(json!({ "clamp_factor": 0 })).refusal().1, "invalid");
         assert_eq!(put(json!({ "fault": "voltmeter,GARBAGE;*RST" })).refusal().1, "invalid");
-        links_are_up(&demo);
+        links_are_up(|path| demo.get(path).json());
         let read = || {
             demo.post("/api/instruments/voltmeter/trials", &json!({ "line": "MEAS:VOLT?" })).json()["reply"].as_str().unwrap().to_owned()
         };
@@ -131,14 +115,14 @@ fn a_live_run_on_the_stand_in_makes_its_load_follow() {
         let all = shelf["amplifiers"].as_array().unwrap();
         let id = all.iter().find(|item| item["summary"]["name"] == "Tolland & Pike Mono 1100").unwrap()["id"].as_str().unwrap().to_owned();
         let session = demo.get(&format!("/api/amplifiers/{id}")).json()["session_id"].as_str().unwrap().to_owned();
-        links_are_up(&demo);
+        links_are_up(|path| demo.get(path).json());
         for link in demo.get("/api/instruments").json()["links"].as_array().unwrap().iter().filter(|link| link["address"].is_string()) {
             let patient = crate::peer::patient(link["profile"].as_str().unwrap());
             let body = json!({ "address": link["address"], "profile": patient, "meter": link["meter"] });
             let set = demo.send("PUT", &format!("/api/instruments/{}", link["role"].as_str().unwrap()), &body.to_string(), &[]);
             assert_eq!(set.status, 204, "{}", set.text);
         }
-        links_are_up(&demo);
+        links_are_up(|path| demo.get(path).json());
         let mut watts = Vec::new();
         for rung in ["mono@4@40", "mono@2@40"] {
             let body = json!({ "place": { "rung": rung, "mode": "certified" }, "method": { "kind": "ramp" } });
