@@ -113,7 +113,7 @@ pub(crate) fn judged(session: &Session) -> JudgementParts<'_> {
 
 fn run_verdict(session: &Session, run: &Run, claims: &[ClaimVerdict]) -> RunVerdict {
     let numbers = numbers(session, run);
-    let total = numbers.total.as_ref().ok();
+    let total = numbers.total.as_deref().ok();
     RunVerdict {
         id: run.id.clone(),
         total_w: total.map(|total| total.total_w),

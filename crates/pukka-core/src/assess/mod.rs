@@ -16,6 +16,7 @@ pub mod tell;
 pub mod would_change;
 pub mod wrong;
 
+pub use checks::prior;
 pub use judge::{check_run, check_session, judge};
 pub use outcome::{Assumption, Bound, ClaimVerdict, Judgement, Outcome, ProofBasis, RunVerdict};
 pub use overall::Overall;

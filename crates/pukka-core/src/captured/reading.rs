@@ -8,7 +8,7 @@ use crate::evidence::entry::Readings;
 use crate::evidence::rungs::Rung;
 use crate::kernel::format::{self, six_digits};
 use crate::kernel::units::{Amps, Ratio, Volts, VoltsPeak, VoltsPeakToPeak, VoltsRms, Watts};
-use crate::plan::ladder::run_at;
+use crate::plan::run_line::run_at;
 use crate::record::session::{
     Cycles, Evidence, EvidenceKind, Method, Mode, OutputReading, ReadingName, Run, SecondReading, Session, SupplyReading, Trace,
     TraceChannel,

@@ -35,13 +35,13 @@ impl<'a> Usable<'a> {
     /// A run with its total, when it has one.
     #[must_use]
     pub fn of(session: &'a Session, run: &'a Run) -> Option<Self> {
-        total(session, run).ok().map(|total| Self::with(session, run, total))
+        total(session, run).ok().map(|total| Self::with(session, run, Arc::new(total)))
     }
 
     /// Likewise, where the total is known.
     #[must_use]
-    pub fn with(session: &'a Session, run: &'a Run, total: Total) -> Self {
-        Self { below_floor: is_run_below(session, run), run, total: Arc::new(total) }
+    pub fn with(session: &'a Session, run: &'a Run, total: Arc<Total>) -> Self {
+        Self { below_floor: is_run_below(session, run), run, total }
     }
 
     fn end_v(&self) -> Option<f64> {
@@ -55,15 +55,10 @@ pub fn usable<'a>(session: &'a Session, checks: &[Check]) -> Vec<Usable<'a>> {
     session.standing_runs().filter(|run| is_free(run, &stopped)).filter_map(|run| Usable::of(session, run)).collect()
 }
 
-/// Likewise, where the totals of the runs that stand are known.
-pub fn usable_with<'a, 'b>(
-    session: &'a Session,
-    totals: impl Iterator<Item = (&'a Run, Option<&'b Total>)>,
-    checks: &[Check],
-) -> Vec<Usable<'a>> {
+/// Likewise, of the runs that stand and have a total.
+pub fn usable_of<'a>(standing: impl Iterator<Item = Usable<'a>>, checks: &[Check]) -> Vec<Usable<'a>> {
     let stopped = stopped(checks);
-    let free = totals.filter(|(run, _)| is_free(run, &stopped));
-    free.filter_map(|(run, total)| Some(Usable::with(session, run, total?.clone()))).collect()
+    standing.filter(|usable| is_free(usable.run, &stopped)).collect()
 }
 
 /// Ids of the runs that an unsettled stop names.

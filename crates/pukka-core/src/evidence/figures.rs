@@ -1,5 +1,7 @@
 //! Draw, heat, efficiency, sag: what the readings of one run come to, each figure with its working.
 
+use std::sync::Arc;
+
 use serde::{Deserialize, Serialize};
 
 use crate::evidence::band::{MeasuredExponent, Sample, band};
@@ -20,7 +22,7 @@ use crate::record::session::{Mode, Run, Session};
 #[derive(Debug, Clone, PartialEq)]
 pub struct RunNumbers {
     /// Total power, or why there is none.
-    pub total: Result<Total, NoTotal>,
+    pub total: Result<Arc<Total>, NoTotal>,
     /// Supply volts the total was read at; between two level steps, those of the total.
     pub end_v: Option<Volts>,
     /// Likewise, as read.
@@ -48,7 +50,7 @@ impl RunNumbers {
 /// Computes the numbers of a run.
 #[must_use]
 pub fn numbers(session: &Session, run: &Run) -> RunNumbers {
-    let total = total(session, run);
+    let total = total(session, run).map(Arc::new);
     let read = total.as_ref().ok();
     let end_v = read.map_or_else(|| run.end_volts(), |total| total.end_v);
     let read_v = read.map_or_else(|| run.end_volts(), |total| total.read_v);

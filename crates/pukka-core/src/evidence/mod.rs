@@ -14,6 +14,7 @@ pub mod power;
 pub mod rest;
 pub mod rungs;
 pub mod source_ohm;
+pub mod standing;
 mod steps;
 pub mod supply;
 mod total;

@@ -191,16 +191,16 @@ pub(super) fn total_of(session: &Session, run: &Run, readings: &[OutputReading])
         return Err(NoTotal::NothingRead);
     }
     let mut outputs = Vec::with_capacity(readings.len());
-    let (mut meters, mut group_w, mut assumed) = (Vec::<MeterGroup>::new(), Vec::new(), 0);
+    let (mut meters, mut group_w, mut total_w, mut assumed) = (Vec::<MeterGroup>::new(), Vec::new(), 0.0, 0);
     let is_mixed = run.wiring.groups().is_some();
-    for (part, group) in run.parts().iter().zip(0u8..) {
+    for (part, group) in run.parts().zip(0u8..) {
         let own = || readings.iter().enumerate().filter(move |(_, reading)| !is_mixed || reading.group == Some(group));
         let (driven, metered) = (usize::from(part.wiring.outputs()), own().count());
         // What a group on dummy loads gave, another group cannot tell.
         let scale = if metered == 0 { return Err(NoTotal::GroupNotRead) } else { driven as f64 / metered as f64 };
         let mut sum_w = 0.0;
         for (index, reading) in own() {
-            let (power, quantity, meter) = output_power(session, part, reading).ok_or(NoTotal::EmptyOutput { index })?;
+            let (power, quantity, meter) = output_power(session, &part, reading).ok_or(NoTotal::EmptyOutput { index })?;
             if run.mode == Mode::Clipping && matches!(power.of, PowerOf::VoltsPeak | PowerOf::VoltsPeakToPeak) {
                 return Err(NoTotal::PeakOfClipped);
             }
@@ -208,12 +208,15 @@ pub(super) fn total_of(session: &Session, run: &Run, readings: &[OutputReading])
             sum_w += power.power_w;
             outputs.push(power);
         }
-        group_w.push(sum_w * scale);
+        total_w += sum_w * scale;
+        if is_mixed {
+            group_w.push(sum_w * scale);
+        }
         assumed += driven.saturating_sub(metered);
     }
     Ok(Total {
-        total_w: group_w.iter().sum(),
-        group_w: if is_mixed { group_w } else { Vec::new() },
+        total_w,
+        group_w,
         outputs,
         assumed_outputs: assumed,
         u_w: uncertainty::quadrature(meters.iter().map(|group| group.u)),

@@ -62,7 +62,7 @@ pub(super) fn per_output(run: &Run, total: &Total) -> Vec<Figure> {
 /// The sum over the groups of a mixed wiring, each with the working it has by itself.
 fn groups_working(session: &Session, run: &Run, total: &Total) -> Working {
     let working = Working::new("Total power", "P = Σ Pg", source::METHOD);
-    let each = run.parts().into_iter().zip(&total.group_w).enumerate();
+    let each = run.parts().zip(&total.group_w).enumerate();
     each.fold(working, |working, (i, (part, power_w))| {
         let what = part.wiring.place_words(part.load_nominal_ohm);
         let working = working.with(&format!("P{}", i + 1), what, *power_w, "W");

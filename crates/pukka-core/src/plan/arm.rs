@@ -2,7 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 
-use crate::assess::check_session;
+use crate::assess::prior;
 use crate::evidence::floor::floor;
 use crate::evidence::rungs::Rung;
 use crate::kernel::format;
@@ -30,7 +30,7 @@ pub struct Arming {
 /// # Errors
 /// The gates that are still shut.
 pub fn arm(session: &Session, rung: &Rung, mode: Mode) -> Result<Arming, Vec<GateFinding>> {
-    let known = Prior::of(session, &check_session(session));
+    let known = prior(session);
     let look = Look::at(&known, rung);
     let found = gates(&known, &look, rung, mode);
     let shut: Vec<GateFinding> = found.iter().filter(|gate| !gate.open).cloned().collect();

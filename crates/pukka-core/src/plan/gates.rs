@@ -2,9 +2,8 @@
 
 use serde::{Deserialize, Serialize};
 
-use crate::assess::check_session;
 use crate::assess::checks::blade_fuse;
-use crate::evidence::check::Check;
+use crate::assess::prior;
 use crate::evidence::floor::{Floor, FloorSource, below, is_below};
 use crate::evidence::rungs::Rung;
 use crate::kernel::format;
@@ -144,24 +143,14 @@ pub fn gates(known: &Prior, look: &Look, rung: &Rung, mode: Mode) -> Vec<GateFin
 /// The gates before a run that is about to be made, from nothing but the session.
 #[must_use]
 pub fn gates_before(session: &Session, rung: &Rung, mode: Mode) -> Vec<GateFinding> {
-    gates_checked(session, &check_session(session), rung, mode)
-}
-
-fn gates_checked(session: &Session, checks: &[Check], rung: &Rung, mode: Mode) -> Vec<GateFinding> {
-    let known = Prior::of(session, checks);
+    let known = prior(session);
     gates(&known, &Look::at(&known, rung), rung, mode)
 }
 
 /// Likewise, those still shut.
 #[must_use]
 pub fn shut(session: &Session, rung: &Rung, mode: Mode) -> Vec<GateFinding> {
-    shut_checked(session, &check_session(session), rung, mode)
-}
-
-/// Likewise, when the session was checked already.
-#[must_use]
-pub fn shut_checked(session: &Session, checks: &[Check], rung: &Rung, mode: Mode) -> Vec<GateFinding> {
-    gates_checked(session, checks, rung, mode).into_iter().filter(|gate| !gate.open).collect()
+    gates_before(session, rung, mode).into_iter().filter(|gate| !gate.open).collect()
 }
 
 fn place(rung: &Rung) -> Where<'_> {

@@ -7,4 +7,6 @@ pub mod expected;
 pub mod gates;
 pub mod ladder;
 pub mod opening;
+pub mod progress;
+pub mod run_line;
 pub mod view;

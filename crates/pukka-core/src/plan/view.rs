@@ -2,7 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 
-use crate::assess::check_session;
+use crate::assess::prior;
 use crate::evidence::rungs::{Rung, rungs, steps};
 use crate::kernel::units::{Hertz, Ohms};
 use crate::kernel::wiring::Wiring;
@@ -75,7 +75,7 @@ pub struct PlanReport {
 /// Reports the plan of a session.
 #[must_use]
 pub fn report(session: &Session) -> PlanReport {
-    let known = Prior::of(session, &check_session(session));
+    let known = prior(session);
     let all = rungs(session);
     let listed: Vec<&Rung> = if session.plan.rungs.is_empty() {
         all.iter().collect()

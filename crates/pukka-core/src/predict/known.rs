@@ -1,5 +1,7 @@
 //! What is known of an amplifier before a run: its claims, its certified runs so far, its losses, its supply.
 
+use std::sync::Arc;
+
 use crate::evidence::check::Check;
 use crate::evidence::choose::{Target, Tone, Usable, choose, usable};
 use crate::evidence::power::OutputPower;
@@ -74,7 +76,7 @@ impl<'a> Prior<'a> {
     #[must_use]
     pub fn of_usable(session: &'a Session, usable: &[Usable<'a>]) -> Self {
         let whole = usable.iter().filter(|u| !u.run.incomplete).cloned().collect();
-        Self { session, usable: whole, source: source_ohm::source(session), proven_peak_a: proven_peak_a(session) }
+        Self { session, usable: whole, source: source_ohm::source(session), proven_peak_a: proven_peak_a(session, usable) }
     }
 
     /// Likewise, as if this run had not been made.
@@ -262,10 +264,16 @@ fn distinct(loads: impl Iterator<Item = f64>) -> Vec<f64> {
 }
 
 /// √2 · Irms of the hardest run that it came through.
-fn proven_peak_a(session: &Session) -> Option<f64> {
-    let survived = |run: &&Run| !matches!(run.incident, Some(Incident::Died | Incident::Smoke));
-    let peaks = session.standing_runs().filter(survived).filter_map(|run| {
-        let total = crate::evidence::total(session, run).ok()?;
+fn proven_peak_a(session: &Session, usable: &[Usable]) -> Option<f64> {
+    let survived = |run: &Run| !matches!(run.incident, Some(Incident::Died | Incident::Smoke));
+    // Both are in the order logged: of most runs the total is known.
+    let mut known = usable.iter().peekable();
+    let peaks = session.standing_runs().filter_map(|run| {
+        let known = known.next_if(|usable| std::ptr::eq(usable.run, run)).map(|usable| Arc::clone(&usable.total));
+        if !survived(run) {
+            return None;
+        }
+        let total = known.or_else(|| crate::evidence::total(session, run).ok().map(Arc::new))?;
         let peak = |part: &Run, outputs: &[OutputPower]| {
             let most = outputs.iter().map(|output| output.power_w).fold(0.0, f64::max);
             (2.0 * most / part.load().get()).sqrt()
@@ -274,7 +282,7 @@ fn proven_peak_a(session: &Session) -> Option<f64> {
             return Some(peak(run, &total.outputs));
         }
         let mut left = total.outputs.as_slice();
-        let peaks = run.parts().into_iter().map(|part| {
+        let peaks = run.parts().map(|part| {
             let (own, behind) = left.split_at(part.outputs.len().min(left.len()));
             left = behind;
             peak(&part, own)

@@ -8,7 +8,8 @@ use crate::assess::Overall;
 use crate::assess::{Judgement, Outcome, judge};
 use crate::evidence::choose::usable;
 use crate::kernel::format;
-use crate::plan::ladder::ladder_checked;
+use crate::plan::progress::Progress;
+use crate::predict::known::Prior;
 use crate::record::amplifier::{Class, Purpose};
 use crate::record::session::Session;
 use crate::report::value::{CleanPower, clean_powers};
@@ -165,7 +166,8 @@ pub fn summary(session: &Session) -> Summary {
 
 /// Likewise, of a session that was judged.
 pub(super) fn summary_of(session: &Session, judgement: &Judgement) -> Summary {
-    let ladder = ladder_checked(session, &judgement.checks);
+    let usable = usable(session, &judgement.checks);
+    let progress = Progress::of(&Prior::of_usable(session, &usable));
     let any_run = session.standing_runs().next().is_some();
     let claims = session.claims.iter().filter(|claim| claim.used).count();
     let unsettled = judgement.checks.iter().filter(|c| c.severity == crate::evidence::check::Severity::Stop && !c.settled).count();
@@ -177,7 +179,7 @@ pub(super) fn summary_of(session: &Session, judgement: &Judgement) -> Summary {
         .and_then(|head| judgement.claims.iter().find(|verdict| verdict.id == head.id))
         .filter(|verdict| verdict.outcome != Outcome::NotTested)
         .and_then(crate::assess::ClaimVerdict::as_read_w);
-    let state = state(session, judgement, claims, ladder.logged, ladder.planned);
+    let state = state(session, judgement, claims, progress.logged, progress.planned);
     Summary {
         rules_version: crate::RULES_VERSION,
         name: session.amplifier.name(),
@@ -188,16 +190,16 @@ pub(super) fn summary_of(session: &Session, judgement: &Judgement) -> Summary {
         overall_word: overall.map(|overall| overall.word().to_owned()),
         claims,
         claims_word: if claims == 0 { "none yet".into() } else { format!("{claims} to prove") },
-        logged: ladder.logged,
-        planned: ladder.planned,
-        plan_word: match ladder.planned {
+        logged: progress.logged,
+        planned: progress.planned,
+        plan_word: match progress.planned {
             0 => "no load yet".into(),
-            planned => format!("{}, ~{} min", plural(planned, "run", "runs"), ladder.minutes_number),
+            planned => format!("{}, ~{} min", plural(planned, "run", "runs"), progress.minutes),
         },
-        runs_word: match (any_run, ladder.planned) {
+        runs_word: match (any_run, progress.planned) {
             (_, 0) => "no load yet".into(),
             (false, planned) => plural(planned, "to run", "to run"),
-            (true, planned) => format!("{} of {planned} logged", ladder.logged),
+            (true, planned) => format!("{} of {planned} logged", progress.logged),
         },
         verdict_word: if unsettled > 0 {
             plural(unsettled, "stop to settle", "stops to settle")
@@ -212,7 +214,7 @@ pub(super) fn summary_of(session: &Session, judgement: &Judgement) -> Summary {
         headline_read: head_read.map(|w| format::with_unit(&format::watts(w), "W")),
         price: session.amplifier.price.as_ref().map(|price| format::price(price.amount.get(), &price.currency)),
         search: folded(&format!("{} {state} {}", session.amplifier.name(), session.amplifier.subtitle())),
-        stage: stage(session, claims, ladder.logged, ladder.planned),
+        stage: stage(session, claims, progress.logged, progress.planned),
         class: session.amplifier.class,
         purpose: session.amplifier.purpose,
         headline_w: head.and_then(crate::record::claims::Claim::total_w),
@@ -222,7 +224,7 @@ pub(super) fn summary_of(session: &Session, judgement: &Judgement) -> Summary {
         price_on: session.amplifier.price.as_ref().and_then(|price| price.on),
         outputs: u32::from(session.amplifier.channels),
         tested_on: session.standing_runs().map(|run| run.at).max().map(|at| jiff::tz::TimeZone::UTC.to_datetime(at).date()),
-        powers: clean_powers(session, &usable(session, &judgement.checks)),
+        powers: clean_powers(session, &usable),
     }
 }
 

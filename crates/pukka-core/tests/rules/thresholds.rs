@@ -4,11 +4,15 @@
 //! or one that moved away from docs/checks.md, fails.
 #![allow(clippy::panic, reason = "a test that cannot set itself up has failed")]
 
-use pukka_core::assess::check_session;
-use pukka_core::assess::checks::table::{RULES, Rule, markdown};
+use pukka_core::assess::checks::Severity;
+use pukka_core::assess::checks::table::{RULES, Rule, Scope, markdown};
 use pukka_core::assess::checks::thresholds::{Fires, Threshold};
+use pukka_core::assess::{check_session, prior};
+use pukka_core::evidence::rungs::rungs;
 use pukka_core::kernel::units::{Amps, Celsius, Ohms, Ratio, Volts, VoltsRms, Watts};
 use pukka_core::kernel::wiring::Wiring;
+use pukka_core::predict::known::Prior;
+use pukka_core::predict::prediction::predict;
 use pukka_core::record::amplifier::SupplyType;
 use pukka_core::record::session::{CheckCode, Mode, Run, Session, examples};
 use serde_json::json;
@@ -329,6 +333,21 @@ fn each_check_is_quiet_a_hair_inside_its_threshold_and_fires_a_hair_outside() {
                 continue;
             }
             assert!(fires(rule, threshold, outside), "{} is quiet at {outside} {}", rule.code, threshold.name);
+        }
+    }
+}
+
+#[test]
+fn no_stop_stands_on_a_prediction_so_that_what_is_known_asks_for_none() {
+    for rule in RULES {
+        let stops = rule.thresholds.iter().any(|threshold| threshold.severity == Severity::Stop);
+        assert!(!stops || matches!(rule.scope, Scope::Run | Scope::Pair), "{}", rule.code);
+        for threshold in rule.thresholds {
+            let outside = if rule.code == CheckCode::DigitSlip { -0.9 } else { sides(rule, threshold, 0.1).1 };
+            let session = at(rule, threshold, outside);
+            let [alone, checked] = [prior(&session), Prior::of(&session, &check_session(&session))]
+                .map(|known| (known.proven_peak_a, rungs(&session).iter().map(|rung| predict(&known, rung)).collect::<Vec<_>>()));
+            assert_eq!(alone, checked, "{} {}", rule.code, threshold.name);
         }
     }
 }

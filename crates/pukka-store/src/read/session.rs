@@ -8,7 +8,7 @@ use pukka_core::assess::check_session;
 use pukka_core::evidence::check::Check;
 use pukka_core::evidence::rungs::Rung;
 use pukka_core::kernel::units::Volts;
-use pukka_core::plan::gates::{GateFinding, shut_checked};
+use pukka_core::plan::gates::{GateFinding, shut};
 use pukka_core::plan::ladder::{Ladder, ladder_checked};
 use pukka_core::plan::opening::{is_ungated, mark_ungated};
 use pukka_core::record::session::{FORMAT, GateCode, Mode, Plan, PlannedRung, Run, Session, VERSION};
@@ -78,7 +78,7 @@ impl KnownSession {
             return cell.gates.iter().filter(|gate| !gate.open).cloned().collect();
         }
         let set = PlannedRung { rest_v: rest_v.or(rung.set.rest_v), ..rung.set.clone() };
-        shut_checked(&self.row.session, self.checks(), &Rung { id: rung.id.clone(), set }, mode)
+        shut(&self.row.session, &Rung { id: rung.id.clone(), set }, mode)
     }
 
     /// Notes checks that were made on the way to something else.
@@ -221,6 +221,8 @@ type Known = (i64, Arc<KnownSession>);
 #[derive(Debug, Default)]
 pub struct SessionCache {
     known: Mutex<HashMap<String, VecDeque<Known>>>,
+    /// Versions that writes pushed out, until there is time to let go of their hundreds of runs.
+    outworn: Mutex<Vec<Known>>,
 }
 
 impl SessionCache {
@@ -236,24 +238,33 @@ impl SessionCache {
             return Ok(Arc::clone(row));
         }
         drop(known);
-        Ok(self.keep(now, load(tx, id)?))
+        Ok(self.keep(now, load(tx, id)?).0)
     }
 
     /// Keeps a session as a write leaves it.
     pub(crate) fn put(&self, tx: &Connection, row: SessionRow) -> Result<Arc<KnownSession>, StoreError> {
         debug_assert_eq!(load(tx, &row.id)?, row, "what is known is what would be loaded");
-        Ok(self.keep(version(tx, &row.id)?, row))
+        let (row, outworn) = self.keep(version(tx, &row.id)?, row);
+        self.outworn.lock().unwrap_or_else(PoisonError::into_inner).extend(outworn);
+        Ok(row)
     }
 
-    fn keep(&self, version: i64, row: SessionRow) -> Arc<KnownSession> {
+    /// Lets go of what writes pushed out: for the writer, once it has answered.
+    pub(crate) fn let_go(&self) {
+        drop(std::mem::take(&mut *self.outworn.lock().unwrap_or_else(PoisonError::into_inner)));
+    }
+
+    /// Keeps a version of a session. Answers it, and those that it pushes out.
+    fn keep(&self, version: i64, row: SessionRow) -> (Arc<KnownSession>, Vec<Known>) {
         let row = Arc::new(KnownSession::from(row));
         let mut known = self.known.lock().unwrap_or_else(PoisonError::into_inner);
+        let mut outworn = Vec::new();
         if known.len() >= MOST_KNOWN && !known.contains_key(&row.id) {
-            known.clear();
+            outworn.extend(known.drain().flat_map(|(_, versions)| versions));
         }
         let versions = known.entry(row.id.clone()).or_default();
         versions.push_front((version, Arc::clone(&row)));
-        versions.truncate(MOST_VERSIONS);
-        row
+        outworn.extend(versions.drain(MOST_VERSIONS.min(versions.len())..));
+        (row, outworn)
     }
 }

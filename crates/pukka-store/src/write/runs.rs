@@ -144,7 +144,7 @@ pub fn strike_meter(tx: &WriteTx, author: &Author, session_id: &str, meter: &str
             }
             Striking::Swap(run) => {
                 let swapped = Run { id: crate::new_id(), supersedes: Some(run.id.clone()), reason: Some(reason.into()), ..*run };
-                replace(tx, &author, &amplifier_id, session_id, &swapped, &pukka_core::plan::ladder::line_of(&swapped))?;
+                replace(tx, &author, &amplifier_id, session_id, &swapped, &pukka_core::plan::run_line::line_of(&swapped))?;
             }
         }
     }

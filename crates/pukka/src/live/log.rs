@@ -6,7 +6,8 @@ use pukka_core::evidence::entry::Readings;
 use pukka_core::evidence::rungs::Rung;
 use pukka_core::kernel::units::{Level, Volts};
 use pukka_core::live::{Ending, Method as LiveMethod, RampResult, Rules, Stop, best_settled, cycles, readings};
-use pukka_core::plan::ladder::{find, run_at};
+use pukka_core::plan::ladder::find;
+use pukka_core::plan::run_line::run_at;
 use pukka_core::record::session::{Evidence, Incident, Method, Mode, Run, Session};
 use pukka_store::{Author, Store, StoreError, lives, new_id, runs, sessions};
 

@@ -3,14 +3,13 @@
 use std::sync::{Arc, PoisonError};
 use std::time::Duration;
 
-use pukka_core::assess::check_session;
+use pukka_core::assess::prior;
 use pukka_core::evidence::rungs::Rung;
 use pukka_core::instruments::Role;
 use pukka_core::kernel::units::Level;
 use pukka_core::live::{Ending, Method, Rules, Stop};
 use pukka_core::plan::gates::Look;
 use pukka_core::plan::ladder::{Place, find};
-use pukka_core::predict::known::Prior;
 use pukka_core::predict::prediction::{Basis, Prediction, predict_mode};
 use pukka_core::record::session::{Mode, Session};
 use pukka_store::{Author, StoreError, arming, lives, sessions};
@@ -224,7 +223,7 @@ struct Outlook {
 
 impl Outlook {
     fn of(session: &Session, rung: &Rung, mode: Mode) -> Self {
-        let known = Prior::of(session, &check_session(session));
+        let known = prior(session);
         let look = Look::at(&known, rung);
         let bears_w = look.build().and_then(|build| build.ten_second_w.as_ref().map(|most| most.value));
         Self { predicted: predict_mode(&known, rung, mode), steady: predict_mode(&known, rung, Mode::Certified), bears_w }

@@ -2,7 +2,7 @@
 
 use pukka_core::evidence::figures;
 use pukka_core::evidence::figures::{claim_of, numbers};
-use pukka_core::plan::ladder::line_of;
+use pukka_core::plan::run_line::line_of;
 use pukka_core::record::session::{Burst, Run, Session};
 
 use crate::data::{Column, Kind};

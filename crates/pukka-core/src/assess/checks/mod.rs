@@ -15,10 +15,11 @@ mod uses;
 pub use crate::evidence::check::{Check, Severity};
 pub use single::blade_fuse;
 
-use crate::assess::checks::places::RunEvidence;
 use crate::assess::checks::table::{Rule, rule};
 use crate::assess::checks::thresholds::Threshold;
-use crate::evidence::choose::{Usable, usable_with};
+use crate::evidence::choose::Usable;
+use crate::evidence::standing::{RunEvidence, standing, usable_among};
+use crate::predict::known::Prior;
 use crate::record::session::{CheckCode, Run, Session};
 
 /// A finding of a rule.
@@ -72,19 +73,28 @@ pub(crate) fn check_readings(session: &Session) -> Vec<Check> {
 
 /// Likewise, where only some runs are held against all the others; and the runs that may be used. First comes what asks for no
 /// prediction; by that the usable runs are chosen; and from those the predictions are made that the rest is held against.
-pub(crate) fn check_readings_of(session: &Session, wanted: impl Fn(&Run) -> bool) -> (Vec<Check>, Vec<Usable<'_>>) {
-    let runs = places::standing(session);
-    let mut checks = check_without_prediction(session, &runs);
-    let usable = usable_with(session, runs.iter().map(|one| (one.run, one.numbers.total.as_ref().ok())), &checks);
+pub(crate) fn check_readings_of(session: &Session, wanted: impl Fn(&Run) -> bool + Copy) -> (Vec<Check>, Vec<Usable<'_>>) {
+    let runs = standing(session);
+    let mut checks = check_without_prediction(session, &runs, wanted);
+    let usable = usable_among(&runs, &checks);
     checks.extend(outliers::check(session, &runs, &usable, wanted));
     (checks, usable)
 }
 
-/// Checks that ask for no prediction.
-fn check_without_prediction(session: &Session, runs: &[RunEvidence]) -> Vec<Check> {
+/// Knowledge of a session's amplifier, where nobody asks for the checks: every stop stands on the readings alone, so that the runs it
+/// keeps out are known without a prediction.
+#[must_use]
+pub fn prior(session: &Session) -> Prior<'_> {
+    let runs = standing(session);
+    let checks = check_without_prediction(session, &runs, |_| false);
+    Prior::of_usable(session, &usable_among(&runs, &checks))
+}
+
+/// Checks that ask for no prediction. Runs that are not `wanted` are held against one another only where that may stop one.
+fn check_without_prediction(session: &Session, runs: &[RunEvidence], wanted: impl Fn(&Run) -> bool) -> Vec<Check> {
     let mut checks: Vec<Check> = runs.iter().flat_map(|one| single::check(session, one)).collect();
     checks.extend(second_meters::check(session, runs));
-    checks.extend(pairs::check(session, runs));
+    checks.extend(pairs::check(session, runs, wanted));
     checks
 }
 

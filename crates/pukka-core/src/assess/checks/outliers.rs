@@ -2,12 +2,12 @@
 
 use std::cell::OnceCell;
 
-use crate::assess::checks::places::RunEvidence;
 use crate::assess::checks::thresholds;
 use crate::assess::checks::{Check, Finding};
 use crate::evidence::choose::Usable;
 use crate::evidence::rungs::{Rung, RungId, rungs};
 use crate::evidence::source_ohm::{self, SagSums};
+use crate::evidence::standing::RunEvidence;
 use crate::kernel::format;
 use crate::kernel::units::{at_least, more_than};
 use crate::predict::known::Prior;

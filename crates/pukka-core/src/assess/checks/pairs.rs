@@ -2,17 +2,18 @@
 
 use std::collections::{BTreeSet, HashMap};
 
-use crate::assess::checks::places::{PlaceResult, RunEvidence, results};
+use crate::assess::checks::places::{PlaceResult, results};
 use crate::assess::checks::thresholds;
 use crate::assess::checks::{Check, Finding};
+use crate::evidence::standing::RunEvidence;
 use crate::kernel::format;
 use crate::kernel::units::{SLACK, more_than};
 use crate::kernel::wiring::{Relation, relation, same_load};
 use crate::record::amplifier::SupplyType;
 use crate::record::session::{CheckCode, Mode, Run, Session};
 
-/// Checks every pair there is.
-pub(super) fn check(session: &Session, runs: &[RunEvidence]) -> Vec<Check> {
+/// Checks every pair of places there is, and those pairs of runs of which one is `wanted`.
+pub(super) fn check(session: &Session, runs: &[RunEvidence], wanted: impl Fn(&Run) -> bool) -> Vec<Check> {
     let places = results(session, runs);
     let mut checks = Vec::new();
     for (high, low) in neighbours(&places) {
@@ -27,7 +28,7 @@ pub(super) fn check(session: &Session, runs: &[RunEvidence]) -> Vec<Check> {
             checks.extend(found.into_iter().flatten().map(|found| found.on(&runs)));
         }
     }
-    checks.extend(repeated_readings(runs));
+    checks.extend(repeated_readings(runs, wanted));
     checks
 }
 
@@ -195,7 +196,7 @@ impl Digits {
     }
 }
 
-fn repeatable(run: &Run) -> Vec<Repeatable<'_>> {
+fn repeatable(run: &Run) -> impl Iterator<Item = Repeatable<'_>> {
     let amps = run.amps().map(|amps| Repeatable { second: false, meter: None, unit: "A", value: Digits::of(amps.get()) });
     let outputs = run.outputs.iter().flat_map(|output| &output.also).flat_map(|also| {
         let read = [
@@ -214,39 +215,41 @@ fn repeatable(run: &Run) -> Vec<Repeatable<'_>> {
     let clamps = run.supply_also.iter().filter_map(|also| {
         Some(Repeatable { second: true, meter: also.meter.as_deref(), unit: "A", value: Digits::of(also.current_a?.get()) })
     });
-    amps.into_iter().chain(outputs).chain(clamps).collect()
+    amps.into_iter().chain(outputs).chain(clamps)
 }
 
-/// A run's watts, and its readings that may be met again.
-struct Readings<'a> {
-    run: &'a Run,
-    watts: f64,
-    read: Vec<Repeatable<'a>>,
-}
-
-fn repeated_readings(runs: &[RunEvidence]) -> Vec<Check> {
+/// Runs that share a reading and differ in their watts. Only such runs are looked at as pairs: of hundreds of runs there are tens of
+/// thousands of pairs.
+fn repeated_readings(runs: &[RunEvidence], wanted: impl Fn(&Run) -> bool) -> Vec<Check> {
     let with_watts = runs.iter().filter_map(|one| Some((one.run, one.numbers.total.as_ref().ok()?.total_w)));
-    let all: Vec<Readings> = with_watts.map(|(run, watts)| Readings { run, watts, read: repeatable(run) }).collect();
-    // Only runs that share a reading are looked at as pairs: of hundreds of runs there are tens of thousands of pairs.
+    let all: Vec<(&Run, f64)> = with_watts.collect();
     let mut by_reading: HashMap<Repeatable, Vec<usize>> = HashMap::new();
-    for (i, one) in all.iter().enumerate() {
-        for reading in &one.read {
-            by_reading.entry(*reading).or_default().push(i);
+    for (run, _) in all.iter().filter(|(run, _)| wanted(run)) {
+        by_reading.extend(repeatable(run).map(|reading| (reading, Vec::new())));
+    }
+    for (i, (run, _)) in all.iter().enumerate() {
+        for reading in repeatable(run) {
+            if let Some(sharing) = by_reading.get_mut(&reading) {
+                sharing.push(i);
+            }
         }
     }
-    let later = |i: usize| {
-        let shared = all[i].read.iter().filter_map(|reading| by_reading.get(reading)).flatten().copied();
+    let later = |i: usize, run| {
+        let shared = repeatable(run).filter_map(|reading| by_reading.get(&reading)).flatten().copied();
         shared.filter(move |j| *j > i).collect::<BTreeSet<usize>>()
     };
-    let pairs = (0..all.len()).flat_map(|i| later(i).into_iter().map(move |j| (i, j)));
-    pairs.filter_map(|(i, j)| Some(repeated_reading(&all[i], &all[j])?.on(&[all[i].run, all[j].run]))).collect()
+    let pairs = all.iter().enumerate().flat_map(|(i, (run, _))| later(i, run).into_iter().map(move |j| (i, j)));
+    let both = pairs.filter_map(|(i, j)| all.get(i).copied().zip(all.get(j).copied()));
+    let of_them = both.filter(|((a, _), (b, _))| wanted(a) || wanted(b));
+    of_them.filter_map(|(a, b)| Some(repeated_reading(a, b)?.on(&[a.0, b.0]))).collect()
 }
 
-fn repeated_reading(a: &Readings, b: &Readings) -> Option<Finding> {
-    if !more_than((a.watts / b.watts).max(b.watts / a.watts), thresholds::SAME_AMPS_WATTS.get()) {
+/// A reading of two runs that is the same, though their watts are not.
+fn repeated_reading((a, a_w): (&Run, f64), (b, b_w): (&Run, f64)) -> Option<Finding> {
+    if !more_than((a_w / b_w).max(b_w / a_w), thresholds::SAME_AMPS_WATTS.get()) {
         return None;
     }
-    let same = a.read.iter().find(|reading| b.read.contains(reading))?;
+    let same = repeatable(a).find(|reading| repeatable(b).any(|other| other == *reading))?;
     let second = if same.second { " on the second meter" } else { "" };
     Some(Finding::past(
         CheckCode::RepeatedReading,
@@ -255,10 +258,10 @@ fn repeated_reading(a: &Readings, b: &Readings) -> Option<Finding> {
             "{} {}{second} at {} and at {}, to the last digit, for {} and {} W.",
             format::as_read(same.value.get()),
             same.unit,
-            a.run.place_words(),
-            b.run.place_words(),
-            format::watts(a.watts),
-            format::watts(b.watts)
+            a.place_words(),
+            b.place_words(),
+            format::watts(a_w),
+            format::watts(b_w)
         ),
     ))
 }

@@ -1,22 +1,11 @@
-//! Runs with their numbers, and which of the repeats at one place speaks for it.
+//! Places that were run, and which of the repeats at one speaks for it.
 
 use crate::evidence::choose::{Usable, pick};
-use crate::evidence::figures::{RunNumbers, numbers};
 use crate::evidence::rungs::same_tone;
+use crate::evidence::standing::RunEvidence;
 use crate::kernel::units::{Hertz, Ohms};
 use crate::kernel::wiring::{Wiring, same_load};
 use crate::record::session::{Burst, Mode, Run, Session};
-
-/// A run that stands, and its numbers.
-pub struct RunEvidence<'a> {
-    pub run: &'a Run,
-    pub numbers: RunNumbers,
-}
-
-/// Every run that stands.
-pub fn standing(session: &Session) -> Vec<RunEvidence<'_>> {
-    session.standing_runs().map(|run| RunEvidence { run, numbers: numbers(session, run) }).collect()
-}
 
 /// Figures of the run that the policy uses at a place.
 pub struct PlaceResult<'a> {
@@ -59,8 +48,7 @@ pub fn results<'a>(session: &'a Session, runs: &[RunEvidence<'a>]) -> Vec<PlaceR
     for one in runs {
         // What a run that was cut short might have given says nothing of its neighbours.
         let whole = !one.run.cut_short() && one.run.mode_stated;
-        let Some(total) = one.numbers.total.as_ref().ok().filter(|_| whole) else { continue };
-        let usable = Usable::with(session, one.run, total.clone());
+        let Some(usable) = one.usable.clone().filter(|_| whole) else { continue };
         match places.iter_mut().find(|place| place.first().is_some_and(|first| same_place(first.run, one.run))) {
             Some(place) => place.push(usable),
             None => places.push(vec![usable]),

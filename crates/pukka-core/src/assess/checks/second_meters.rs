@@ -1,8 +1,8 @@
 //! Two meters on one quantity: readings that differ by more than both explain, and a meter that is off to one side.
 
-use crate::assess::checks::places::RunEvidence;
 use crate::assess::checks::thresholds;
 use crate::assess::checks::{Check, Finding};
+use crate::evidence::standing::RunEvidence;
 use crate::evidence::uncertainty::{self, half_width};
 use crate::kernel::format;
 use crate::kernel::units::more_than;

@@ -1,8 +1,10 @@
 //! Checks on one run by itself.
 
-use crate::assess::checks::places::RunEvidence;
+use std::borrow::Cow;
+
 use crate::assess::checks::thresholds::{self, Threshold};
 use crate::assess::checks::{Check, Finding};
+use crate::evidence::standing::RunEvidence;
 use crate::evidence::supply;
 use crate::kernel::format;
 use crate::kernel::units::{PowerDecibels, more_than};
@@ -142,17 +144,17 @@ fn low_efficiency(_: &Session, seen: &RunEvidence) -> Option<Finding> {
 
 fn supply_range(session: &Session, seen: &RunEvidence) -> Option<Finding> {
     let read = seen.numbers.read_v?.get();
-    let shown = format::volts(read);
+    let shown = || format::volts(read);
     if let Some(rest) = session.rest_before(seen.run).map(|rest| rest.get()) {
         let under = more_than(rest - read, thresholds::UNDER_REST.get());
         return under.then(|| {
-            let says = format!("{shown} V under load is {} V under the {} V at rest.", format::volts(rest - read), format::volts(rest));
+            let says = format!("{} V under load is {} V under the {} V at rest.", shown(), format::volts(rest - read), format::volts(rest));
             Finding::past(CheckCode::SupplyRange, thresholds::UNDER_REST, says)
         });
     }
     let low = more_than(thresholds::SUPPLY_LOW.get(), read).then_some(thresholds::SUPPLY_LOW);
     let past = low.or_else(|| more_than(read, thresholds::SUPPLY_HIGH.get()).then_some(thresholds::SUPPLY_HIGH))?;
-    let says = format!("{shown} V is outside the 9 to 17 V that car amplifiers are tested at.");
+    let says = format!("{} V is outside the 9 to 17 V that car amplifiers are tested at.", shown());
     Some(Finding::past(CheckCode::SupplyRange, past, says))
 }
 
@@ -182,9 +184,9 @@ fn load_mismatch(_: &Session, seen: &RunEvidence) -> Option<Finding> {
         let seen = (watts > 0.0 && volts > 0.0).then(|| volts * volts / watts)?;
         Some((seen, (seen / load).max(load / seen), load))
     };
-    let parts = run.parts();
-    let all = parts.iter().flat_map(|part| part.outputs.iter().filter_map(move |output| apart(part, output)));
-    let worst = all.max_by(|a, b| a.1.total_cmp(&b.1))?;
+    let further = |a: &(f64, f64, f64), b: &(f64, f64, f64)| a.1.total_cmp(&b.1);
+    let of_part = |part: Cow<Run>| part.outputs.iter().filter_map(|output| apart(&part, output)).max_by(further);
+    let worst = run.parts().filter_map(of_part).max_by(further)?;
     let load = worst.2;
     let past = [thresholds::LOAD_STOP, thresholds::LOAD_DOUBT].into_iter().find(|threshold| more_than(worst.1, threshold.get()))?;
     Some(Finding::past(

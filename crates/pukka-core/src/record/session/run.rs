@@ -343,12 +343,11 @@ impl Run {
     }
 
     /// The parts of it that have one load each: itself, or its groups.
-    #[must_use]
-    pub fn parts(&self) -> Vec<Cow<'_, Self>> {
-        match self.wiring.groups() {
-            None => vec![Cow::Borrowed(self)],
-            Some(groups) => (0u8..).zip(groups.iter()).map(|(i, group)| Cow::Owned(self.of_group(i, group))).collect(),
-        }
+    pub fn parts(&self) -> impl Iterator<Item = Cow<'_, Self>> {
+        let groups = self.wiring.groups();
+        let whole = groups.is_none().then_some(Cow::Borrowed(self));
+        let each = (0u8..).zip(groups.into_iter().flatten()).map(|(i, group)| Cow::Owned(self.of_group(i, &group)));
+        whole.into_iter().chain(each)
     }
 
     /// Whether anything was read at an output: an incident may leave nothing.

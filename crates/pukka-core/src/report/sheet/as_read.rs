@@ -5,7 +5,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::evidence::rungs::runs_along;
 use crate::kernel::format::{amps, as_read, list, volts, watts, with_unit};
-use crate::plan::ladder::line_of;
+use crate::plan::run_line::line_of;
 use crate::record::session::{Burst, Cycles, LevelStep, OutputReading, Run, Session};
 
 /// Readings of one run, a line each.

@@ -6,7 +6,7 @@ use axum::response::Response;
 use pukka_core::evidence::entry::Readings;
 use pukka_core::kernel::problem::check_text;
 use pukka_core::kernel::units::Volts;
-use pukka_core::plan::ladder::run_at;
+use pukka_core::plan::run_line::run_at;
 use pukka_core::record::session::{Incident, Mode, Run};
 use pukka_store::{incidents, new_id, runs};
 use serde::{Deserialize, Serialize};

@@ -7,7 +7,7 @@ use axum::response::Response;
 use pukka_core::evidence::entry::About;
 use pukka_core::evidence::rungs::RungId;
 use pukka_core::kernel::problem::{Problem, check_text};
-use pukka_core::plan::ladder::{line_of, run_at};
+use pukka_core::plan::run_line::{line_of, run_at};
 use pukka_core::record::session::{ReadingName, Run, Session};
 use pukka_store::remarks::{self, Kind, Remark};
 use pukka_store::{new_id, runs};

@@ -12,7 +12,8 @@ use pukka_core::evidence::entry::{self, About, Entry, EntryContext, Readings, Se
 use pukka_core::evidence::rungs::Rung;
 use pukka_core::evidence::{RunFigures, figures};
 use pukka_core::kernel::problem::{Problem, check_text};
-use pukka_core::plan::ladder::{Place, line_of, run_at};
+use pukka_core::plan::ladder::Place;
+use pukka_core::plan::run_line::{line_of, run_at};
 use pukka_core::record::session::{Idle, Mode, Run, Session};
 use pukka_store::{Author, Store, StoreError, WriteTx, new_id, rests, runs, sessions, steps};
 use serde::{Deserialize, Serialize};
