@@ -26,7 +26,7 @@ pub use read::{incidents, summaries};
 pub use rows::{links, lives};
 /// A connection inside a read or a write; only the store's own functions speak SQL to it.
 pub use rusqlite::{self, Connection};
-pub use store::{Author, Change, Settings, Store};
+pub use store::{Author, Change, LINES, Settings, Store};
 pub use write::{
     WriteTx, amplifiers, arming, benches, claims, gates, idempotency, money, photos, remarks, rests, retests, rungs, runs, sessions,
     settled, signature, steps, traces, views,

@@ -54,6 +54,9 @@ pub struct Change {
 
 type OnChange = Box<dyn Fn(Change) + Send + Sync>;
 
+/// Named in place of a tab where the lines of the shelf were made.
+pub const LINES: &str = "lines";
+
 /// Whoever wants to hear of changes.
 #[derive(Default)]
 struct Hearer(OnceLock<OnChange>);
@@ -71,10 +74,10 @@ impl Hearer {
         }
     }
 
-    /// Lists that were asked for before say less than there is now.
+    /// Lists that were asked for before were sorted and searched by older lines.
     fn tell_of_lines(&self) {
         if let Some(hear) = self.0.get() {
-            hear(Change { tab: "lines".into(), amplifiers: Vec::new() });
+            hear(Change { tab: LINES.into(), amplifiers: Vec::new() });
         }
     }
 }
@@ -215,6 +218,7 @@ impl Store {
             // The other side may be gone; the commit stands all the same.
             let _ = answer.send(value);
             hearer.tell(&committed);
+            cache.let_go();
             committed.touched
         });
         self.writer.as_ref().ok_or(StoreError::ReadOnly)?.send(job).map_err(|_| StoreError::Broken)?;
@@ -300,16 +304,12 @@ impl Drop for Store {
     }
 }
 
-/// Time that nothing is written before summaries are made that writes left outdated.
-const AT_REST: Duration = Duration::from_millis(40);
-
-/// So many lines made one behind the other are an import: whoever asked meanwhile asks again.
-const MANY_LINES: usize = 8;
+/// Time that nothing is written before summaries are made that writes left outdated: whoever logged asks for ladder and verdict first.
+const AT_REST: Duration = Duration::from_millis(250);
 
 /// Writes one job after another; in between, when nothing waits, makes summaries.
 fn write_on(mut connection: Connection, jobs: &mpsc::Receiver<Job>, cache: &SessionCache, hearer: &Hearer) {
     let mut outdated: BTreeSet<String> = BTreeSet::new();
-    let mut made = 0;
     // Of several the first is waited for; the others follow at once, as long as nothing is to be written.
     let mut rest = AT_REST;
     loop {
@@ -328,14 +328,20 @@ fn write_on(mut connection: Connection, jobs: &mpsc::Receiver<Job>, cache: &Sess
                 rest = Duration::ZERO;
                 let Some(amplifier_id) = outdated.pop_first() else { continue };
                 // One that cannot be made stays outdated: whoever asks for it is told why.
-                let _ = catch_unwind(AssertUnwindSafe(|| summaries::freshen(&connection, cache, &amplifier_id)));
-                made += 1;
-                if outdated.is_empty() && std::mem::take(&mut made) >= MANY_LINES {
+                let _ = catch_unwind(AssertUnwindSafe(|| make_line(&mut connection, cache, &amplifier_id)));
+                if outdated.is_empty() {
                     hearer.tell_of_lines();
                 }
             }
         }
     }
+}
+
+/// Makes the summary of an amplifier, in one transaction.
+fn make_line(connection: &mut Connection, cache: &SessionCache, amplifier_id: &str) -> Result<(), StoreError> {
+    let tx = connection.transaction_with_behavior(TransactionBehavior::Immediate)?;
+    summaries::freshen(&tx, cache, amplifier_id)?;
+    Ok(tx.commit()?)
 }
 
 fn prepare(connection: &Connection) -> Result<(), StoreError> {

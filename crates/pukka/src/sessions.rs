@@ -78,11 +78,20 @@ impl Sessions {
         if let Some(known) = kept.get(id).filter(|known| Arc::ptr_eq(&known.row, &row)) {
             return Ok(Arc::clone(known));
         }
-        if kept.len() >= MOST_KEPT && !kept.contains_key(id) {
-            kept.clear();
-        }
+        let full = kept.len() >= MOST_KEPT && !kept.contains_key(id);
+        let mut outworn = if full { std::mem::take(&mut *kept) } else { HashMap::new() };
         let loaded = Arc::new(LoadedSession { row, verdict: OnceLock::new(), sheet: OnceLock::new(), shown: OnceLock::new() });
-        kept.insert(id.to_owned(), Arc::clone(&loaded));
+        outworn.extend(kept.insert(id.to_owned(), Arc::clone(&loaded)).map(|old| (id.to_owned(), old)));
+        drop(kept);
+        let_go(outworn);
         Ok(loaded)
+    }
+}
+
+/// Lets go of sessions and of what was computed of them, aside: whoever asks for the next one need not wait for it.
+fn let_go(outworn: HashMap<String, Arc<LoadedSession>>) {
+    match tokio::runtime::Handle::try_current() {
+        Ok(runtime) if !outworn.is_empty() => drop(runtime.spawn_blocking(move || drop(outworn))),
+        _ => {}
     }
 }

@@ -49,6 +49,13 @@ export const useRun = (sessionId: string, runId: string | undefined) =>
 /** Lists in which a record of any amplifier shows. */
 const LISTS = new Set(["/api/amplifiers", "/api/incidents", "/api/acts"]);
 
+/** What is sorted, searched or summed up by the lines of the shelf, which are made a moment after a write. */
+const OF_LINES = new Set(["/api/amplifiers", "/api/comparison", "/api/lessons"]);
+
+/** Asks again for what stands on the lines of the shelf. */
+export const refreshLines = (client: QueryClient) =>
+  client.invalidateQueries({ predicate: ({ queryKey }) => OF_LINES.has((queryKey as unknown as Key)[1]) });
+
 type Key = readonly [method: string, path: string, init?: { params?: { path?: Record<string, string> } }];
 
 /**

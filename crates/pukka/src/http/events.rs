@@ -25,9 +25,9 @@ const WAITING: usize = 256;
 /// A change of the records.
 #[derive(Debug, Clone, Serialize, utoipa::ToSchema)]
 pub struct Change {
-    /// The tab it was made in.
+    /// The tab it was made in; “lines” where the lines of the shelf were made, which lists are sorted and searched by.
     pub tab: String,
-    /// The amplifiers it concerns; none when it may concerns anything.
+    /// The amplifiers it concerns; none when it may concern anything.
     pub amplifiers: Vec<String>,
 }
 
@@ -62,10 +62,33 @@ struct Looking {
     seen: Option<(i64, u64)>,
 }
 
+/// One event of the stream, by its fields.
+#[derive(Debug, utoipa::ToSchema)]
+#[expect(dead_code, reason = "it describes what is sent")]
+pub struct StreamedEvent {
+    /// Kind.
+    event: EventKind,
+    /// What it says: JSON of a `LiveView`, a `KeptRound` or a `Change`; of a beat nothing of interest.
+    data: String,
+    /// Of a round: the run and the round, to go on from.
+    id: Option<String>,
+}
+
+/// Kind of an event.
+#[derive(Debug, utoipa::ToSchema)]
+#[schema(rename_all = "kebab-case")]
+#[expect(dead_code, reason = "it describes what is sent")]
+pub enum EventKind {
+    State,
+    Round,
+    Change,
+    Beat,
+}
+
 /// Events as they come: `state` for a change of the run, `round` for readings, each after it was kept, `change` for a change of the
 /// records by whoever made it, `beat` every second when there is nothing to say. A browser that was away
 /// says with Last-Event-ID what it has seen, and gets what it missed.
-#[utoipa::path(get, operation_id = "liveEvents", path = "/live/events", responses((status = 200, content_type = "text/event-stream", body = String)))]
+#[utoipa::path(get, operation_id = "liveEvents", path = "/live/events", responses((status = 200, content_type = "text/event-stream", body = StreamedEvent)))]
 pub async fn events(Ask(state): Ask<State>, headers: HeaderMap) -> Sse<impl Stream<Item = Result<Event, Infallible>>> {
     let seen = headers.get("last-event-id").and_then(|id| id.to_str().ok()).and_then(parse_id);
     let mut states = state.driving.states();
