@@ -198,8 +198,16 @@ const REFUSALS: [(u16, &str); 10] = [
 ];
 
 /// Operations that change a part of a record, and of which.
-const PATCHES: [(&str, &str); 4] =
-    [("patchAmplifier", "Amplifier"), ("patchClaim", "Claim"), ("patchBench", "BenchProfile"), ("patchSession", "SessionSettings")];
+const PATCHES: [(&str, &str); 5] = [
+    ("patchAmplifier", "Amplifier"),
+    ("patchClaim", "Claim"),
+    ("patchBench", "BenchProfile"),
+    ("patchSession", "SessionSettings"),
+    ("patchSessionRecord", "SessionRecord"),
+];
+
+/// A list of ids in a query: one of them may name nothing.
+const IDS: &str = "ids";
 
 /// Completes the description.
 pub fn complete(document: &mut OpenApi) {
@@ -243,13 +251,12 @@ fn describe(operation: &mut Operation, path: &str, right: Right, writes: Writes)
     let in_path = path.contains('{');
     let body = operation.request_body.is_some() || PATCHES.iter().any(|(id, _)| operation.operation_id.as_deref() == Some(id));
     let reads_headers = writes != Nothing || operation.operation_id.as_deref() == Some("getActs");
-    let in_query = operation
-        .parameters
-        .as_ref()
-        .is_some_and(|list| list.iter().any(|one| matches!(one, RefOr::T(one) if one.parameter_in == ParameterIn::Query)));
+    let asked = operation.parameters.iter().flatten().filter_map(|one| if let RefOr::T(one) = one { Some(one) } else { None });
+    let asked: Vec<&str> = asked.filter(|one| one.parameter_in == ParameterIn::Query).map(|one| one.name.as_str()).collect();
+    let (in_query, names_records) = (!asked.is_empty(), in_path || asked.contains(&IDS));
     let mut statuses = vec![403];
     statuses.extend((in_path || in_query || reads_headers).then_some(400));
-    statuses.extend(in_path.then_some(404));
+    statuses.extend(names_records.then_some(404));
     statuses.extend(in_query.then_some(422));
     if body {
         statuses.extend([413, 415, 422]);
@@ -320,6 +327,24 @@ mod tests {
         let listed: BTreeSet<String> = OPERATIONS.iter().map(|(id, ..)| (*id).to_owned()).collect();
         assert_eq!(described, listed);
         assert_eq!(listed.len(), OPERATIONS.len(), "none twice");
+    }
+
+    #[test]
+    fn what_may_name_nothing_says_so_and_every_change_in_part_has_a_schema() {
+        let mut document = super::super::openapi();
+        for item in document.paths.paths.values_mut() {
+            if let Some(patch) = &item.patch {
+                let id = patch.operation_id.as_deref().unwrap_or_default();
+                assert!(patch.request_body.is_some() && patch.responses.responses.contains_key("415"), "{id}");
+            }
+            for operation in operations(item) {
+                let of_ids = |one: &RefOr<utoipa::openapi::path::Parameter>| matches!(one, RefOr::T(one) if one.name == IDS);
+                let id = operation.operation_id.as_deref().unwrap_or_default();
+                if operation.parameters.iter().flatten().any(of_ids) || id == "getMark" {
+                    assert!(operation.responses.responses.contains_key("404"), "{id}");
+                }
+            }
+        }
     }
 
     #[test]

@@ -67,7 +67,8 @@ pub async fn name(Ask(state): Ask<State>, writing: Writing, body: Body<Signature
 }
 
 /// The mark.
-#[utoipa::path(get, operation_id = "getMark", path = "/signature/mark", responses((status = 200, content_type = "image/png")))]
+#[utoipa::path(get, operation_id = "getMark", path = "/signature/mark", responses((status = 200, content_type = "image/png"),
+    (status = 404, description = "There is no mark.", content_type = "application/problem+json", body = super::error::ProblemBody)))]
 pub async fn mark(Ask(state): Ask<State>) -> Result<Response, ApiError> {
     let row = state.records(|store| store.read(signature::get)).await?;
     let png = row.mark.ok_or_else(|| ApiError::not_found("mark", "signature"))?;

@@ -2290,9 +2290,9 @@ export interface components {
         };
         /** @description A change of the records. */
         Change: {
-            /** @description The amplifiers it concerns; none when it may concerns anything. */
+            /** @description The amplifiers it concerns; none when it may concern anything. */
             amplifiers: string[];
-            /** @description The tab it was made in. */
+            /** @description The tab it was made in; “lines” where the lines of the shelf were made, which lists are sorted and searched by. */
             tab: string;
         };
         /** @description What changed from one session to another. */
@@ -2848,6 +2848,11 @@ export interface components {
             /** @description Reason. */
             why: components["schemas"]["Stop"];
         };
+        /**
+         * @description Kind of an event.
+         * @enum {string}
+         */
+        EventKind: "state" | "round" | "change" | "beat";
         /** @description Evidence behind a reading. */
         Evidence: {
             /** @description The channels of a wave, from 0. */
@@ -5235,6 +5240,15 @@ export interface components {
             occasion?: string | null;
             post_mortem?: components["schemas"]["PostMortem"] | null;
         };
+        /** @description A change of it in part: null takes a field away. Facts of a session that are written down by hand. */
+        SessionRecordPatch: {
+            claps?: null | components["schemas"]["Clap"][];
+            footage_from?: null | (string | null);
+            listening?: null | (components["schemas"]["Listening"] | null);
+            measured_on?: null | (string | null);
+            occasion?: null | (string | null);
+            post_mortem?: null | (components["schemas"]["PostMortem"] | null);
+        };
         /** @description The record of a session, with what is computed beside it. */
         SessionRecordView: {
             /** @description Whether guesses can still be sealed: nothing was run yet. */
@@ -5661,6 +5675,15 @@ export interface components {
         } | {
             /** @enum {string} */
             kind: "exit";
+        };
+        /** @description One event of the stream, by its fields. */
+        StreamedEvent: {
+            /** @description What it says: JSON of a `LiveView`, a `KeptRound` or a `Change`; of a beat nothing of interest. */
+            data: string;
+            /** @description Kind. */
+            event: components["schemas"]["EventKind"];
+            /** @description Of a round: the run and the round, to go on from. */
+            id?: string | null;
         };
         /**
          * @description Way in which a phrase is set.
@@ -7768,6 +7791,7 @@ export interface operations {
             };
             400: components["responses"]["Refused400"];
             403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
             422: components["responses"]["Refused422"];
         };
     };
@@ -8142,7 +8166,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "text/event-stream": string;
+                    "text/event-stream": components["schemas"]["StreamedEvent"];
                 };
             };
             403: components["responses"]["Refused403"];
@@ -9104,7 +9128,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/merge-patch+json": components["schemas"]["SessionRecordPatch"];
+            };
+        };
         responses: {
             204: {
                 headers: {
@@ -9117,6 +9145,8 @@ export interface operations {
             404: components["responses"]["Refused404"];
             409: components["responses"]["Refused409"];
             412: components["responses"]["Refused412"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
             422: components["responses"]["Refused422"];
             428: components["responses"]["Refused428"];
             507: components["responses"]["Refused507"];
@@ -10067,6 +10097,7 @@ export interface operations {
             };
             400: components["responses"]["Refused400"];
             403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
             422: components["responses"]["Refused422"];
         };
     };
@@ -10147,6 +10178,15 @@ export interface operations {
                 };
             };
             403: components["responses"]["Refused403"];
+            /** @description There is no mark. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemBody"];
+                };
+            };
         };
     };
     setMark: {
