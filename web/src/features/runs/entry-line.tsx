@@ -1,5 +1,6 @@
 import { useRef, useState, type KeyboardEvent, type RefObject } from "react";
 import type { Schemas } from "@/api/client";
+import { lineAhead } from "./key-ahead";
 import { TouchKeys } from "./touch-keys";
 import type { Press } from "./use-line";
 
@@ -25,6 +26,7 @@ export function EntryLine({
   mode,
   input,
   closed,
+  onAhead,
   onChange,
   onEnter,
 }: {
@@ -36,6 +38,8 @@ export function EntryLine({
   input: RefObject<HTMLInputElement | null>;
   /** Why nothing can be logged now: what is typed is kept all the same. */
   closed: string | null;
+  /** The line as a key will leave it, a moment before it does. */
+  onAhead: (line: string) => void;
   onChange: (line: string) => void;
   /** Returns whether the press was the line's own. */
   onEnter: (press: Press) => boolean;
@@ -47,7 +51,10 @@ export function EntryLine({
     if (under.current && input.current) under.current.scrollLeft = input.current.scrollLeft;
   };
   const onKeyDown = (event: KeyboardEvent<HTMLInputElement>) => {
-    if (event.key === "Enter" && !event.nativeEvent.isComposing && onEnter(event)) event.preventDefault();
+    const { isComposing } = event.nativeEvent;
+    if (event.key === "Enter" && !isComposing && onEnter(event)) event.preventDefault();
+    const ahead = isComposing ? null : lineAhead(event, event.currentTarget);
+    if (ahead !== null) onAhead(ahead);
   };
   return (
     <div

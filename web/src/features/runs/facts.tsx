@@ -1,10 +1,10 @@
-import type { ReactNode } from "react";
+import { memo, type ReactNode } from "react";
 import type { Schemas } from "@/api/client";
 import { Figure } from "@/ui/figure";
 import type { Rung } from "../ladder/place";
 
-/** What to expect of the run at hand. */
-export function Facts({ rung }: { rung: Rung }) {
+/** What to expect of the run at hand. It is not drawn anew with every key. */
+export const Facts = memo(function Facts({ rung }: { rung: Rung }) {
   const { expected } = rung;
   const none = <span className="font-sans text-body font-normal text-ink3">not known</span>;
   const figure = (data: Schemas["Figure"], className = "") => <Figure figure={data} className={className} />;
@@ -28,7 +28,7 @@ export function Facts({ rung }: { rung: Rung }) {
       <Fact name="Power into loads">{expected ? figure(expected.load_w) : none}</Fact>
     </div>
   );
-}
+});
 
 function Fact({ name, children }: { name: string; children: ReactNode }) {
   return (

@@ -12,6 +12,8 @@ export type OnLogged = (done: Logged, from: Place) => void;
 
 /** Between two Enters that are one by a slip of the finger. */
 export const DOUBLE_MS = 400;
+/** A tab's storage is slow beside a key; leaving the page keeps the line at once. */
+const KEPT_WITHIN_MS = 100;
 /** Long enough for a program that is started again by hand. */
 const ASKED_FOR_MS = 120_000;
 
@@ -30,6 +32,7 @@ export class LineStore {
 
   constructor(private readonly sessionId: string) {
     this.state = this.read();
+    addEventListener("pagehide", () => this.soon !== undefined && this.keep());
     // The page was loaded again while a line was on its way.
     if (this.state.sent) void this.findOut();
   }
@@ -48,13 +51,24 @@ export class LineStore {
   }
 
   change(next: (state: LineState) => LineState) {
-    this.state = next(this.state);
+    const before = this.state;
+    this.state = next(before);
+    // What was sent is kept before anything else happens; a key waits until the figures that it asks for are drawn.
+    if (this.state.sent !== before.sent || this.state.waiting !== before.waiting) this.keep();
+    else this.soon ??= setTimeout(() => this.keep(), KEPT_WITHIN_MS);
+    this.listeners.forEach((listener) => listener());
+  }
+
+  private soon: ReturnType<typeof setTimeout> | undefined;
+
+  private keep() {
+    clearTimeout(this.soon);
+    this.soon = undefined;
     try {
       sessionStorage.setItem(this.name, JSON.stringify(this.state));
     } catch {
       // A full or forbidden storage costs the line only on a reload.
     }
-    this.listeners.forEach((listener) => listener());
   }
 
   /** Sends a line to be logged at a place. `sure`: in spite of doubts. */

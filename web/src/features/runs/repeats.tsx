@@ -1,5 +1,5 @@
 import { Activity, History, Pencil, StickyNote, Undo2 } from "lucide-react";
-import type { ReactNode } from "react";
+import { memo, type ReactNode } from "react";
 import { api, data, type Schemas } from "@/api/client";
 import { useWrite } from "@/api/queries";
 import { useNotice } from "@/ui/notice";
@@ -8,8 +8,16 @@ import type { Opened } from "./opened";
 
 type Brief = Schemas["RunBrief"];
 
-/** Everything logged in this place, as read: all are kept, one is used. */
-export function Repeats({ sessionId, cell, onOpen }: { sessionId: string; cell: Cell; onOpen: (opened: Opened) => void }) {
+/** Everything logged in this place, as read: all are kept, one is used. The list is not drawn anew with every key. */
+export const Repeats = memo(function Repeats({
+  sessionId,
+  cell,
+  onOpen,
+}: {
+  sessionId: string;
+  cell: Cell;
+  onOpen: (opened: Opened) => void;
+}) {
   const { tell } = useNotice();
   const takeBack = useWrite(
     (run: Brief) =>
@@ -63,7 +71,7 @@ export function Repeats({ sessionId, cell, onOpen }: { sessionId: string; cell: 
       </ul>
     </section>
   );
-}
+});
 
 function RowButton({ onClick, children }: { onClick: () => void; children: ReactNode }) {
   return (

@@ -105,9 +105,8 @@ export function RunAtHand({
   };
   const line = useLine({ sessionId, place, closed, happened, onLogged, onBlank });
   const { state, text } = line;
-  const ahead = isAhead(state);
   useHome(input, state.sent !== null);
-  const { preview, error, askAhead } = usePreview(sessionId, rung.key, cell.mode, ahead ? "" : text);
+  const { preview, error, askAhead } = usePreview(sessionId, rung.key, cell.mode, isAhead(state) ? null : text);
   const used = cell.runs.find((run) => run.used) ?? cell.runs.at(-1);
   const empty = text.trim() === "";
   const logged = useRun(sessionId, empty ? used?.id : undefined);
@@ -143,8 +142,9 @@ export function RunAtHand({
         mode={cell.mode}
         input={input}
         closed={closed}
+        onAhead={askAhead}
         onChange={(next) => {
-          if (!ahead) askAhead(next);
+          askAhead(next);
           line.change(next);
         }}
         onEnter={line.enter}

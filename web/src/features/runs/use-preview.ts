@@ -8,8 +8,11 @@ type Typed = Schemas["TypedLine"];
 
 const AGAIN_MS = 1_000;
 
-/** What the line comes to as it is typed. One question at a time is on its way; the newest line is asked about next. */
-export function usePreview(sessionId: string, rung: string, mode: Mode, line: string) {
+/**
+ * What the line comes to as it is typed; null: it is typed for a run that is not at hand yet. One question at a time is on its way; the
+ * newest line is asked about next.
+ */
+export function usePreview(sessionId: string, rung: string, mode: Mode, line: string | null) {
   const [preview, setPreview] = useState<Preview | null>(null);
   const [error, setError] = useState<string | null>(null);
   const asker = useRef<Asker | null>(null);
@@ -19,12 +22,18 @@ export function usePreview(sessionId: string, rung: string, mode: Mode, line: st
     asker.current = made;
     return () => made.end();
   }, [sessionId]);
-  const empty = line.trim() === "";
+  const empty = line === null || line.trim() === "";
+  const shown = useRef<Omit<Typed, "seq"> | null>(null);
   useEffect(() => {
-    asker.current?.want(empty ? null : { rung, mode, line });
+    shown.current = empty ? null : { rung, mode, line };
+    asker.current?.want(shown.current);
   }, [sessionId, rung, mode, line, empty]);
-  /** Asks before the page is drawn with the line: the answer is on its way meanwhile. */
-  const askAhead = (next: string) => asker.current?.want(next.trim() === "" ? null : { rung, mode, line: next });
+  /** Asks before the page is drawn with the line: the answer is on its way meanwhile. A line that did not come is not asked about. */
+  const askAhead = (next: string) => {
+    if (line === null || next.trim() === "") return;
+    asker.current?.want({ rung, mode, line: next });
+    setTimeout(() => asker.current?.want(shown.current));
+  };
   return { preview: empty ? null : preview, error: empty ? null : error, askAhead };
 }
 
