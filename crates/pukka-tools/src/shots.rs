@@ -39,7 +39,7 @@ const SHOTS: [Shot; 19] = [
     shot("bench", "", "set-up/benches"),
     Shot { act: Act::Type("1068 13.96 124.6"), ..shot("runs", "Tolland & Pike Mono 1100", "runs") },
     Shot { act: Act::Type("1068 13.96 124.6"), width: 400, ..shot("runs-narrow", "Tolland & Pike Mono 1100", "runs") },
-    shot("cautions", "Quillmoor Four-Ninety", "runs"),
+    Shot { act: Act::See("Before the first run"), ..shot("cautions", "Quillmoor Four-Ninety", "runs") },
     shot("gate", "Copley Strand S500", "runs?rung=mono@1.33@40&mode=certified"),
     shot("verdict", "Hartsedge Two", "verdict"),
     Shot { act: Act::Tick(&["Tolland & Pike Mono 1100", "Hartsedge Six-Fifty", "Hartsedge Two"]), ..shot("compare", "", "compare") },
@@ -47,7 +47,8 @@ const SHOTS: [Shot; 19] = [
     shot("lessons", "", "compare/lessons"),
     shot("sheet", "Hartsedge Two", "sheet"),
     Shot { act: Act::Import, ..shot("import", "", "import") },
-    Shot { act: Act::See("Distortion against watts"), ..shot("trace", "Quillmoor Mono 300", "traces") },
+    // The last thing to come: what the stretch would be logged as.
+    Shot { act: Act::See("a run of its own"), ..shot("trace", "Quillmoor Mono 300", "traces") },
     Shot { act: Act::Live, ..shot("live", "Tolland & Pike Mono 1100", "runs?rung=mono@2@40&mode=certified") },
     shot("publish", "Hartsedge Two", "publish"),
     shot("backups", "", "set-up/backups"),

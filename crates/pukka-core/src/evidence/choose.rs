@@ -51,8 +51,7 @@ impl<'a> Usable<'a> {
 
 /// Step 1: not invalid, not superseded, under no unsettled stop, not ungated, with a total.
 pub fn usable<'a>(session: &'a Session, checks: &[Check]) -> Vec<Usable<'a>> {
-    let stopped = stopped(checks);
-    session.standing_runs().filter(|run| is_free(run, &stopped)).filter_map(|run| Usable::of(session, run)).collect()
+    usable_of(session.standing_runs().filter_map(|run| Usable::of(session, run)), checks)
 }
 
 /// Likewise, of the runs that stand and have a total.

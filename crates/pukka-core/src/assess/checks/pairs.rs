@@ -238,10 +238,12 @@ fn repeated_readings(runs: &[RunEvidence], wanted: impl Fn(&Run) -> bool) -> Vec
         let shared = repeatable(run).filter_map(|reading| by_reading.get(&reading)).flatten().copied();
         shared.filter(move |j| *j > i).collect::<BTreeSet<usize>>()
     };
-    let pairs = all.iter().enumerate().flat_map(|(i, (run, _))| later(i, run).into_iter().map(move |j| (i, j)));
-    let both = pairs.filter_map(|(i, j)| all.get(i).copied().zip(all.get(j).copied()));
-    let of_them = both.filter(|((a, _), (b, _))| wanted(a) || wanted(b));
-    of_them.filter_map(|(a, b)| Some(repeated_reading(a, b)?.on(&[a.0, b.0]))).collect()
+    let mut checks = Vec::new();
+    for (i, a) in all.iter().enumerate() {
+        let others = later(i, a.0).into_iter().filter_map(|j| all.get(j)).filter(|b| wanted(a.0) || wanted(b.0));
+        checks.extend(others.filter_map(|b| Some(repeated_reading(*a, *b)?.on(&[a.0, b.0]))));
+    }
+    checks
 }
 
 /// A reading of two runs that is the same, though their watts are not.
