@@ -55,6 +55,31 @@ fn a_preview_is_what_the_log_will_be() {
 }
 
 #[test]
+fn lines_that_a_key_may_make_are_each_what_they_would_be_alone() {
+    let bench = Bench::start();
+    let (_, session) = bench.amplifier(|_| {}, &[(4.0, 450.0)]);
+    log(&bench, &session, "mono@4@40", "certified", "440 14.38 41.2");
+    let ask = |line: &str, also: Value| {
+        let typed = json!({ "rung": "mono@4@40", "mode": "certified", "line": line, "seq": 1, "also": also });
+        bench.post(&format!("/api/sessions/{session}/previews"), &typed)
+    };
+    let lines = ["447 14.38 4", "447 14.38 41", "447 14.38 41 x", ""];
+    let together = ask("447 14.38", json!(lines)).json();
+    for (line, also) in lines.iter().zip(together["also"].as_array().unwrap()) {
+        let alone = ask(line, json!([])).json();
+        for part in ["segments", "about", "not_yet", "checks"] {
+            assert_eq!(alone[part], also[part], "{line}");
+        }
+        for figure in ["total", "input", "efficiency"] {
+            assert_eq!(alone["figures"][figure]["value"], also["figures"][figure]["value"], "{line}");
+        }
+    }
+    assert_ne!(together["also"][0]["checks"], together["also"][1]["checks"], "4 A for 447 W is not 41 A");
+    let (status, code, problems) = ask("4", json!(vec!["44"; 17])).refusal();
+    assert_eq!((status, code.as_str()), (422, "invalid"), "{problems:?}");
+}
+
+#[test]
 fn a_rung_is_set_once_and_kept_and_its_runs_say_so() {
     let bench = Bench::start();
     let (_, session) = bench.amplifier(|_| {}, &[(4.0, 450.0), (2.0, 780.0)]);

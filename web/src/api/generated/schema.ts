@@ -4523,17 +4523,10 @@ export interface components {
          * @description power ratio, dB
          */
         PowerDecibels: number;
-        /** @description Result of a line so far. */
-        Preview: {
-            /** @description Subject of the line. */
-            about: components["schemas"]["About"];
-            /** @description Doubts about it. */
-            checks: components["schemas"]["Check"][];
-            figures?: components["schemas"]["RunFigures"] | null;
-            /** @description Reason why it cannot be logged yet. */
-            not_yet?: string | null;
-            /** @description The line, piece by piece. */
-            segments: components["schemas"]["Segment"][];
+        /** @description Result of a line so far, and of those it may become. */
+        Preview: components["schemas"]["UnderstoodLine"] & {
+            /** @description Result of each of the other lines, in their order. */
+            also: components["schemas"]["UnderstoodLine"][];
             /**
              * Format: int64
              * @description The keystroke it answers.
@@ -6260,6 +6253,8 @@ export interface components {
         };
         /** @description A line that is being typed. */
         TypedLine: {
+            /** @description Lines that the next key may make of it, at most 16: a page that knows them shows the figures with the key itself. */
+            also?: string[];
             /** @description The line so far. */
             line: string;
             /** @description Mode of the run. */
@@ -6278,6 +6273,18 @@ export interface components {
             id: string;
             /** @description Readings, as a line. */
             line: string;
+        };
+        /** @description Result of a line. */
+        UnderstoodLine: {
+            /** @description Subject of the line. */
+            about: components["schemas"]["About"];
+            /** @description Doubts about it. */
+            checks: components["schemas"]["Check"][];
+            figures?: components["schemas"]["RunFigures"] | null;
+            /** @description Reason why it cannot be logged yet. */
+            not_yet?: string | null;
+            /** @description The line, piece by piece. */
+            segments: components["schemas"]["Segment"][];
         };
         /** @description Act taken back, or done again. */
         UndoneView: {

@@ -37,13 +37,27 @@ pub struct TypedLine {
     pub line: String,
     /// Counts the keystrokes: an answer to an older one is dropped.
     pub seq: u64,
+    /// Lines that the next key may make of it, at most 16: a page that knows them shows the figures with the key itself.
+    #[serde(default)]
+    #[schema(max_items = 16)]
+    pub also: Vec<String>,
 }
 
-/// Result of a line so far.
+/// Result of a line so far, and of those it may become.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
 pub struct Preview {
     /// The keystroke it answers.
     pub seq: u64,
+    /// Result of the line.
+    #[serde(flatten)]
+    pub line: UnderstoodLine,
+    /// Result of each of the other lines, in their order.
+    pub also: Vec<UnderstoodLine>,
+}
+
+/// Result of a line.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+pub struct UnderstoodLine {
     /// The line, piece by piece.
     pub segments: Vec<Segment>,
     /// Subject of the line.
@@ -129,21 +143,34 @@ pub(super) fn readable(session: &Session, rung: &Rung, mode: Mode, line: &str) -
     }
 }
 
+/// Lines that may be asked about beside the one that is typed: a digit more, a point, a space, a character less.
+const MOST_ALSO: usize = 16;
+
+/// A line among the runs that are there, before it is logged.
+fn look(session: &Session, rung: &Rung, mode: Mode, line: &str, now: jiff::Timestamp) -> UnderstoodLine {
+    let Entry { segments, about, readings, not_yet } = understood(session, rung, mode, line);
+    let run = run_at(session, rung, mode, readings, "now".into(), now, None);
+    let figures = figures(session, &run).ok().filter(|_| matches!(about, About::Run | About::Step));
+    let checks = if figures.is_some() && about == About::Run { check_run(session, &run) } else { Vec::new() };
+    UnderstoodLine { segments, about, not_yet, figures, checks }
+}
+
 /// Result of a line, before it is logged.
 #[utoipa::path(post, operation_id = "previewRun", path = "/sessions/{id}/previews", params(("id" = String, Path)), request_body = TypedLine,
     responses((status = 200, body = Preview)))]
 pub async fn preview(Ask(state): Ask<State>, Path(id): Path<String>, body: Body<TypedLine>) -> Result<Json<Preview>, ApiError> {
-    let TypedLine { rung, mode, line, seq } = body.value;
+    let TypedLine { rung, mode, line, seq, also } = body.value;
+    if also.len() > MOST_ALSO {
+        return Err(ApiError::invalid(vec![Problem::new("also", format!("These are {} lines: {MOST_ALSO} at most.", also.len()))]));
+    }
     let now = state.clock.now();
-    let look = move |_: &Store, row: &Arc<LoadedSession>| {
-        let rung = super::rung(&row.session, &rung)?;
-        let Entry { segments, about, readings, not_yet } = understood(&row.session, &rung, mode, &line);
-        let run = run_at(&row.session, &rung, mode, readings, "now".into(), now, None);
-        let figures = figures(&row.session, &run).ok().filter(|_| matches!(about, About::Run | About::Step));
-        let checks = if figures.is_some() && about == About::Run { check_run(&row.session, &run) } else { Vec::new() };
-        Ok(Preview { seq, segments, about, not_yet, figures, checks })
+    let each = move |_: &Store, row: &Arc<LoadedSession>| {
+        let session = &row.session;
+        let rung = super::rung(session, &rung)?;
+        let also = also.iter().map(|other| look(session, &rung, mode, other, now)).collect();
+        Ok(Preview { seq, line: look(session, &rung, mode, &line, now), also })
     };
-    state.with_session(&id, look).await.map(Json)
+    state.with_session(&id, each).await.map(Json)
 }
 
 /// Refuses a run that a stop or a doubt about its readings names, with each of them.
