@@ -1,4 +1,4 @@
-import { describe, expect, it, vi } from "vitest";
+import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import type { Schemas } from "@/api/client";
 import { Asker, linesToCome } from "./asker";
 
@@ -17,6 +17,12 @@ const answered = (line: string, says = ""): Understood => ({
 const textOf = (answer: Understood | null) => answer?.segments[0]?.text ?? null;
 const saysOf = (answer: Understood | null) => answer?.segments[0]?.says ?? null;
 
+/** By then the frame with the figures is drawn. */
+const DRAWN_MS = 20;
+
+beforeEach(() => void vi.useFakeTimers());
+afterEach(() => void vi.useRealTimers());
+
 /** An asker whose questions are answered by hand, in any order. */
 function bench() {
   const asked: { typed: Typed; answer: (says?: string) => Promise<void>; fail: () => Promise<void> }[] = [];
@@ -25,10 +31,12 @@ function bench() {
       new Promise<Preview>((resolve, reject) => {
         const settle = async (settled: () => void) => {
           settled();
-          await new Promise((done) => setTimeout(done));
+          await vi.advanceTimersByTimeAsync(DRAWN_MS);
         };
         const answer = (says = "") =>
-          settle(() => resolve({ seq: typed.seq, ...answered(typed.line, says), also: (typed.also ?? []).map((line) => answered(line, says)) }));
+          settle(() =>
+            resolve({ seq: typed.seq, ...answered(typed.line, says), also: (typed.also ?? []).map((line) => answered(line, says)) }),
+          );
         asked.push({ typed, answer, fail: () => settle(() => reject(new Error("no answer"))) });
       }),
   );
@@ -57,6 +65,7 @@ describe("an asker", () => {
     await asked[1]?.answer("one run");
     asker.want(at("1104"));
     expect(saysOf(asker.answerTo("1104"))).toBe("one run");
+    await vi.advanceTimersByTimeAsync(DRAWN_MS);
     expect(asked[2]?.typed.line).toBe("1104");
     await asked[2]?.answer("two runs");
     expect(saysOf(asker.answerTo("1104"))).toBe("two runs");
@@ -70,6 +79,7 @@ describe("an asker", () => {
     await asked[1]?.answer();
     asker.want(at("1104"));
     const known = asker.answerTo("1104");
+    await vi.advanceTimersByTimeAsync(DRAWN_MS);
     await asked[2]?.answer();
     expect(asker.answerTo("1104")).toBe(known);
     expect(told).toHaveBeenCalledTimes(1);
@@ -84,6 +94,18 @@ describe("an asker", () => {
     await asked[1]?.answer("old");
     expect(saysOf(asker.answerTo("7"))).toBe("new");
     expect(saysOf(asker.answerTo("110"))).toBe("new");
+  });
+
+  it("asks ahead only of a line that stood until its figures were drawn", async () => {
+    const { asker, asked } = bench();
+    asker.want(at("110"));
+    await asked[0]?.answer();
+    await asked[1]?.answer();
+    asker.want(at("1104"));
+    await vi.advanceTimersByTimeAsync(DRAWN_MS - 1);
+    asker.want(at("11045"));
+    await vi.advanceTimersByTimeAsync(DRAWN_MS);
+    expect(asked.slice(2).map(({ typed }) => [typed.line, typed.also?.length])).toEqual([["11045", 0]]);
   });
 
   it("asks about the newest of the lines that waited", async () => {
@@ -114,20 +136,14 @@ describe("an asker", () => {
   });
 
   it("says that there is no answer, asks again by itself, and says no more once there is one", async () => {
-    vi.useFakeTimers();
     const { asker, asked } = bench();
     asker.want(at("110"));
-    const failed = asked[0]?.fail();
-    await vi.advanceTimersByTimeAsync(1);
-    await failed;
+    await asked[0]?.fail();
     expect(asker.trouble()).toBe("no answer");
     await vi.advanceTimersByTimeAsync(1_000);
-    const answer = asked[1]?.answer();
-    await vi.advanceTimersByTimeAsync(1);
-    await answer;
+    await asked[1]?.answer();
     expect(asker.trouble()).toBeNull();
     expect(textOf(asker.answerTo("110"))).toBe("110");
-    vi.useRealTimers();
   });
 });
 

@@ -8,6 +8,8 @@ export type Asked = Pick<Typed, "rung" | "mode" | "line">;
 
 const NEXT_KEYS = "0123456789. ";
 const AGAIN_MS = 1_000;
+/** Time for the frame with the figures to be drawn: what is only asked ahead would take its processor. */
+const DRAWN_MS = 20;
 
 /** Lines that the next key may make of one: with one more character of a figure, or with one less. */
 export function linesToCome(line: string): string[] {
@@ -52,6 +54,7 @@ export class Asker {
   private seq = 0;
   private newest = 0;
   private again: ReturnType<typeof setTimeout> | undefined;
+  private behind: ReturnType<typeof setTimeout> | undefined;
   private readonly listeners = new Set<() => void>();
   private readonly alone = new Lane((asked) => this.ask(asked, []));
   private readonly withOthers = new Lane((asked) => this.ask(asked, linesToCome(asked.line)));
@@ -62,7 +65,7 @@ export class Asker {
     this.listeners.add(listener);
     return () => {
       this.listeners.delete(listener);
-      if (this.listeners.size === 0) clearTimeout(this.again);
+      if (this.listeners.size === 0) this.forget();
     };
   };
 
@@ -81,15 +84,26 @@ export class Asker {
       this.known = new Map();
     }
     this.wanted = asked;
+    this.forget();
     if (asked) this.send(asked);
   }
 
-  private send(asked: Asked) {
+  /** Asks no more by itself. */
+  private forget() {
     clearTimeout(this.again);
+    clearTimeout(this.behind);
+  }
+
+  private send(asked: Asked) {
     const known = this.known.get(asked.line);
     if (!known) return this.alone.put(asked);
     this.shown = known;
-    this.withOthers.put(asked);
+    this.askBehind(asked);
+  }
+
+  private askBehind(asked: Asked) {
+    clearTimeout(this.behind);
+    this.behind = setTimeout(() => this.withOthers.put(asked), DRAWN_MS);
   }
 
   private async ask(asked: Asked, also: string[]) {
@@ -98,7 +112,7 @@ export class Asker {
       const { seq: _, also: others, ...answer } = await this.question({ ...asked, seq, also });
       if (seq > this.newest && isSamePlace(asked, this.wanted)) this.learn(seq, [asked.line, ...also], [answer, ...others]);
       if (this.failure !== null) this.fail(null);
-      if (also.length === 0 && isSame(asked, this.wanted)) this.withOthers.put(asked);
+      if (also.length === 0 && isSame(asked, this.wanted)) this.askBehind(asked);
     } catch (reason) {
       if (!isSame(asked, this.wanted)) return;
       this.fail((reason as Error).message);
@@ -130,5 +144,4 @@ export class Asker {
 }
 
 /** What was known, where it is the same: nothing is drawn anew for it. */
-const kept = (before: Understood | undefined, now: Understood) =>
-  before && JSON.stringify(before) === JSON.stringify(now) ? before : now;
+const kept = (before: Understood | undefined, now: Understood) => (before && JSON.stringify(before) === JSON.stringify(now) ? before : now);
