@@ -12,6 +12,8 @@ use pukka_core::record::claims::Claim;
 use pukka_core::record::claims::paste::{PastedClaim, paste};
 use pukka_core::record::session::{Session, SessionFile};
 
+use crate::say;
+
 fn bytes_of(file: &Path) -> anyhow::Result<Vec<u8>> {
     let mut bytes = Vec::new();
     if file == Path::new("-") {
@@ -33,20 +35,20 @@ fn text_of(file: &Path) -> anyhow::Result<String> {
 pub fn claims(file: &Path, json: bool) -> anyhow::Result<()> {
     let pasted = paste(&text_of(file)?, None);
     if json {
-        println!("{}", serde_json::to_string_pretty(&pasted)?);
+        say!("{}", serde_json::to_string_pretty(&pasted)?);
         return Ok(());
     }
     for line in &pasted.claims {
-        println!("{}", words(line));
+        say!("{}", words(line));
         if let Some(ask) = &line.ask {
-            println!("    asked: {ask}");
+            say!("    asked: {ask}");
         }
     }
     for fact in &pasted.facts {
-        println!("{:<60} <- {}", fact.words, fact.text);
+        say!("{:<60} <- {}", fact.words, fact.text);
     }
     for line in &pasted.not_understood {
-        println!("not understood: {line}");
+        say!("not understood: {line}");
     }
     Ok(())
 }
@@ -78,18 +80,18 @@ pub fn judge(file: &Path, json: bool) -> anyhow::Result<bool> {
     let Some(session) = session_of(file) else { return Ok(false) };
     let judgement = pukka_core::assess::judge(&session);
     if json {
-        println!("{}", serde_json::to_string_pretty(&judgement)?);
+        say!("{}", serde_json::to_string_pretty(&judgement)?);
         return Ok(true);
     }
     let provisional = if judgement.provisional { ", provisional" } else { "" };
-    println!("{}: {}{provisional}", session.amplifier.name(), Overall::word_of(judgement.overall));
-    println!("{} of {} claims tested. {}", judgement.tested, judgement.claims_in_use, judgement.sentence);
+    say!("{}: {}{provisional}", session.amplifier.name(), Overall::word_of(judgement.overall));
+    say!("{} of {} claims tested. {}", judgement.tested, judgement.claims_in_use, judgement.sentence);
     for (claim, verdict) in session.claims.iter().zip(&judgement.claims) {
-        println!("{}", claim_words(claim, verdict));
+        say!("{}", claim_words(claim, verdict));
     }
     for check in &judgement.checks {
         let settled = if check.settled { " (settled)" } else { "" };
-        println!("{:?}: {}, {}: {} {}{settled}", check.severity, check.code, check.place, check.says, check.remedy);
+        say!("{:?}: {}, {}: {} {}{settled}", check.severity, check.code, check.place, check.says, check.remedy);
     }
     Ok(true)
 }
@@ -103,7 +105,7 @@ pub fn check_profile(file: &Path) -> anyhow::Result<bool> {
         Ok(profile) => {
             let serves = profile.serves().into_iter().map(Role::words).collect::<Vec<_>>();
             let serves = if serves.is_empty() { "nothing yet: it reads nothing and plays nothing".into() } else { serves.join(", ") };
-            println!("{}: sound. It serves as {serves}.", profile.name);
+            say!("{}: sound. It serves as {serves}.", profile.name);
             Ok(!profile.serves().is_empty())
         }
         Err(problems) => {
@@ -142,12 +144,12 @@ pub fn plan(file: &Path, json: bool) -> anyhow::Result<bool> {
     let Some(session) = session_of(file) else { return Ok(false) };
     let report = report(&session);
     if json {
-        println!("{}", serde_json::to_string_pretty(&report)?);
+        say!("{}", serde_json::to_string_pretty(&report)?);
         return Ok(true);
     }
-    println!("{}, about {} min", session.amplifier.name(), format::fixed(report.minutes, 0));
+    say!("{}, about {} min", session.amplifier.name(), format::fixed(report.minutes, 0));
     for row in &report.rungs {
-        println!("{}", row_words(row));
+        say!("{}", row_words(row));
     }
     Ok(true)
 }

@@ -4,6 +4,9 @@
 //! makes the charts; [`bundle`] reads and writes session files and zips of the shelf; [`instruments`] are links to SCPI instruments, [`live`] drives runs over them; [`sheet`] writes
 //! the result sheet; [`demo`] is the Ferry Lane bench. A handler extracts, calls the core or the store, and maps.
 
+// Lines on standard output are said with [`say!`], which a closed pipe does not end.
+#![warn(clippy::print_stdout)]
+
 pub mod assets;
 pub mod bundle;
 pub mod captures;
@@ -20,6 +23,7 @@ pub mod net;
 pub mod panics;
 pub mod photo;
 pub mod publish;
+pub mod say;
 pub mod serve;
 pub mod sessions;
 pub mod sheet;

@@ -1,5 +1,7 @@
 //! `pukka serve`, `pukka demo`, `pukka claims`, `pukka plan`, `pukka judge`, `pukka publish`, `pukka backup`, `pukka restore`, `pukka check`, `pukka bench-sim`, `pukka openapi`, `pukka schema`.
 
+#![warn(clippy::print_stdout)]
+
 use std::net::SocketAddr;
 use std::path::PathBuf;
 
@@ -10,6 +12,7 @@ use pukka::clock::Clock;
 use pukka::demo::Extent;
 use pukka::http::Reach;
 use pukka::publish::Wanted;
+use pukka::say;
 use pukka::serve::{self, bind, prepare, until_told};
 use pukka::site::SiteWanted;
 use pukka::stand_in::{Settings, start};
@@ -270,7 +273,7 @@ fn main() -> anyhow::Result<()> {
                 anyhow::bail!("{says}");
             }
             let count = pukka::site::site(&SiteWanted { data: folder_of(data)?, out, url, name, licence, only })?;
-            println!("{count} amplifiers");
+            say!("{count} amplifiers");
             Ok(())
         }
         What::Backup { data, to } => pukka::upkeep::commands::backup(&folder_of(data)?, &to),
@@ -278,11 +281,11 @@ fn main() -> anyhow::Result<()> {
         What::Check { data, json, repair } => std::process::exit(pukka::upkeep::commands::check(&folder_of(data)?, json, repair)?),
         What::Watchdog => tokio::runtime::Builder::new_current_thread().enable_all().build()?.block_on(pukka::live::watch()),
         What::Openapi => {
-            println!("{}", pukka::http::openapi().to_pretty_json()?);
+            say!("{}", pukka::http::openapi().to_pretty_json()?);
             Ok(())
         }
         What::Schema => {
-            println!("{}", serde_json::to_string_pretty(pukka_core::record::session::schema::schema())?);
+            say!("{}", serde_json::to_string_pretty(pukka_core::record::session::schema::schema())?);
             Ok(())
         }
     }
@@ -293,7 +296,7 @@ fn bench_sim(settings: &Settings) -> anyhow::Result<()> {
     runtime.block_on(async {
         let (_running, ports) = start(settings).await?;
         for role in Role::ALL {
-            println!("{} at {}", role.word(), ports.of(role));
+            say!("{} at {}", role.word(), ports.of(role));
         }
         until_told().await;
         Ok(())
@@ -321,7 +324,7 @@ fn host(place: Place, demo: Option<Extent>, fresh: bool, speed: f64) -> anyhow::
             eprintln!("Warning: every machine on this network can read and change the records and drive the bench.");
         }
         // Said only once the data folder is ours.
-        println!("Pukka is at http://{at}");
+        say!("Pukka is at http://{at}");
         ready.serve(listener, told_once()).await
     });
     // An import that is still at work, say, is cut off between two amplifiers' transactions: nothing is half-kept.

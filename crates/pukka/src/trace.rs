@@ -9,6 +9,8 @@ use pukka_core::traces::report::{ChannelReport, Response, Stretch};
 use pukka_core::traces::scale::by_meter;
 use pukka_core::traces::{ChannelKind, ChannelSetting, TraceReport, TraceSettings, read};
 
+use crate::say;
+
 /// Source of a channel's scale.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub enum Scale {
@@ -115,10 +117,10 @@ pub fn trace(file: &Path, json: bool, channels: &[ChannelArgument], load: Option
         }
     };
     if json {
-        println!("{}", serde_json::to_string_pretty(&report)?);
+        say!("{}", serde_json::to_string_pretty(&report)?);
         return Ok(true);
     }
-    println!("{} samples a second, {} s", format::as_read(report.sample_rate_hz), format::fixed(report.seconds, 3));
+    say!("{} samples a second, {} s", format::as_read(report.sample_rate_hz), format::fixed(report.seconds, 3));
     for channel in &report.channels {
         print_channel(channel);
     }
@@ -126,10 +128,10 @@ pub fn trace(file: &Path, json: bool, channels: &[ChannelArgument], load: Option
         let channels: Vec<String> = both.channels.iter().map(ToString::to_string).collect();
         let watts = both.power_w.map(|watts| format!("{} W, ", format::watts(watts))).unwrap_or_default();
         let (from, to) = (format::fixed(both.from_s, 3), format::fixed(both.to_s, 3));
-        println!("channels {} together, {from} to {to} s: {watts}balance {} dB", channels.join(" and "), format::fixed(both.balance_db, 2));
+        say!("channels {} together, {from} to {to} s: {watts}balance {} dB", channels.join(" and "), format::fixed(both.balance_db, 2));
     }
     for doubt in &report.doubts {
-        println!("channel {}, {} to {} s: {}", doubt.channel, format::fixed(doubt.from_s, 3), format::fixed(doubt.to_s, 3), doubt.says);
+        say!("channel {}, {} to {} s: {}", doubt.channel, format::fixed(doubt.from_s, 3), format::fixed(doubt.to_s, 3), doubt.says);
     }
     Ok(true)
 }
@@ -156,22 +158,17 @@ fn report(file: &Path, channels: &[ChannelArgument], load: Option<LoadArgument>,
 }
 
 fn print_channel(channel: &ChannelReport) {
-    println!("channel {}: {}, rms {}, peak {}", channel.channel, channel.kind.word(), shown(channel.rms), shown(channel.peak));
+    say!("channel {}: {}, rms {}, peak {}", channel.channel, channel.kind.word(), shown(channel.rms), shown(channel.peak));
     for stretch in &channel.stretches {
-        println!("  {}", words(stretch));
+        say!("  {}", words(stretch));
     }
     for found in &channel.repeats {
         let watts = found.power_w.map(|watts| format!(", {} W", format::watts(watts))).unwrap_or_default();
         let cycles = if found.cycles == 1 { "1 cycle".to_owned() } else { format!("{} cycles", found.cycles) };
-        println!(
-            "  {} bursts of {cycles}, mean rms {}{watts}, within {} dB",
-            found.count,
-            shown(found.rms),
-            format::fixed(found.spread_db, 2)
-        );
+        say!("  {} bursts of {cycles}, mean rms {}{watts}, within {} dB", found.count, shown(found.rms), format::fixed(found.spread_db, 2));
     }
     if let Some(response) = &channel.response {
-        println!("  {}", response_words(response));
+        say!("  {}", response_words(response));
     }
 }
 

@@ -18,6 +18,7 @@ use tokio::sync::{mpsc, watch};
 use tokio::time::{Instant, interval, sleep, timeout};
 
 use crate::instruments::{Link, take_away};
+use crate::say;
 
 const BEAT: Duration = Duration::from_millis(100);
 /// Without a beat for so long the program hangs.
@@ -166,7 +167,7 @@ pub async fn watch() -> anyhow::Result<()> {
     let mut orders = String::new();
     std::io::stdin().read_line(&mut orders)?;
     let charges: Vec<Charge> = serde_json::from_str(&orders)?;
-    println!("ready");
+    say!("ready");
     // A thread of its own, which nobody waits for: it may stand in a read when everything is done.
     std::thread::spawn(move || {
         for byte in std::io::Read::bytes(std::io::stdin()) {

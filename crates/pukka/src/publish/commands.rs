@@ -6,6 +6,7 @@ use anyhow::Context;
 
 use super::{files, shown};
 use crate::cards::{Shape, Signature, Style, Theme};
+use crate::say;
 use crate::sheet::Heading;
 
 /// What is asked for.
@@ -50,7 +51,7 @@ pub fn publish(wanted: &Wanted) -> anyhow::Result<bool> {
     std::fs::create_dir_all(&wanted.out).with_context(|| format!("{} cannot be made", wanted.out.display()))?;
     for file in files(&shown(&session), &heading, &wanted.by, style)? {
         write(&wanted.out.join(&file.name), &file.bytes)?;
-        println!("{}", file.name);
+        say!("{}", file.name);
     }
     Ok(true)
 }

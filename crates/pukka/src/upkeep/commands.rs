@@ -7,6 +7,8 @@ use pukka_store::upkeep::{CheckReport, check as check_folder};
 
 use super::{UpkeepError, backup as back_up, restore as put_back};
 
+use crate::say;
+
 /// `pukka backup`: says what the file holds.
 ///
 /// # Errors
@@ -16,7 +18,7 @@ pub fn backup(data: &Path, to: &Path) -> anyhow::Result<()> {
     let (manifest, missing) = (&made.manifest, made.manifest.missing.len());
     let mb = made.bytes as f64 / 1e6;
     let (photos, traces) = (manifest.photos.len(), manifest.traces.len());
-    println!("{}: {} amplifiers, {photos} photos, {traces} traces, {mb:.1} MB", to.display(), manifest.amplifiers);
+    say!("{}: {} amplifiers, {photos} photos, {traces} traces, {mb:.1} MB", to.display(), manifest.amplifiers);
     if missing > 0 {
         eprintln!("Warning: {missing} files could not be read and are not in it; pukka check names them.");
     }
@@ -29,9 +31,9 @@ pub fn backup(data: &Path, to: &Path) -> anyhow::Result<()> {
 /// When the backup is not whole, or the folder cannot be used.
 pub fn restore(file: &Path, data: &Path) -> anyhow::Result<()> {
     let done = put_back(file, data, Timestamp::now())?;
-    println!("Restored to {}: {} amplifiers, as of {}.", data.display(), done.manifest.amplifiers, done.manifest.made_at);
+    say!("Restored to {}: {} amplifiers, as of {}.", data.display(), done.manifest.amplifiers, done.manifest.made_at);
     if let Some(before) = done.before {
-        println!("What was there is kept in {}. Delete it once all is well.", before.display());
+        say!("What was there is kept in {}. Delete it once all is well.", before.display());
     }
     Ok(())
 }
@@ -49,9 +51,9 @@ pub fn check(data: &Path, json: bool, repair: bool) -> anyhow::Result<i32> {
         }
     };
     if json {
-        println!("{}", serde_json::to_string_pretty(&report)?);
+        say!("{}", serde_json::to_string_pretty(&report)?);
     } else {
-        println!("{}", words(&report));
+        say!("{}", words(&report));
     }
     Ok(i32::from(!report.is_sound()))
 }

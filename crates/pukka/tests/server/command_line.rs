@@ -18,6 +18,25 @@ fn pukka(args: &[&str], input: &str) -> Output {
 }
 
 #[test]
+fn whoever_has_read_enough_stops_nothing() {
+    let mut child = Command::new(env!("CARGO_BIN_EXE_pukka")).arg("openapi").stdout(Stdio::piped()).stderr(Stdio::piped()).spawn().unwrap();
+    // Longer than a pipe holds: the program is still writing when nobody reads any more.
+    drop(child.stdout.take());
+    let output = child.wait_with_output().unwrap();
+    assert!(output.status.success() && output.stderr.is_empty(), "{}", String::from_utf8_lossy(&output.stderr));
+}
+
+#[cfg(target_os = "linux")]
+#[test]
+fn what_cannot_be_written_is_said() {
+    let full = std::fs::OpenOptions::new().write(true).open("/dev/full").unwrap();
+    let output = Command::new(env!("CARGO_BIN_EXE_pukka")).arg("schema").stdout(full).output().unwrap();
+    assert_eq!(output.status.code(), Some(1));
+    let says = String::from_utf8_lossy(&output.stderr).into_owned();
+    assert!(says.starts_with("standard output cannot be written: "), "{says}");
+}
+
+#[test]
 fn a_profile_is_checked_with_line_and_reason() {
     let sound = pukka(&["profile", "check", "-"], pukka_core::instruments::GENERIC);
     assert!(sound.status.success());

@@ -72,6 +72,18 @@ describe("an asker", () => {
     expect(told).toHaveBeenCalledTimes(2);
   });
 
+  it("asks again about the line, and forgets what was known ahead, once what it stands among has changed", async () => {
+    const { asker, asked } = bench();
+    asker.want(at("110"));
+    await asked[0]?.answer("at rest 14.6 V");
+    await asked[1]?.answer("at rest 14.6 V");
+    asker.refresh();
+    expect(saysOf(asker.answerTo("110"))).toBe("at rest 14.6 V");
+    expect(textOf(asker.answerTo("1104"))).toBe("110");
+    await asked[2]?.answer("at rest 14.2 V");
+    expect(saysOf(asker.answerTo("110"))).toBe("at rest 14.2 V");
+  });
+
   it("tells nobody where the answer is the one that was known", async () => {
     const { asker, asked, told } = bench();
     asker.want(at("110"));

@@ -88,6 +88,12 @@ export class Asker {
     if (asked) this.send(asked);
   }
 
+  /** Readings or settings may have changed: what was known of the line is asked about again. */
+  refresh() {
+    this.known = new Map();
+    if (this.wanted) this.alone.put(this.wanted);
+  }
+
   /** Asks no more by itself. */
   private forget() {
     clearTimeout(this.again);

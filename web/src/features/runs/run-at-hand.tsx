@@ -106,7 +106,7 @@ export function RunAtHand({
   const line = useLine({ sessionId, place, closed, happened, onLogged, onBlank });
   const { state, text } = line;
   useHome(input, state.sent !== null);
-  const { preview, error, askAhead } = usePreview(sessionId, rung.key, cell.mode, isAhead(state) ? null : text);
+  const { preview, error, askAhead } = usePreview(sessionId, place, isAhead(state) ? null : text, view);
   const used = cell.runs.find((run) => run.used) ?? cell.runs.at(-1);
   const empty = text.trim() === "";
   const logged = useRun(sessionId, empty ? used?.id : undefined);
