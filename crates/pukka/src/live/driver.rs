@@ -199,10 +199,8 @@ impl Driven {
         }
     }
 
-    /// The cause of a stop: answers that came late while this program itself stood still are its own doing.
     fn cause(&self, stop: Stop) -> Stop {
-        let is_late = matches!(stop, Stop::LinkLost { .. } | Stop::GeneratorLost);
-        if is_late && self.watchdog.as_ref().is_some_and(|watchdog| !watchdog.runs_on()) { Stop::StoodStill } else { stop }
+        cause_of(stop, self.watchdog.as_ref().is_none_or(Watchdog::runs_on))
     }
 
     fn take(&self, live: &mut Live, round: Round, samples: &Samples) -> Action {
@@ -285,6 +283,13 @@ impl Driven {
     }
 }
 
+/// The cause of a stop. Where this program itself stood still, answers that came late are its own doing, and so is a generator that
+/// is off: the watchdog took its level away.
+fn cause_of(stop: Stop, ran_on: bool) -> Stop {
+    let may_be_its_own = matches!(stop, Stop::LinkLost { .. } | Stop::GeneratorLost | Stop::GeneratorRefused { .. });
+    if may_be_its_own && !ran_on { Stop::StoodStill } else { stop }
+}
+
 /// Asks a generator for its oldest error.
 pub async fn no_error(generator: &Link) -> Result<(), Stop> {
     let query = generator.profile.error.clone();
@@ -313,5 +318,20 @@ fn ended_by(live: &mut Live, stop: Stop) -> Ending {
     match live.stop(stop) {
         Action::End(ended) => ended,
         _ => Ending::Stopped { why: Stop::Key },
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn what_a_program_finds_after_it_stood_still_is_its_own_doing() {
+        let off = || Stop::GeneratorRefused { says: "its output reads “0”.".into() };
+        for stop in [off(), Stop::GeneratorLost] {
+            assert_eq!(cause_of(stop.clone(), false), Stop::StoodStill, "the watchdog took the level away meanwhile");
+            assert_eq!(cause_of(stop.clone(), true), stop);
+        }
+        assert_eq!(cause_of(Stop::Disk, false), Stop::Disk, "a disk is full whoever stood still");
     }
 }
