@@ -23,6 +23,7 @@ struct Peer {
     bad_at: Option<Instant>,
     zero_at: Option<Instant>,
     level_db: f64,
+    on: bool,
 }
 
 type Shared = Arc<Mutex<Peer>>;
@@ -70,7 +71,11 @@ fn talk(stream: TcpStream, peer: &Shared) -> std::io::Result<()> {
             "*IDN?" => "Ferry Lane,Bench,1,0".to_owned(),
             "SYST:ERR?" => "0,\"No error\"".to_owned(),
             "LEV?" => format!("{}", locked(peer).level_db),
-            "OUTP?" => "0".to_owned(),
+            "OUTP?" => u8::from(locked(peer).on).to_string(),
+            "OUTP" => {
+                locked(peer).on = line.ends_with("ON") || line.ends_with('1');
+                continue;
+            }
             "MEAS:POW?" => if locked(peer).level_db > -100.0 { "10.0" } else { "0.0" }.to_owned(),
             "MEAS:DIST?" => "0.1".to_owned(),
             "MEAS:CURR:DC?" => "5.0".to_owned(),
